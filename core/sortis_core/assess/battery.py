@@ -1,0 +1,165 @@
+"""Packs: health, runtime, what is implausible (docs/rules.md, Pack)."""
+
+from sortis_core.assess.verdict import GateState, GateVerdict, Question
+from sortis_core.base import Record
+from sortis_core.findings import Findings, PackFinding, PlaceState
+from sortis_core.sheets import ModelSheet, PackPlace, PackVariant
+from sortis_core.standards import PackGate
+
+HIGHEST_HEALTH_PERCENT = 105
+"""Above this the figures were read wrong."""
+DESIGN_TOLERANCE_PERCENT = 5
+"""A design figure further off every variant is a wrong pack or a wrong unit."""
+CELL_VOLTS = (3.6, 3.85)
+"""Nominal volts of one lithium cell, lowest and highest."""
+
+
+class PackFacts(Record):
+    """One pack, judged alone."""
+
+    place: str
+    state: PlaceState
+    full_wh: float | None
+    design_wh: float | None
+    health_percent: float | None
+    cycles: int | None
+    variant: str
+    """Family of the sheet's variant it agrees with; empty where none does."""
+
+
+class BatteryFacts(Record):
+    """All packs of one unit and the runtime of their sum."""
+
+    packs: tuple[PackFacts, ...]
+    runtime_hours: float | None
+    draw_watts: float | None
+    sentence: str
+
+
+def nearest_variant(place: PackPlace, pack: PackFinding) -> PackVariant | None:
+    """The variant whose design Wh lies nearest and within tolerance."""
+    best: PackVariant | None = None
+    best_off = DESIGN_TOLERANCE_PERCENT / 100
+    for variant in place.variants:
+        design = pack.in_wh(pack.design, variant.volts)
+        if design is None:
+            continue
+        off = abs(design - variant.design_wh) / variant.design_wh
+        if off <= best_off:
+            best, best_off = variant, off
+    return best
+
+
+def battery_facts(sheet: ModelSheet, findings: Findings) -> BatteryFacts:
+    """Health of each pack and the runtime estimate, full-charge Wh against typical draw."""
+    facts: list[PackFacts] = []
+    said: list[str] = []
+    total = 0.0
+    for place in sheet.packs_of(findings.trim):
+        pack = findings.pack(place.key)
+        variant = nearest_variant(place, pack)
+        volts = (variant or place.variants[0]).volts
+        full, design = pack.in_wh(pack.full, volts), pack.in_wh(pack.design, volts)
+        health = pack.health_percent
+        facts.append(
+            PackFacts(
+                place=place.key,
+                state=pack.state,
+                full_wh=None if full is None else round(full, 2),
+                design_wh=None if design is None else round(design, 2),
+                health_percent=None if health is None else round(health, 1),
+                cycles=pack.cycles,
+                variant=variant.family if variant else "",
+            )
+        )
+        if full is not None and health is not None:
+            total += full
+            said.append(f"{place.label} {full:.1f} of {design:.1f} Wh is {health:.1f} %")
+        elif pack.state is not PlaceState.UNSEEN:
+            words = {
+                PlaceState.EMPTY: "absent",
+                PlaceState.FAULTY: "does not charge",
+                PlaceState.HAZARD: "dangerous",
+            }
+            said.append(f"{place.label} {words.get(pack.state, 'present')}")
+    watts = sheet.draw[0].watts if sheet.draw else None
+    hours = round(total / watts, 1) if total and watts else None
+    if hours:
+        said.append(f"about {hours:.1f} h at {watts:g} W ({sheet.draw[0].use})")
+    sentence = "; ".join(said) + "." if said else ""
+    return BatteryFacts(
+        packs=tuple(facts), runtime_hours=hours, draw_watts=watts, sentence=sentence
+    )
+
+
+def pack_questions(sheet: ModelSheet, findings: Findings) -> list[Question]:
+    """Values to ask again: a design off the sheet, volts that no cell count gives."""
+    asked: list[Question] = []
+    for place in sheet.packs_of(findings.trim):
+        pack = findings.pack(place.key)
+        if pack.state is not PlaceState.PRESENT:
+            continue
+        if nearest_variant(place, pack) is None and pack.design is not None:
+            figures = ", ".join(f"{v.design_wh:g}" for v in place.variants)
+            asked.append(
+                Question(
+                    place=place.key,
+                    sentence=f"Design {pack.design:g} {pack.measured_in} is none of the sheet's "
+                    f"{figures} Wh. Another pack, or read in the wrong unit?",
+                )
+            )
+        if pack.volts is not None and not _fits_cells(pack.volts):
+            asked.append(
+                Question(
+                    place=place.key,
+                    sentence=f"{pack.volts:g} V fits no number of cells. Read the label again.",
+                )
+            )
+    return asked
+
+
+def _fits_cells(volts: float) -> bool:
+    low, high = CELL_VOLTS
+    return any(cells * low - 0.05 <= volts <= cells * high + 0.05 for cells in range(1, 7))
+
+
+def pack_verdict(sheet: ModelSheet, facts: BatteryFacts, gate: PackGate) -> GateVerdict:
+    """Hold each pack alone against the gate; the worst one speaks."""
+    if not facts.packs:
+        return GateVerdict(gate=gate.type, state=GateState.MET, sentence="This model has no pack")
+    want = gate.min_health_percent
+    short: list[tuple[str, str]] = []
+    unknown: list[str] = []
+    lowest: float | None = None
+    for pack in facts.packs:
+        label = sheet.label_of(pack.place)
+        if pack.state is PlaceState.UNSEEN:
+            unknown.append(pack.place)
+        elif pack.state is not PlaceState.PRESENT or pack.health_percent is None:
+            words = {PlaceState.EMPTY: "missing", PlaceState.HAZARD: "dangerous"}
+            short.append((pack.place, f"{label} {words.get(pack.state, 'does not charge')}"))
+        else:
+            lowest = min(pack.health_percent, 100 if lowest is None else lowest)
+            if pack.health_percent < want:
+                short.append((pack.place, f"{label} {pack.health_percent:.0f} of {want} %"))
+            elif gate.max_cycles is not None and (pack.cycles or 0) > gate.max_cycles:
+                short.append(
+                    (pack.place, f"{label} {pack.cycles} of at most {gate.max_cycles} cycles")
+                )
+    if short:
+        return GateVerdict(
+            gate=gate.type,
+            state=GateState.SHORT,
+            sentence="; ".join(words for _, words in short),
+            places=tuple(place for place, _ in short),
+        )
+    if unknown:
+        return GateVerdict(
+            gate=gate.type,
+            state=GateState.UNKNOWN,
+            sentence=f"{sheet.label_of(unknown[0])} not looked at",
+            places=tuple(unknown),
+        )
+    return GateVerdict(
+        gate=gate.type, state=GateState.MET, sentence=f"Pack {lowest:.0f} of {want} %"
+    )

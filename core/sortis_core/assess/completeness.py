@@ -1,0 +1,72 @@
+"""Required parts: what a complete unit of this trim has (docs/rules.md, Missing parts)."""
+
+from sortis_core.assess.verdict import GateState, GateVerdict
+from sortis_core.findings import Findings, PartState, PlaceState
+from sortis_core.sheets import ModelSheet, RequiredPart
+from sortis_core.standards import PartsGate
+
+
+def required_parts(
+    sheet: ModelSheet, findings: Findings, filled: frozenset[str] = frozenset()
+) -> tuple[RequiredPart, ...]:
+    """The parts this unit must have.
+
+    :param filled: drive places that a plan is going to fill; their kit becomes required.
+    """
+    needed: list[RequiredPart] = []
+    for part in sheet.parts_of(findings.trim):
+        place = part.only_with_drive_in
+        if place and place not in filled:
+            if findings.drive(place).state is not PlaceState.PRESENT:
+                continue
+        needed.append(part)
+    return tuple(needed)
+
+
+def lacking_parts(
+    sheet: ModelSheet, findings: Findings, filled: frozenset[str] = frozenset()
+) -> tuple[RequiredPart, ...]:
+    """Required parts seen missing or broken, with those that must be replaced along with them."""
+    needed = required_parts(sheet, findings, filled)
+    lacking = {
+        part.key
+        for part in needed
+        if findings.part(part.key) in (PartState.MISSING, PartState.BROKEN)
+        or (part.only_with_drive_in in filled and findings.part(part.key) is PartState.UNSEEN)
+    }
+    for part in needed:
+        if part.key in lacking:
+            lacking |= set(part.goes_with)
+    return tuple(part for part in sheet.parts if part.key in lacking)
+
+
+def parts_verdict(sheet: ModelSheet, findings: Findings, gate: PartsGate) -> GateVerdict:
+    """Nothing missing, nothing broken, everything looked at."""
+    lacking = lacking_parts(sheet, findings)
+    if lacking:
+        return GateVerdict(
+            gate=gate.type,
+            state=GateState.SHORT,
+            sentence=", ".join(
+                f"{part.label} {findings.part(part.key)}"
+                if findings.part(part.key) is not PartState.PRESENT
+                else f"{part.label} goes with it"
+                for part in lacking
+            ),
+            places=tuple(part.key for part in lacking),
+        )
+    needed = required_parts(sheet, findings)
+    unseen = [part for part in needed if findings.part(part.key) is PartState.UNSEEN]
+    if unseen:
+        more = f" and {len(unseen) - 1} more" if len(unseen) > 1 else ""
+        return GateVerdict(
+            gate=gate.type,
+            state=GateState.UNKNOWN,
+            sentence=f"{unseen[0].label}{more} not looked at",
+            places=tuple(part.key for part in unseen),
+        )
+    return GateVerdict(
+        gate=gate.type,
+        state=GateState.MET,
+        sentence=f"{len(needed)} of {len(needed)} required parts",
+    )

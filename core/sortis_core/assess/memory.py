@@ -1,0 +1,122 @@
+"""Memory: total, channels, running speed, ceiling (docs/rules.md, Memory)."""
+
+from sortis_core.assess.verdict import GateState, GateVerdict
+from sortis_core.base import Record
+from sortis_core.findings import Findings, PlaceState
+from sortis_core.sheets import MemoryCeiling, ModelSheet
+from sortis_core.standards import MemoryGate, MemorySchool, Policy
+
+
+class MemoryFacts(Record):
+    """The memory of one unit."""
+
+    total_gb: int
+    """What was seen; places not looked at count as nothing."""
+    unseen: tuple[str, ...]
+    runs_mts: int | None
+    """Lowest of board and slowest module, in MT/s; None where no module says its speed."""
+    channels: str
+    free_slots: tuple[str, ...]
+    ceiling_gb: int
+    ceiling_source: str
+    sentence: str
+
+
+def ceiling(sheet: ModelSheet, policy: Policy) -> MemoryCeiling:
+    """The ceiling that counts under the policy's school.
+
+    A bench-proven ceiling counts only from ``policy.bench_proven_from_units`` units on record.
+    """
+    proven = sheet.memory.proven
+    enough = proven is not None and proven.units_on_record >= policy.bench_proven_from_units
+    return sheet.memory.ceiling(policy.memory_ceiling is MemorySchool.BENCH_PROVEN and enough)
+
+
+def channel_words(sheet: ModelSheet, amounts: dict[str, int]) -> str:
+    """How the filled channels run.
+
+    :param amounts: slot key (``m0`` for soldered) -> GB, filled places only.
+    """
+    by_channel: dict[str, int] = {}
+    for slot in sheet.memory.slots:
+        if slot.key in amounts:
+            by_channel[slot.channel] = by_channel.get(slot.channel, 0) + amounts[slot.key]
+    if sheet.memory.soldered and amounts.get(sheet.memory.soldered.key):
+        if not sheet.memory.slots:
+            return "soldered, all channels"
+        by_channel["soldered"] = amounts[sheet.memory.soldered.key]
+    if len(by_channel) < 2:
+        return "one channel" if by_channel else "no memory"
+    if len(set(by_channel.values())) == 1:
+        return "two channels in full"
+    return f"two channels for {2 * min(by_channel.values())} GB, the rest in one"
+
+
+def memory_facts(sheet: ModelSheet, findings: Findings, policy: Policy) -> MemoryFacts:
+    """Total, speed, channels and headroom of one unit."""
+    amounts: dict[str, int] = {}
+    unseen: list[str] = []
+    free: list[str] = []
+    speeds: list[int] = []
+    soldered = sheet.memory.soldered
+    if soldered:
+        if findings.soldered_gb is None:
+            unseen.append(soldered.key)
+        else:
+            amounts[soldered.key] = findings.soldered_gb
+    for slot in sheet.memory.slots:
+        module = findings.module(slot.key)
+        if module.state is PlaceState.UNSEEN:
+            unseen.append(slot.key)
+        elif module.state is PlaceState.EMPTY:
+            free.append(slot.key)
+        elif module.state is PlaceState.PRESENT and module.gb:
+            amounts[slot.key] = module.gb
+            if module.mts:
+                speeds.append(module.mts)
+    total = sum(amounts.values())
+    top = ceiling(sheet, policy)
+    runs = min([sheet.memory.mts, *speeds]) if speeds else None
+    channels = channel_words(sheet, amounts)
+    parts = [f"{total} GB"]
+    if runs:
+        parts.append(f"runs at {runs} MT/s")
+    if amounts:
+        parts.append(channels)
+    sentence = ", ".join(parts) + "."
+    if free:
+        labels = " and ".join(sheet.label_of(key) for key in free)
+        sentence += f" {labels} {'is' if len(free) == 1 else 'are'} free."
+    sentence += f" Ceiling {top.gb} GB ({top.source})."
+    return MemoryFacts(
+        total_gb=total,
+        unseen=tuple(unseen),
+        runs_mts=runs,
+        channels=channels,
+        free_slots=tuple(free),
+        ceiling_gb=top.gb,
+        ceiling_source=top.source,
+        sentence=sentence,
+    )
+
+
+def memory_verdict(sheet: ModelSheet, facts: MemoryFacts, gate: MemoryGate) -> GateVerdict:
+    """Hold the total against the gate; unknown only while the unseen places could decide it."""
+    if facts.total_gb >= gate.min_gb:
+        return GateVerdict(
+            gate=gate.type, state=GateState.MET, sentence=f"{facts.total_gb} of {gate.min_gb} GB"
+        )
+    if facts.unseen:
+        return GateVerdict(
+            gate=gate.type,
+            state=GateState.UNKNOWN,
+            sentence=f"{facts.total_gb} of {gate.min_gb} GB, {len(facts.unseen)} not looked at",
+            places=facts.unseen,
+        )
+    room = f", {sheet.label_of(facts.free_slots[0])} free" if facts.free_slots else ""
+    return GateVerdict(
+        gate=gate.type,
+        state=GateState.SHORT,
+        sentence=f"{facts.total_gb} of {gate.min_gb} GB{room}",
+        places=tuple(slot.key for slot in sheet.memory.slots),
+    )

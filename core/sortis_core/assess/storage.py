@@ -1,0 +1,99 @@
+"""Storage: which drive carries the unit (docs/rules.md, Storage)."""
+
+from sortis_core.assess.verdict import GateState, GateVerdict
+from sortis_core.base import Record
+from sortis_core.findings import DriveFinding, Findings, PlaceState
+from sortis_core.sheets import Interface, ModelSheet
+from sortis_core.standards import SolidDriveGate
+
+
+class StorageFacts(Record):
+    """The drives of one unit."""
+
+    solid_gb: int
+    """Largest solid-state drive in GB; eMMC and spinning disks do not count. 0: none."""
+    spinning: tuple[str, ...]
+    emmc: tuple[str, ...]
+    faulty: tuple[str, ...]
+    unseen: tuple[str, ...]
+    free: tuple[str, ...]
+    sentence: str
+
+
+def is_solid(drive: DriveFinding) -> bool:
+    """A working solid-state drive that can carry the system."""
+    return (
+        drive.state is PlaceState.PRESENT
+        and not drive.spinning
+        and drive.interface is not Interface.EMMC
+    )
+
+
+def storage_facts(sheet: ModelSheet, findings: Findings) -> StorageFacts:
+    """What the unit's drive places hold."""
+    by_state: dict[PlaceState, list[str]] = {state: [] for state in PlaceState}
+    solid = 0
+    spinning: list[str] = []
+    emmc: list[str] = []
+    said: list[str] = []
+    for place in sheet.drives_of(findings.trim):
+        drive = findings.drive(place.key)
+        by_state[drive.state].append(place.key)
+        if drive.state is not PlaceState.PRESENT:
+            continue
+        if drive.spinning:
+            spinning.append(place.key)
+            said.append(f"{place.label}: spinning {drive.gb} GB")
+        elif drive.interface is Interface.EMMC:
+            emmc.append(place.key)
+            said.append(f"{place.label}: eMMC {drive.gb} GB")
+        else:
+            solid = max(solid, drive.gb or 0)
+            life = f", {drive.life_percent} % life" if drive.life_percent is not None else ""
+            said.append(f"{place.label}: {drive.interface} {drive.gb} GB{life}")
+    if not said:
+        said.append("No drive seen")
+    if spinning and not solid:
+        said.append("a spinning disk alone is not sellable, a solid-state drive must go in")
+    if emmc and not solid:
+        said.append("eMMC does not count as a solid-state drive")
+    return StorageFacts(
+        solid_gb=solid,
+        spinning=tuple(spinning),
+        emmc=tuple(emmc),
+        faulty=tuple(by_state[PlaceState.FAULTY]),
+        unseen=tuple(by_state[PlaceState.UNSEEN]),
+        free=tuple(by_state[PlaceState.EMPTY]),
+        sentence="; ".join(said) + ".",
+    )
+
+
+def storage_verdict(sheet: ModelSheet, facts: StorageFacts, gate: SolidDriveGate) -> GateVerdict:
+    """Hold the largest solid-state drive against the gate; a faulty drive is always short."""
+    if facts.faulty:
+        labels = ", ".join(sheet.label_of(key) for key in facts.faulty)
+        return GateVerdict(
+            gate=gate.type,
+            state=GateState.SHORT,
+            sentence=f"{labels} faulty",
+            places=facts.faulty,
+        )
+    if facts.solid_gb >= gate.min_gb:
+        return GateVerdict(
+            gate=gate.type,
+            state=GateState.MET,
+            sentence=f"Solid-state {facts.solid_gb} of {gate.min_gb} GB",
+        )
+    if facts.unseen:
+        return GateVerdict(
+            gate=gate.type,
+            state=GateState.UNKNOWN,
+            sentence=f"{sheet.label_of(facts.unseen[0])} not looked at",
+            places=facts.unseen,
+        )
+    return GateVerdict(
+        gate=gate.type,
+        state=GateState.SHORT,
+        sentence=f"Solid-state {facts.solid_gb} of {gate.min_gb} GB",
+        places=tuple(drive.key for drive in sheet.drives),
+    )

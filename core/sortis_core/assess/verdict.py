@@ -1,0 +1,32 @@
+"""What one gate says about one unit."""
+
+from enum import StrEnum
+
+from sortis_core.base import Record
+
+
+class GateState(StrEnum):
+    """Met, short, not yet known, or seen only at the last check."""
+
+    MET = "met"
+    SHORT = "short"
+    UNKNOWN = "unknown"
+    AT_RELEASE = "at release"
+
+
+class GateVerdict(Record):
+    """One gate of one standard held against what was found."""
+
+    gate: str
+    """The gate's type; closing gates add their check."""
+    state: GateState
+    sentence: str
+    places: tuple[str, ...] = ()
+    """Places, parts or tests that make it short or unknown."""
+
+
+class Question(Record):
+    """A value that does not fit what the sheet says: ask again, keep what was typed."""
+
+    place: str
+    sentence: str

@@ -1,0 +1,36 @@
+"""What every type and every refusal of the core shares."""
+
+from typing import Any, ClassVar
+
+from pydantic import BaseModel, ConfigDict
+
+
+class Record(BaseModel):
+    """A frozen value; unknown fields are refused so that a misspelt fact is never lost."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", use_attribute_docstrings=True)
+
+
+class SortisError(Exception):
+    """A refusal with a name, a plain sentence (what is so, what to do) and the facts behind it."""
+
+    title: ClassVar[str] = "This cannot be done"
+
+    def __init__(self, sentence: str, **facts: Any) -> None:
+        super().__init__(sentence)
+        self.sentence = sentence
+        self.facts = facts
+
+
+def money(cents: int, currency: str = "EUR") -> str:
+    """Write cents as people read them: ``money(-1230)`` is ``-€12.30``."""
+    sign = "-" if cents < 0 else ""
+    mark = {"EUR": "€"}.get(currency, f"{currency} ")
+    return f"{sign}{mark}{abs(cents) // 100:,}.{abs(cents) % 100:02d}"
+
+
+def listed(words: list[str]) -> str:
+    """Join words as a sentence does: ``a, b and c``."""
+    if len(words) < 2:
+        return "".join(words)
+    return ", ".join(words[:-1]) + " and " + words[-1]

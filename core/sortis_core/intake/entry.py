@@ -1,0 +1,330 @@
+"""The short words an inspector types into one place of the strip, and back again.
+
+======== ==============================================================
+place    words
+======== ==============================================================
+memory   ``16`` GB, ``16 3200``, ``-`` empty, ``x`` faulty, ``?`` not looked at
+soldered ``8``
+drive    ``n256`` NVMe, ``s256`` SATA, ``h500`` spinning, ``e64`` eMMC,
+         ``256`` where the place speaks one language; ``2242`` length, ``93%`` life left
+pack     ``41.2/57``, ``3600/5000mah 11.1v``, ``612c`` cycles, ``-`` absent, ``x`` not
+         charging, ``!`` swollen or otherwise dangerous
+part     ``+`` there, ``-`` missing, ``x`` broken
+test     ``+`` passed, ``x`` failed
+grade    ``a`` ``b`` ``c``
+======== ==============================================================
+
+What is read here is written back by :func:`write_entries` in one canonical form.
+"""
+
+import re
+from typing import TypeVar
+
+from sortis_core.assess.battery import HIGHEST_HEALTH_PERCENT
+from sortis_core.base import SortisError
+from sortis_core.findings import (
+    DriveFinding,
+    Findings,
+    Grade,
+    ModuleFinding,
+    PackFinding,
+    PartState,
+    PlaceState,
+    TestState,
+)
+from sortis_core.sheets import Connector, DrivePlace, Interface, MemorySlot, ModelSheet, PackPlace
+
+GRADE = "grade"
+MODULE_SIZES_GB = (1, 2, 4, 8, 12, 16, 24, 32, 48, 64)
+LENGTHS_MM = (2230, 2242, 2260, 2280)
+PLACE_WORDS = {
+    "?": PlaceState.UNSEEN,
+    "": PlaceState.UNSEEN,
+    "-": PlaceState.EMPTY,
+    "x": PlaceState.FAULTY,
+}
+PART_WORDS = {
+    "?": PartState.UNSEEN,
+    "": PartState.UNSEEN,
+    "+": PartState.PRESENT,
+    "-": PartState.MISSING,
+    "x": PartState.BROKEN,
+}
+TEST_WORDS = {
+    "?": TestState.UNSEEN,
+    "": TestState.UNSEEN,
+    "+": TestState.PASSED,
+    "x": TestState.FAILED,
+}
+DRIVE_LETTERS = {"n": Interface.NVME, "s": Interface.SATA, "e": Interface.EMMC, "h": Interface.SATA}
+
+Word = TypeVar("Word", PartState, TestState)
+
+
+class EntryRefused(SortisError):
+    """The place cannot hold what was typed; the sentence says what the sheet says."""
+
+    title = "The place cannot hold that"
+
+
+def _module(sheet: ModelSheet, slot: MemorySlot, text: str) -> ModuleFinding:
+    if text in PLACE_WORDS:
+        return ModuleFinding(state=PLACE_WORDS[text])
+    gb = mts = None
+    for word in text.split():
+        if match := re.fullmatch(r"l?p?ddr(\d)l?x?", word):
+            said = word.upper()
+            if said != sheet.memory.generation:
+                raise EntryRefused(
+                    f"{slot.label} takes {sheet.memory.generation} only. This module says {said}.",
+                    generation=sheet.memory.generation,
+                )
+        elif match := re.fullmatch(r"(\d{1,3})(gb?)?", word):
+            gb = int(match[1])
+        elif re.fullmatch(r"\d{4,5}", word):
+            mts = int(word)
+        else:
+            raise EntryRefused(
+                f"{slot.label}: “{word}” says nothing here. Type the size in GB (16), - for an "
+                "empty slot, x for faulty, ? for not looked at."
+            )
+    if gb not in MODULE_SIZES_GB:
+        raise EntryRefused(
+            f"{slot.label}: no module has {gb or 0} GB. Type the size on its label: 4, 8, 16 or 32."
+        )
+    most = max(
+        slot.limit_gb,
+        sheet.memory.proven.gb if sheet.memory.proven and len(sheet.memory.slots) == 1 else 0,
+    )
+    if gb > most:
+        raise EntryRefused(
+            f"{slot.label} takes up to {most} GB ({sheet.memory.stated.source}). This module says "
+            f"{gb} GB; read its label again.",
+            limit_gb=most,
+        )
+    return ModuleFinding(
+        state=PlaceState.PRESENT, gb=gb, generation=sheet.memory.generation, mts=mts
+    )
+
+
+def _drive(place: DrivePlace, text: str) -> DriveFinding:
+    if text in PLACE_WORDS:
+        return DriveFinding(state=PLACE_WORDS[text])
+    interface: Interface | None = None
+    spinning = False
+    gb = length = life = None
+    for word in text.split():
+        if match := re.fullmatch(r"([nseh]?)(\d+)(gb?|tb?)?", word):
+            if not match[1] and not match[3] and int(match[2]) in LENGTHS_MM and gb is not None:
+                length = int(match[2])
+                continue
+            gb = int(match[2]) * (1000 if (match[3] or "").startswith("t") else 1)
+            if match[1]:
+                interface, spinning = DRIVE_LETTERS[match[1]], match[1] == "h"
+        elif match := re.fullmatch(r"(\d{1,3})%", word):
+            life = int(match[1])
+        else:
+            raise EntryRefused(
+                f"{place.label}: “{word}” says nothing here. Type n256 (NVMe), s256 (SATA), "
+                "h500 (spinning) or - for empty."
+            )
+    if gb is None or not 8 <= gb <= 16_000:
+        raise EntryRefused(f"{place.label}: type the drive's size in GB, for example 256.")
+    if interface is None:
+        if len(place.interfaces) > 1:
+            raise EntryRefused(
+                f"{place.label} takes {' and '.join(place.interfaces)}. Say which: n{gb} for NVMe, "
+                f"s{gb} for SATA."
+            )
+        interface = place.interfaces[0]
+    if interface not in place.interfaces:
+        raise EntryRefused(
+            f"{place.label} speaks {' or '.join(place.interfaces)} only. This drive is {interface}."
+        )
+    if spinning and place.connector is not Connector.BAY:
+        raise EntryRefused(f"{place.label} is {place.connector}; no spinning disk fits there.")
+    if length is not None and place.lengths_mm and length not in place.lengths_mm:
+        raise EntryRefused(
+            f"{place.label} has a standoff for {', '.join(map(str, place.lengths_mm))}. This "
+            f"drive is {length}."
+        )
+    if life is not None and life > 100:
+        raise EntryRefused(f"{place.label}: {life} % life left cannot be; the most is 100 %.")
+    return DriveFinding(
+        state=PlaceState.PRESENT,
+        interface=interface,
+        spinning=spinning,
+        gb=gb,
+        length_mm=length,
+        life_percent=life,
+    )
+
+
+def _pack(place: PackPlace, text: str) -> PackFinding:
+    if text == "!":
+        return PackFinding(state=PlaceState.HAZARD)
+    if text in PLACE_WORDS:
+        return PackFinding(state=PLACE_WORDS[text])
+    full = design = volts = None
+    cycles = None
+    unit = "Wh"
+    for word in text.split():
+        if match := re.fullmatch(r"(\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?(wh|mah)?", word):
+            full = float(match[1])
+            design = float(match[2]) if match[2] else None
+            unit = "mAh" if match[3] == "mah" else "Wh"
+        elif match := re.fullmatch(r"(\d+(?:\.\d+)?)v", word):
+            volts = float(match[1])
+        elif match := re.fullmatch(r"(\d{1,5})c", word):
+            cycles = int(match[1])
+        else:
+            raise EntryRefused(
+                f"{place.label}: “{word}” says nothing here. Type full/design (41.2/57 or "
+                "3600/5000mah), 612c for cycles, - for no pack, ! for swollen."
+            )
+    if full is None:
+        raise EntryRefused(f"{place.label}: type the full charge against design, like 41.2/57.")
+    if design is None:
+        if len(place.variants) > 1 or unit != "Wh":
+            figures = ", ".join(f"{v.design_wh:g}" for v in place.variants)
+            raise EntryRefused(
+                f"{place.label} comes with {figures} Wh. Type full and design, like "
+                f"{full:g}/{place.variants[0].design_wh:g}."
+            )
+        design = place.variants[0].design_wh
+    if design <= 0:
+        raise EntryRefused(f"{place.label}: a design figure of 0 cannot be; read the label again.")
+    health = full / design * 100
+    if health > HIGHEST_HEALTH_PERCENT:
+        raise EntryRefused(
+            f"{place.label}: full charge {full:g} {unit} is {health:.0f} % of design {design:g} "
+            f"{unit}. A pack cannot hold that much; read both figures again, in the same unit.",
+            health_percent=round(health, 1),
+        )
+    return PackFinding(
+        state=PlaceState.PRESENT,
+        full=full,
+        design=design,
+        measured_in=unit,
+        volts=volts,
+        cycles=cycles,
+    )
+
+
+def read_entries(
+    sheet: ModelSheet, trim: str, entries: dict[str, str]
+) -> tuple[Findings, dict[str, str]]:
+    """Read what was typed into the places of one unit.
+
+    :param entries: place key -> text; places left out were not looked at.
+    :returns: the findings of all places that could be read, and place key -> sentence for those
+        that could not.
+    """
+    modules: dict[str, ModuleFinding] = {}
+    drives: dict[str, DriveFinding] = {}
+    packs: dict[str, PackFinding] = {}
+    parts: dict[str, PartState] = {}
+    tests: dict[str, TestState] = {}
+    soldered: int | None = None
+    grade: Grade | None = None
+    refusals: dict[str, str] = {}
+    slot_by_key = {slot.key: slot for slot in sheet.memory.slots}
+    drive_by_key = {drive.key: drive for drive in sheet.drives_of(trim)}
+    pack_by_key = {pack.key: pack for pack in sheet.packs_of(trim)}
+    part_keys = {part.key for part in sheet.parts_of(trim)}
+    test_keys = {test.key for test in sheet.tests_of(trim)}
+    for key, raw in entries.items():
+        text = " ".join(raw.lower().replace(",", ".").split())
+        try:
+            if sheet.memory.soldered and key == sheet.memory.soldered.key:
+                soldered = _soldered(sheet, text)
+            elif key in slot_by_key:
+                modules[key] = _module(sheet, slot_by_key[key], text)
+            elif key in drive_by_key:
+                drives[key] = _drive(drive_by_key[key], text)
+            elif key in pack_by_key:
+                packs[key] = _pack(pack_by_key[key], text)
+            elif key in part_keys:
+                parts[key] = _word(PART_WORDS, sheet, key, text, "+ there, - missing, x broken")
+            elif key in test_keys:
+                tests[key] = _word(TEST_WORDS, sheet, key, text, "+ passed, x failed")
+            elif key == GRADE:
+                grade = _grade(text)
+            else:
+                raise EntryRefused(f"{sheet.name} ({trim}) has no place “{key}”.")
+        except EntryRefused as refusal:
+            refusals[key] = refusal.sentence
+    findings = Findings(
+        sheet=sheet.key,
+        trim=trim,
+        soldered_gb=soldered,
+        modules=modules,
+        drives=drives,
+        packs=packs,
+        parts=parts,
+        tests=tests,
+        grade=grade,
+    )
+    return findings, refusals
+
+
+def _soldered(sheet: ModelSheet, text: str) -> int | None:
+    assert sheet.memory.soldered is not None
+    if text in ("", "?"):
+        return None
+    amounts = sheet.memory.soldered.amounts_gb
+    if not text.isdigit() or int(text) not in amounts:
+        raise EntryRefused(
+            f"{sheet.name} comes with {' or '.join(map(str, amounts))} GB soldered. This says "
+            f"“{text}”."
+        )
+    return int(text)
+
+
+def _grade(text: str) -> Grade | None:
+    if text in ("", "?"):
+        return None
+    if text.upper() not in set(Grade):
+        raise EntryRefused(f"The grade is a, b or c. This says “{text}”.")
+    return Grade(text.upper())
+
+
+def _word(words: dict[str, Word], sheet: ModelSheet, key: str, text: str, help_: str) -> Word:
+    if text not in words:
+        raise EntryRefused(f"{sheet.label_of(key)}: type {help_}, ? not looked at.")
+    return words[text]
+
+
+def write_entries(findings: Findings) -> dict[str, str]:
+    """Write findings as the words that :func:`read_entries` reads back to the same findings."""
+    entries: dict[str, str] = {}
+    states = {state: word for word, state in PLACE_WORDS.items() if word}
+    states[PlaceState.HAZARD] = "!"
+    if findings.soldered_gb is not None:
+        entries["m0"] = str(findings.soldered_gb)
+    for key, module in findings.modules.items():
+        entries[key] = states.get(module.state, "")
+        if module.state is PlaceState.PRESENT:
+            entries[key] = f"{module.gb}" + (f" {module.mts}" if module.mts else "")
+    for key, drive in findings.drives.items():
+        entries[key] = states.get(drive.state, "")
+        if drive.state is PlaceState.PRESENT:
+            letter = {Interface.NVME: "n", Interface.SATA: "s", Interface.EMMC: "e"}
+            lead = "h" if drive.spinning else letter[drive.interface or Interface.SATA]
+            entries[key] = f"{lead}{drive.gb}"
+            entries[key] += f" {drive.length_mm}" if drive.length_mm else ""
+            entries[key] += f" {drive.life_percent}%" if drive.life_percent is not None else ""
+    for key, pack in findings.packs.items():
+        entries[key] = states.get(pack.state, "")
+        if pack.state is PlaceState.PRESENT:
+            unit = "mah" if pack.measured_in == "mAh" else ""
+            entries[key] = f"{pack.full:.10g}/{pack.design:.10g}{unit}"
+            entries[key] += f" {pack.volts:.10g}v" if pack.volts is not None else ""
+            entries[key] += f" {pack.cycles}c" if pack.cycles is not None else ""
+    for key, part in findings.parts.items():
+        entries[key] = next(w for w, state in PART_WORDS.items() if w and state is part)
+    for key, test in findings.tests.items():
+        entries[key] = next(w for w, state in TEST_WORDS.items() if w and state is test)
+    if findings.grade:
+        entries[GRADE] = findings.grade.lower()
+    return entries

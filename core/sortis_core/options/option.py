@@ -1,0 +1,62 @@
+"""An option: one way a unit could end, with what it takes and what it gives."""
+
+from enum import StrEnum
+
+from sortis_core.actions import Action
+from sortis_core.base import Record
+
+
+class OutcomeKind(StrEnum):
+    """How a unit ends; each unit ends in exactly one way."""
+
+    RELEASE = "release as is"
+    FIT = "fit"
+    HOLD = "hold"
+    DONOR = "donor"
+    RECYCLE = "recycle"
+
+
+class PartCount(Record):
+    """So many parts of a kind."""
+
+    kind: str
+    count: int
+
+
+class Option(Record):
+    """One way a unit could end. Parts are not priced here: that is the plan's to decide."""
+
+    outcome: OutcomeKind
+    standard: str = ""
+    actions: tuple[Action, ...] = ()
+    uses: tuple[PartCount, ...] = ()
+    yields: tuple[PartCount, ...] = ()
+    minutes: float = 0.0
+    price_cents: int = 0
+    labour_cents: int = 0
+    fees_cents: int = 0
+
+    @property
+    def key(self) -> str:
+        """Stable name: equal keys mean equal options within one model."""
+        return " ".join([self.outcome, self.standard, *(action.key for action in self.actions)])
+
+    @property
+    def net_cents(self) -> int:
+        """Price less labour and fees, before parts."""
+        return self.price_cents - self.labour_cents - self.fees_cents
+
+
+class Rejection(Record):
+    """Why a unit cannot reach a standard, or cannot end in some way: a fact, in words."""
+
+    outcome: OutcomeKind
+    standard: str = ""
+    fact: str
+
+
+class UnitOptions(Record):
+    """All ways one unit could end, and the facts against the others."""
+
+    options: tuple[Option, ...]
+    rejections: tuple[Rejection, ...]

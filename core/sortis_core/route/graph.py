@@ -1,0 +1,112 @@
+"""The route graph of a model: what must come off first, with which tool, out and back."""
+
+from enum import StrEnum
+from typing import Literal
+
+from pydantic import model_validator
+
+from sortis_core.base import Record
+from sortis_core.cautions import Caution
+
+
+class Depth(StrEnum):
+    """How deep in the machine a step happens; the dive draws one line for each."""
+
+    OUTSIDE = "outside"
+    COVER = "cover"
+    ISOLATE = "isolate"
+    SHIELD = "shield"
+    PART = "part"
+
+
+class Screws(Record):
+    """One set of equal screws of a step."""
+
+    count: int
+    drive: str
+    """Generic drive and size: cross-head PH1, six-lobe T8."""
+    length_mm: float
+    captive: bool = False
+    """Captive screws only loosen; they never lie in the tray."""
+    where: str = ""
+    numbered: bool = False
+    """Loosen and tighten in number order."""
+
+
+class RouteStep(Record):
+    """One step of opening a model, with its mirror on the way back."""
+
+    key: str
+    title: str
+    how: str
+    back_title: str = ""
+    """Empty where the way back has nothing to do for this step."""
+    back_how: str = ""
+    depth: Depth
+    after: tuple[str, ...] = ()
+    """Keys of the steps that must be done before this one."""
+    tool: str = "hand"
+    screws: tuple[Screws, ...] = ()
+    minutes_out: float
+    minutes_back: float = 0.0
+    cautions: tuple[Caution, ...] = ()
+    back_cautions: tuple[Caution, ...] = ()
+    breaks: tuple[str, ...] = ()
+    """Spots that break, in words."""
+    connector: Literal["", "plug", "latch", "pull tab", "edge bar"] = ""
+    trims: tuple[str, ...] = ()
+    """Trims that have this step; empty means all of them."""
+    isolates: bool = False
+    """True for the step after which no pack feeds the board."""
+    back_only: bool = False
+    """Done on the way back alone (fresh paste, clock, lead numbers)."""
+
+    @model_validator(mode="after")
+    def _comes_back(self) -> "RouteStep":
+        silent = not self.back_title and not self.back_only
+        if silent and (self.minutes_back or any(not s.captive for s in self.screws)):
+            raise ValueError(
+                f"Step {self.key} takes something out and has no words for the way back."
+            )
+        return self
+
+
+class Reach(Record):
+    """How one place of the sheet is worked on once the steps before it are done."""
+
+    place: str
+    after: tuple[str, ...]
+    """Route steps that must be open before the part can be touched."""
+    take_out: str = ""
+    put_in: str = ""
+    tool: str = "hand"
+    screws: tuple[Screws, ...] = ()
+    minutes_out: float = 0.0
+    minutes_in: float = 0.0
+    cautions: tuple[Caution, ...] = ()
+    carried_by: str = ""
+    """Key of the route step that takes this part out on every way down; its mirror fits the
+    new one. Empty where the part has a step of its own at the bottom."""
+
+
+class Route(Record):
+    """The whole graph of one model."""
+
+    setup_minutes: float
+    check_minutes: float
+    steps: tuple[RouteStep, ...]
+    reaches: tuple[Reach, ...]
+
+    def step(self, key: str) -> RouteStep:
+        """The step with this key; KeyError where the sheet has none."""
+        for step in self.steps:
+            if step.key == key:
+                return step
+        raise KeyError(key)
+
+    def reach(self, place: str) -> Reach | None:
+        """How ``place`` is reached, or None where it lies outside (a tray, a foot)."""
+        for reach in self.reaches:
+            if reach.place == place:
+                return reach
+        return None

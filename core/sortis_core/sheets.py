@@ -1,0 +1,297 @@
+"""Model sheets: what a model can hold, what a complete unit has, how it opens.
+
+A sheet is a versioned document. Every limit carries its source, so that a refusal can say where
+the figure comes from. The types cover what all known shapes of machine need: several packs,
+trims with and without parts, kits a bay needs, parts that go in sets, sockets shared with a
+radio card, board and display variants.
+"""
+
+from enum import StrEnum
+from typing import Literal
+
+from pydantic import model_validator
+
+from sortis_core.base import Record, SortisError
+from sortis_core.route.graph import Route
+
+
+class SheetBroken(SortisError):
+    """The sheet contradicts itself."""
+
+    title = "The model sheet contradicts itself"
+
+
+class FactSource(StrEnum):
+    """Where a figure comes from."""
+
+    MANUAL = "maker's manual"
+    LABEL = "label"
+    BENCH = "bench-proven"
+    GUESS = "guess"
+
+
+class Generation(StrEnum):
+    """Memory generations; they never mix."""
+
+    DDR3 = "DDR3"
+    DDR3L = "DDR3L"
+    DDR4 = "DDR4"
+    DDR5 = "DDR5"
+
+
+class ModuleForm(StrEnum):
+    """Size of a memory module."""
+
+    SODIMM = "SODIMM"
+    DIMM = "DIMM"
+
+
+class MemoryCeiling(Record):
+    """The most memory a board runs, by one source."""
+
+    gb: int
+    source: FactSource
+    units_on_record: int = 0
+    """For bench-proven ceilings: how many released units ran it."""
+
+
+class SolderedMemory(Record):
+    """Memory on the board; it cannot change."""
+
+    key: str = "m0"
+    label: str = "soldered"
+    amounts_gb: tuple[int, ...]
+    """The amounts the boards of this model come with."""
+
+
+class Place(Record):
+    """Anything of a sheet that is looked at and may be worked on."""
+
+    key: str
+    label: str
+
+
+class MemorySlot(Place):
+    """A place for one module."""
+
+    limit_gb: int
+    channel: str
+
+
+class Memory(Record):
+    """The memory side of a board."""
+
+    generation: Generation
+    form: ModuleForm | None = None
+    mts: int
+    """Transfers the board runs at most, in MT/s."""
+    low_voltage_only: bool = False
+    soldered: SolderedMemory | None = None
+    slots: tuple[MemorySlot, ...] = ()
+    stated: MemoryCeiling
+    proven: MemoryCeiling | None = None
+
+    def ceiling(self, bench_proven: bool) -> MemoryCeiling:
+        """The ceiling by school; the bench-proven one only where it lies higher."""
+        if bench_proven and self.proven and self.proven.gb > self.stated.gb:
+            return self.proven
+        return self.stated
+
+
+class Connector(StrEnum):
+    """What a drive plugs into."""
+
+    BAY = "2.5-inch bay"
+    M2 = "M.2"
+    MSATA = "mSATA"
+    EMMC = "eMMC"
+
+
+class Interface(StrEnum):
+    """What a drive speaks."""
+
+    SATA = "SATA"
+    NVME = "NVMe"
+    EMMC = "eMMC"
+
+
+class DrivePlace(Place):
+    """A bay or socket for a drive."""
+
+    connector: Connector
+    interfaces: tuple[Interface, ...]
+    lengths_mm: tuple[int, ...] = ()
+    """M.2 lengths that have a standoff: 2230, 2242, 2260, 2280."""
+    height_mm: float | None = None
+    single_sided_only: bool = False
+    pcie_generation: int | None = None
+    limit_gb: int
+    source: FactSource = FactSource.MANUAL
+    shared_with_radio: bool = False
+    trims: tuple[str, ...] = ()
+
+
+class PackVariant(Record):
+    """One pack the model may carry."""
+
+    family: str
+    design_wh: float
+    volts: float
+    cells: int
+    screws_included: bool = False
+    needs: tuple[str, ...] = ()
+
+
+class PackPlace(Place):
+    """Where a pack sits. Two places with one external make a bridge."""
+
+    external: bool = False
+    variants: tuple[PackVariant, ...]
+    trims: tuple[str, ...] = ()
+
+
+class RequiredPart(Place):
+    """A part that a complete unit has."""
+
+    kind: str
+    """Key of the stock's part kind that replaces it."""
+    only_with_drive_in: str = ""
+    """Key of a drive place: the part is required only when that place holds a drive."""
+    goes_with: tuple[str, ...] = ()
+    """Other required parts that must be replaced together with this one."""
+    trims: tuple[str, ...] = ()
+
+
+class Repair(Record):
+    """What a failed function test calls for."""
+
+    kind: str
+    """Part kind that goes in; the route reaches it under the test's own key."""
+
+
+class FunctionTest(Place):
+    """A function of the powered unit that is seen working, or not."""
+
+    repair: Repair | None = None
+    """None: not worth a repair."""
+    trims: tuple[str, ...] = ()
+
+
+class Trim(Record):
+    """A variant of one model that differs in what it has."""
+
+    key: str
+    label: str
+
+
+class BoardVariant(Record):
+    """A board the model came with."""
+
+    key: str
+    label: str
+    soldered_gb: int = 0
+    kind: str = ""
+
+
+class DisplayVariant(Record):
+    """A panel the model came with and what swapping it drags along."""
+
+    key: str
+    label: str
+    touch: bool = False
+    kind: str = ""
+    drags: tuple[str, ...] = ()
+
+
+class DrawProfile(Record):
+    """Typical draw of the unit by use."""
+
+    use: str
+    watts: float
+
+
+class ModelSheet(Record):
+    """All that is known of one model."""
+
+    key: str
+    version: int
+    maker: str
+    model: str
+    form: Literal["laptop", "mini PC"]
+    year: int
+    summary: str
+    trims: tuple[Trim, ...]
+    memory: Memory
+    drives: tuple[DrivePlace, ...]
+    packs: tuple[PackPlace, ...] = ()
+    parts: tuple[RequiredPart, ...] = ()
+    tests: tuple[FunctionTest, ...] = ()
+    boards: tuple[BoardVariant, ...] = ()
+    displays: tuple[DisplayVariant, ...] = ()
+    draw: tuple[DrawProfile, ...] = ()
+    firmware_switches_pack_off: bool = False
+    seals: tuple[str, ...] = ()
+    route: Route
+
+    @property
+    def name(self) -> str:
+        """Maker and model as people say it."""
+        return f"{self.maker} {self.model}"
+
+    @model_validator(mode="after")
+    def _agrees_with_itself(self) -> "ModelSheet":
+        keys = [place.key for place in self.places]
+        if self.memory.soldered:
+            keys.append(self.memory.soldered.key)
+        twice = sorted({key for key in keys if keys.count(key) > 1})
+        if twice:
+            raise ValueError(f"{self.name}: the key {twice[0]} stands for two places.")
+        drives = {drive.key for drive in self.drives}
+        for part in self.parts:
+            if part.only_with_drive_in and part.only_with_drive_in not in drives:
+                raise ValueError(
+                    f"{self.name}: {part.label} goes with {part.only_with_drive_in}, which is no "
+                    "drive place of the sheet."
+                )
+        steps = {step.key for step in self.route.steps}
+        for step in self.route.steps:
+            if missing := set(step.after) - steps:
+                raise ValueError(
+                    f"{self.name}: step {step.key} waits for {sorted(missing)[0]}, which the route "
+                    "does not have."
+                )
+        for reach in self.route.reaches:
+            if missing := (set(reach.after) | ({reach.carried_by} - {""})) - steps:
+                raise ValueError(
+                    f"{self.name}: {reach.place} is reached over {sorted(missing)[0]}, which the "
+                    "route does not have."
+                )
+        return self
+
+    def drives_of(self, trim: str) -> tuple[DrivePlace, ...]:
+        """Drive places that units of this trim have."""
+        return tuple(d for d in self.drives if not d.trims or trim in d.trims)
+
+    def packs_of(self, trim: str) -> tuple[PackPlace, ...]:
+        """Pack places that units of this trim have."""
+        return tuple(p for p in self.packs if not p.trims or trim in p.trims)
+
+    def parts_of(self, trim: str) -> tuple[RequiredPart, ...]:
+        """Required parts of this trim, whether or not its bays are filled."""
+        return tuple(p for p in self.parts if not p.trims or trim in p.trims)
+
+    def tests_of(self, trim: str) -> tuple[FunctionTest, ...]:
+        """Function tests that apply to this trim."""
+        return tuple(t for t in self.tests if not t.trims or trim in t.trims)
+
+    @property
+    def places(self) -> tuple[Place, ...]:
+        """All slots, drive and pack places, required parts and tests."""
+        return (*self.memory.slots, *self.drives, *self.packs, *self.parts, *self.tests)
+
+    def label_of(self, key: str) -> str:
+        """What people call a place, part or test of this sheet."""
+        for place in self.places:
+            if place.key == key:
+                return place.label
+        return "soldered memory" if key == "m0" else key

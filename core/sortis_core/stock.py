@@ -1,0 +1,132 @@
+"""Part kinds with the facts that decide fit, the lots that hold them, the offers to buy them."""
+
+from enum import StrEnum
+from typing import Literal
+
+from sortis_core.base import Record
+from sortis_core.sheets import (
+    Connector,
+    DrivePlace,
+    Generation,
+    Interface,
+    Memory,
+    MemorySlot,
+    ModuleForm,
+    PackPlace,
+)
+
+
+class Condition(StrEnum):
+    """What state the parts of a lot are in."""
+
+    NEW = "new"
+    HARVESTED_TESTED = "harvested, tested"
+    HARVESTED_UNTESTED = "harvested, untested"
+    AWAITING_SANITISING = "waiting for sanitising"
+
+
+class ModuleFacts(Record):
+    """What decides whether a module fits a slot."""
+
+    type: Literal["module"] = "module"
+    gb: int
+    generation: Generation
+    form: ModuleForm = ModuleForm.SODIMM
+    mts: int
+    low_voltage: bool = True
+
+    def refusal(self, memory: Memory, slot: MemorySlot) -> str:
+        """Why the module cannot go into the slot, as a sentence; empty where it can."""
+        if self.generation is not memory.generation:
+            return f"{slot.label} takes {memory.generation} only; the module is {self.generation}."
+        if memory.form and self.form is not memory.form:
+            return f"{slot.label} takes {memory.form}; the module is {self.form}."
+        if memory.low_voltage_only and not self.low_voltage:
+            return f"{slot.label} runs low-voltage modules only."
+        if self.gb > slot.limit_gb:
+            return f"{slot.label} takes up to {slot.limit_gb} GB; the module has {self.gb} GB."
+        return ""
+
+
+class DriveFacts(Record):
+    """What decides whether a drive fits a place."""
+
+    type: Literal["drive"] = "drive"
+    gb: int
+    connector: Connector
+    interface: Interface
+    length_mm: int | None = None
+    height_mm: float | None = None
+    double_sided: bool = False
+    spinning: bool = False
+
+    def refusal(self, place: DrivePlace) -> str:
+        """Why the drive cannot go into the place, as a sentence; empty where it can."""
+        if self.connector is not place.connector:
+            return f"{place.label} is {place.connector}; the drive is {self.connector}."
+        if self.interface not in place.interfaces:
+            spoken = " or ".join(place.interfaces)
+            return f"{place.label} speaks {spoken}; the drive is {self.interface}."
+        if place.lengths_mm and self.length_mm not in place.lengths_mm:
+            lengths = ", ".join(map(str, place.lengths_mm))
+            return f"{place.label} has a standoff for {lengths}; the drive is {self.length_mm}."
+        if place.single_sided_only and self.double_sided:
+            return f"{place.label} takes single-sided drives only."
+        if place.height_mm and self.height_mm and self.height_mm > place.height_mm:
+            return f"{place.label} is {place.height_mm:g} mm high; the drive {self.height_mm:g}."
+        if self.gb > place.limit_gb:
+            return f"{place.label} takes up to {place.limit_gb} GB; the drive has {self.gb} GB."
+        return ""
+
+
+class PackFacts(Record):
+    """What decides whether a pack fits a place."""
+
+    type: Literal["pack"] = "pack"
+    family: str
+    design_wh: float
+
+    def refusal(self, place: PackPlace) -> str:
+        """Why the pack cannot go into the place, as a sentence; empty where it can."""
+        if self.family in {variant.family for variant in place.variants}:
+            return ""
+        return f"{place.label} takes {', '.join(v.family for v in place.variants)}."
+
+
+class OtherFacts(Record):
+    """A part that fits by its kind alone: the sheet names the kind it wants."""
+
+    type: Literal["part"] = "part"
+
+
+class PartKind(Record):
+    """A kind of part, as the store knows it."""
+
+    key: str
+    label: str
+    facts: ModuleFacts | DriveFacts | PackFacts | OtherFacts
+    harvest_value_cents: int = 0
+    """What one taken from a donor is charged at when it serves another unit."""
+
+
+class Lot(Record):
+    """Equal parts in one place and condition that nobody has been promised."""
+
+    key: str
+    kind: str
+    condition: Condition
+    place: str
+    count: int
+    unit_cost_cents: int
+
+
+class Offer(Record):
+    """Parts of a kind that can be bought."""
+
+    key: str
+    kind: str
+    supplier: str
+    price_cents: int
+    limit: int
+    """How many can be had."""
+    days: int
