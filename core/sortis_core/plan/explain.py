@@ -69,37 +69,37 @@ class Explainer:
         if not others:
             return f"Nothing else is open to it. {why_not}".strip()
         best, rung = others[0]
+        name = self.name(best)
+        if best.standard == option.standard and best.uses:
+            name += " with " + listed([self._labels[part.kind] for part in best.uses])
         if rung.contribution_cents <= chosen.contribution_cents:
             loss = chosen.contribution_cents - rung.contribution_cents
-            said = f"Next best is {self.name(best)}, which leaves {self._money(loss)} less."
+            said = f"Next best is {name}, which leaves {self._money(loss)} less."
             return f"{said} {why_not}".strip() if not chosen.standard else said
         scarce = [part.kind for part in best.uses if self._over(part.kind)]
         gain = self._money(rung.contribution_cents - chosen.contribution_cents)
         if option.outcome is OutcomeKind.DONOR:
             given = listed([self._labels[part.kind] for part in option.yields])
             return (
-                f"{self.name(best)} would leave {gain} more here, but its {given} "
-                "leaves more in another unit."
+                f"{name} would leave {gain} more here, but its {given} "
+                "is worth more in other units."
             )
         if scarce:
             labels = listed([self._labels[kind] for kind in dict.fromkeys(scarce)])
             return (
-                f"{self.name(best)} would leave {gain} more here, but {labels} "
-                "is worth more in another unit."
+                f"{name} would leave {gain} more here, but {labels} is worth more in other units."
             )
         if self._worth.minute and best.minutes > option.minutes:
             return (
-                f"{self.name(best)} would leave {gain} more here, but takes "
+                f"{name} would leave {gain} more here, but takes "
                 f"{best.minutes:.0f} min, and the bench hours are used where they leave more."
             )
         if self._worth.money_100 and best.uses:
             return (
-                f"{self.name(best)} would leave {gain} more here, but the money is spent "
-                "where it leaves more."
+                f"{name} would leave {gain} more here, but the money is spent where it leaves more."
             )
         return (
-            f"{self.name(best)} would leave {gain} more at the lowest part price, but those parts "
-            "are used up."
+            f"{name} would leave {gain} more at the lowest part price, but those parts are used up."
         )
 
     def name(self, option: Option) -> str:

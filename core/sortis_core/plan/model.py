@@ -180,7 +180,8 @@ class _Model:
 
 
 def _parameters() -> mathopt.SolveParameters:
-    # One thread and a fixed seed: the same case gives the same plan on every machine.
+    # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
+    # proves these plans to the cent many times faster than search by constraint propagation.
     return mathopt.SolveParameters(
         threads=1, random_seed=7, time_limit=timedelta(seconds=SOLVE_SECONDS)
     )
@@ -194,7 +195,7 @@ def solve(case: Case, groups: tuple[Group, ...]) -> Solution:
     sources = sources_of(case)
     exact = _Model(case, groups, sources, integer=True)
     exact.model.maximize(exact.contribution)
-    first = mathopt.solve(exact.model, mathopt.SolverType.CP_SAT, params=_parameters())
+    first = mathopt.solve(exact.model, mathopt.SolverType.GSCIP, params=_parameters())
     if not first.has_primal_feasible_solution():
         raise NotSolved("The solver found no plan in its time. Plan fewer units at once.")
     best = round(first.objective_value())
@@ -203,7 +204,7 @@ def solve(case: Case, groups: tuple[Group, ...]) -> Solution:
     if first.termination.reason is mathopt.TerminationReason.OPTIMAL:
         exact.model.add_linear_constraint(exact.contribution >= best)
         exact.model.minimize(exact.second_goal())
-        second = mathopt.solve(exact.model, mathopt.SolverType.CP_SAT, params=_parameters())
+        second = mathopt.solve(exact.model, mathopt.SolverType.GSCIP, params=_parameters())
         if second.has_primal_feasible_solution():
             result = second
     values = result.variable_values()

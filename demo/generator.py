@@ -1,0 +1,128 @@
+"""Make batches of any size from a seed number: the same seed, the same batch.
+
+Used by benchmarks and property tests. The figures are drawn so that every kind of outcome comes
+up: complete units, worn packs, stripped ones, spinning disks, failed boards.
+"""
+
+import json
+import random
+from pathlib import Path
+
+from sortis_core.findings import Findings
+from sortis_core.intake.entry import read_entries
+from sortis_core.plan import Case, CaseUnit
+from sortis_core.sheets import Connector, DrivePlace, Interface, ModelSheet
+from sortis_core.standards import Policy, Standard
+from sortis_core.stock import Lot, Offer, PartKind
+
+HERE = Path(__file__).parent
+
+
+def demo_sheets() -> tuple[ModelSheet, ...]:
+    """The model sheets of the demo, by key."""
+    files = sorted((HERE / "sheets").glob("*.json"))
+    return tuple(ModelSheet.model_validate_json(file.read_bytes()) for file in files)
+
+
+def demo_standards() -> tuple[Standard, ...]:
+    """The resale standards of the demo workshop."""
+    found = json.loads((HERE / "standards.json").read_text())
+    return tuple(Standard.model_validate(standard) for standard in found)
+
+
+def demo_stock() -> tuple[tuple[PartKind, ...], tuple[Lot, ...], tuple[Offer, ...]]:
+    """Part kinds, lots and offers of the demo workshop."""
+    found = json.loads((HERE / "stock.json").read_text())
+    kinds = tuple(PartKind.model_validate(kind) for kind in found["kinds"])
+    lots = tuple(
+        Lot(key=f"lot-{number}", **lot) for number, lot in enumerate(found["lots"], start=1)
+    )
+    offers = tuple(
+        Offer(key=f"offer-{number}", **offer)
+        for number, offer in enumerate(found["offers"], start=1)
+    )
+    return kinds, lots, offers
+
+
+def make_entries(sheet: ModelSheet, trim: str, dice: random.Random) -> dict[str, str]:
+    """What an inspector would type for one unit of this model."""
+    entries: dict[str, str] = {"grade": dice.choices("abc", (3, 5, 2))[0]}
+    memory = sheet.memory
+    stripped = dice.random() < 0.06
+    if memory.soldered:
+        entries["m0"] = str(dice.choice(memory.soldered.amounts_gb))
+    for slot in memory.slots:
+        sizes = [str(gb) for gb in (4, 8, 16) if gb <= slot.limit_gb]
+        entries[slot.key] = "-" if stripped or dice.random() < 0.35 else dice.choice(sizes)
+    drives = sheet.drives_of(trim)
+    filled = False
+    for place in drives:
+        entry = "-"
+        if not stripped and not filled and dice.random() < 0.7:
+            entry, filled = _drive(place, dice), True
+        entries[place.key] = entry
+    for pack in sheet.packs_of(trim):
+        variant = dice.choice(pack.variants)
+        full = variant.design_wh * dice.triangular(0.45, 1.0, 0.86)
+        entries[pack.key] = f"{full:.1f}/{variant.design_wh:g} {dice.randint(20, 900)}c"
+        if dice.random() < 0.04:
+            entries[pack.key] = "!"
+        elif dice.random() < 0.06:
+            entries[pack.key] = dice.choice("-x")
+    for part in sheet.parts_of(trim):
+        gone = part.only_with_drive_in and entries.get(part.only_with_drive_in) == "-"
+        chance = 0.7 if gone else 0.05
+        entries[part.key] = "-" if dice.random() < chance else "+"
+    dead = dice.random() < 0.07
+    for test in sheet.tests_of(trim):
+        entries[test.key] = "x" if dice.random() < 0.02 else "+"
+    if dead:
+        entries["starts"] = "x"
+    return entries
+
+
+def _drive(place: DrivePlace, dice: random.Random) -> str:
+    if place.connector is Connector.BAY and dice.random() < 0.6:
+        return "h500"
+    size = dice.choice([gb for gb in (128, 256, 512) if gb <= place.limit_gb])
+    lead = "n" if Interface.NVME in place.interfaces else "s"
+    return f"{lead}{size} {dice.randint(70, 100)}%"
+
+
+def make_case(seed: int, count: int, *, scale: float | None = None) -> Case:
+    """A case of ``count`` units over the demo's sheets, stock and standards.
+
+    :param scale: multiplies the store's counts, money and minutes; by default the store grows
+        with the batch.
+    """
+    dice = random.Random(seed)
+    sheets = demo_sheets()
+    kinds, lots, offers = demo_stock()
+    factor = scale if scale is not None else max(0.25, count / 45)
+    units: list[CaseUnit] = []
+    for number in range(1, count + 1):
+        sheet = dice.choice(sheets)
+        trim = dice.choice(sheet.trims).key
+        findings = read(sheet, trim, make_entries(sheet, trim, dice))
+        units.append(CaseUnit(tag=f"GN-{number:05d}", findings=findings))
+    return Case(
+        batch=f"Generated from seed {seed}",
+        policy=Policy(),
+        money_cents=round(40_000 * factor),
+        bench_minutes=round(700 * factor),
+        sheets=sheets,
+        standards=demo_standards(),
+        kinds=kinds,
+        lots=tuple(lot.model_copy(update={"count": round(lot.count * factor)}) for lot in lots),
+        offers=tuple(
+            offer.model_copy(update={"limit": round(offer.limit * factor)}) for offer in offers
+        ),
+        units=tuple(units),
+    )
+
+
+def read(sheet: ModelSheet, trim: str, entries: dict[str, str]) -> Findings:
+    """Read generated entries; they never refuse."""
+    findings, refusals = read_entries(sheet, trim, entries)
+    assert not refusals, refusals
+    return findings
