@@ -1,0 +1,50 @@
+"""The way of a unit: which stage it waits in, and what sends it on (docs/rules.md, Stages)."""
+
+from enum import StrEnum
+
+from sortis_core.assess import Assessment
+from sortis_core.assess.verdict import GateState
+from sortis_core.options import OutcomeKind
+
+
+class Stage(StrEnum):
+    """Where a unit waits; the last three are ends."""
+
+    ARRIVE = "arrive"
+    INSPECT = "inspect"
+    DECIDE = "decide"
+    FIT = "fit"
+    RELEASE = "release"
+    RELEASED = "released"
+    PARTED = "parted out"
+    RECYCLED = "recycled"
+
+
+WAITING = (Stage.ARRIVE, Stage.INSPECT, Stage.DECIDE, Stage.FIT, Stage.RELEASE)
+
+
+def after_inspection(assessment: Assessment, *, enough: bool) -> Stage:
+    """Inspected units go on to be decided once nothing is left to look at.
+
+    :param enough: the inspector says that what was seen is enough.
+    """
+    if assessment.hazards:
+        return Stage.INSPECT
+    unknown = any(verdict.in_state(GateState.UNKNOWN) for verdict in assessment.verdicts)
+    return Stage.DECIDE if enough or not unknown else Stage.INSPECT
+
+
+def after_decision(outcome: OutcomeKind) -> Stage:
+    """Where an approved outcome sends the unit; held units wait for the next plan."""
+    return {
+        OutcomeKind.RELEASE: Stage.RELEASE,
+        OutcomeKind.FIT: Stage.FIT,
+        OutcomeKind.DONOR: Stage.FIT,
+        OutcomeKind.HOLD: Stage.DECIDE,
+        OutcomeKind.RECYCLE: Stage.RECYCLED,
+    }[outcome]
+
+
+def after_work(outcome: OutcomeKind) -> Stage:
+    """Where a finished work order sends the unit."""
+    return Stage.PARTED if outcome is OutcomeKind.DONOR else Stage.RELEASE

@@ -1,0 +1,265 @@
+"""The slot strip: one unit as what is inside it, left to right, ready to be drawn at any size."""
+
+from enum import StrEnum
+from typing import Literal
+
+from sortis_core.actions import Action, after_actions
+from sortis_core.assess.battery import battery_facts
+from sortis_core.assess.completeness import required_parts
+from sortis_core.base import Record
+from sortis_core.findings import Findings, PartState, PlaceState, TestState
+from sortis_core.sheets import Connector, DrivePlace, ModelSheet
+from sortis_core.standards import PackGate, Standard
+from sortis_core.stock import PartKind
+
+SHORTEST_SOCKET = 0.35
+LONGEST_M2_MM = 80
+DEFAULT_LENGTH_MM = 80
+
+
+class Mark(StrEnum):
+    """The shape of a place on the strip; colour only helps."""
+
+    GOOD = "good"
+    EMPTY = "empty"
+    SOLDERED = "soldered"
+    MISSING = "missing"
+    FAULTY = "faulty"
+    TO_FIT = "to fit"
+    HAZARD = "hazard"
+    UNSEEN = "unseen"
+    NOT_NEEDED = "not needed"
+
+
+class StripCell(Record):
+    """One place on the strip."""
+
+    key: str
+    group: Literal["memory", "drive", "pack", "part", "test", "grade"]
+    label: str
+    mark: Mark
+    figure: str
+    """The short figure drawn in it: ``8``, ``256``, ``72.3 %``."""
+    words: str
+    """The same in words: ``8 GB DDR4``."""
+    length: float = 1.0
+    """Relative width within its group: sockets by length, packs by design Wh."""
+    bay: bool = False
+    fill: float | None = None
+    """Full charge against design, 0 to 1."""
+    notches: tuple[float, ...] = ()
+    """Where the standards' pack gates lie, 0 to 1."""
+
+
+class Strip(Record):
+    """All places of one unit, and the same as a sentence."""
+
+    cells: tuple[StripCell, ...]
+    words: str
+
+
+def draw_strip(
+    sheet: ModelSheet,
+    findings: Findings,
+    standards: tuple[Standard, ...],
+    kinds: dict[str, PartKind] | None = None,
+    actions: tuple[Action, ...] = (),
+) -> Strip:
+    """The strip as found, or as it will be once ``actions`` are done."""
+    fitted = {action.place for action in actions if action.verb == "fit"}
+    if actions:
+        findings = after_actions(sheet, findings, actions, kinds or {})
+    cells = [
+        *_memory(sheet, findings, fitted),
+        *_drives(sheet, findings, fitted),
+        *_packs(sheet, findings, standards, fitted),
+        *_parts(sheet, findings, fitted),
+        *_tests(sheet, findings, fitted),
+        _grade(findings),
+    ]
+    said = [f"{c.label}: {c.words}" for c in cells if c.group not in ("test", "grade")]
+    return Strip(cells=tuple(cells), words="; ".join(said) + ".")
+
+
+def _memory(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[StripCell]:
+    cells: list[StripCell] = []
+    if soldered := sheet.memory.soldered:
+        gb = findings.soldered_gb
+        cells.append(
+            StripCell(
+                key=soldered.key,
+                group="memory",
+                label="Soldered",
+                mark=Mark.UNSEEN if gb is None else Mark.SOLDERED,
+                figure="" if gb is None else str(gb),
+                words="not looked at" if gb is None else f"{gb} GB {sheet.memory.generation}",
+            )
+        )
+    for slot in sheet.memory.slots:
+        there = findings.module(slot.key)
+        speed = f" {there.mts}" if there.mts else ""
+        cells.append(
+            StripCell(
+                key=slot.key,
+                group="memory",
+                label=slot.label,
+                mark=_mark(there.state, slot.key in fitted),
+                figure=str(there.gb) if there.gb else "",
+                words=f"{there.gb} GB {sheet.memory.generation}{speed}"
+                if there.gb
+                else _state_words(there.state),
+            )
+        )
+    return cells
+
+
+def _drives(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[StripCell]:
+    cells: list[StripCell] = []
+    for place in sheet.drives_of(findings.trim):
+        there = findings.drive(place.key)
+        words = _state_words(there.state)
+        if there.gb:
+            words = f"{'spinning' if there.spinning else there.interface} {there.gb} GB"
+            words += f", {there.life_percent} % life" if there.life_percent is not None else ""
+        cells.append(
+            StripCell(
+                key=place.key,
+                group="drive",
+                label=place.label,
+                mark=_mark(there.state, place.key in fitted),
+                figure=str(there.gb) if there.gb else "",
+                words=words,
+                length=_socket_length(place),
+                bay=place.connector is Connector.BAY,
+            )
+        )
+    return cells
+
+
+def _socket_length(place: DrivePlace) -> float:
+    """Length of the longest drive that fits, against the longest socket there is."""
+    if place.connector is Connector.BAY:
+        return 1.0
+    longest = max(place.lengths_mm, default=2200 + DEFAULT_LENGTH_MM) % 100
+    return max(SHORTEST_SOCKET, longest / LONGEST_M2_MM)
+
+
+def _packs(
+    sheet: ModelSheet, findings: Findings, standards: tuple[Standard, ...], fitted: set[str]
+) -> list[StripCell]:
+    gates = sorted(
+        {
+            gate.min_health_percent / 100
+            for standard in standards
+            for gate in standard.gates
+            if isinstance(gate, PackGate)
+        }
+    )
+    largest = max((v.design_wh for p in sheet.packs for v in p.variants), default=1.0)
+    cells: list[StripCell] = []
+    places = {place.key: place for place in sheet.packs_of(findings.trim)}
+    for facts in battery_facts(sheet, findings).packs:
+        place = places[facts.place]
+        health = facts.health_percent
+        design = facts.design_wh or place.variants[0].design_wh
+        words = _state_words(facts.state)
+        if health is not None and facts.full_wh is not None:
+            words = f"{facts.full_wh:.1f} of {design:.1f} Wh, {health:.1f} %"
+            words += f", {facts.cycles} cycles" if facts.cycles is not None else ""
+        cells.append(
+            StripCell(
+                key=place.key,
+                group="pack",
+                label=place.label,
+                mark=_mark(facts.state, place.key in fitted),
+                figure=f"{health:.0f} %" if health is not None else "",
+                words=words,
+                length=max(0.4, min(1.0, design / largest)),
+                fill=None if health is None else min(1.0, health / 100),
+                notches=tuple(gates),
+            )
+        )
+    return cells
+
+
+def _parts(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[StripCell]:
+    needed = {part.key for part in required_parts(sheet, findings)}
+    marks = {
+        PartState.PRESENT: Mark.GOOD,
+        PartState.MISSING: Mark.MISSING,
+        PartState.BROKEN: Mark.FAULTY,
+        PartState.UNSEEN: Mark.UNSEEN,
+    }
+    cells: list[StripCell] = []
+    for part in sheet.parts_of(findings.trim):
+        state = findings.part(part.key)
+        mark = Mark.TO_FIT if part.key in fitted else marks[state]
+        words = "to be fitted" if part.key in fitted else _part_words(state)
+        if part.key not in needed and mark in (Mark.MISSING, Mark.UNSEEN):
+            mark = Mark.NOT_NEEDED
+            words = "not needed while the bay is empty"
+        cells.append(
+            StripCell(
+                key=part.key, group="part", label=part.label, mark=mark, figure="", words=words
+            )
+        )
+    return cells
+
+
+def _tests(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[StripCell]:
+    marks = {
+        TestState.PASSED: Mark.GOOD,
+        TestState.FAILED: Mark.FAULTY,
+        TestState.UNSEEN: Mark.UNSEEN,
+    }
+    return [
+        StripCell(
+            key=test.key,
+            group="test",
+            label=test.label,
+            mark=Mark.TO_FIT if test.key in fitted else marks[findings.test(test.key)],
+            figure="",
+            words="not run"
+            if findings.test(test.key) is TestState.UNSEEN
+            else str(findings.test(test.key)),
+        )
+        for test in sheet.tests_of(findings.trim)
+    ]
+
+
+def _grade(findings: Findings) -> StripCell:
+    grade = findings.grade
+    return StripCell(
+        key="grade",
+        group="grade",
+        label="Grade",
+        mark=Mark.GOOD if grade else Mark.UNSEEN,
+        figure=grade or "",
+        words=f"grade {grade}" if grade else "not looked at",
+    )
+
+
+def _mark(state: PlaceState, fitted: bool) -> Mark:
+    if fitted:
+        return Mark.TO_FIT
+    return {
+        PlaceState.UNSEEN: Mark.UNSEEN,
+        PlaceState.EMPTY: Mark.EMPTY,
+        PlaceState.PRESENT: Mark.GOOD,
+        PlaceState.FAULTY: Mark.FAULTY,
+        PlaceState.HAZARD: Mark.HAZARD,
+    }[state]
+
+
+def _state_words(state: PlaceState) -> str:
+    return {
+        PlaceState.UNSEEN: "not looked at",
+        PlaceState.EMPTY: "empty",
+        PlaceState.PRESENT: "there",
+        PlaceState.FAULTY: "faulty",
+        PlaceState.HAZARD: "dangerous, do not touch",
+    }[state]
+
+
+def _part_words(state: PartState) -> str:
+    return {PartState.UNSEEN: "not looked at", PartState.PRESENT: "there"}.get(state, str(state))

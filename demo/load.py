@@ -1,0 +1,159 @@
+"""Load the Tidewright workshop: people, sheets, stock, one batch with units at every stage.
+
+Everything goes the way a person would send it: the manifest is taken in, inspections are kept,
+a plan is approved, steps are ticked. ``python -m demo.load`` does nothing where there is data
+already; ``--again`` empties the database first.
+"""
+
+import json
+import sys
+from datetime import date
+from pathlib import Path
+
+import django
+
+HERE = Path(__file__).parent
+BATCH = HERE / "ferry_line"
+FIRST_TAG = 401
+COUNTED_IN = 42
+FIRST_WAVE = 15
+FINISHED_ORDERS = 4
+RELEASED = 2
+BEGUN_STEPS = 4
+
+
+def load() -> None:
+    """Fill an empty database."""
+    from demo.generator import demo_sheets, demo_standards
+    from sortis_server.arrive.models import Batch, TagSeries, Unit
+    from sortis_server.arrive.services import count_in, make_batch, take_in
+    from sortis_server.people.models import Person
+    from sortis_server.sheets.services import add_sheet, add_standard
+
+    people = json.loads((HERE / "people.json").read_text())
+    for person in people["people"]:
+        Person.objects.create_person(**person, password=people["password"])
+    for sheet in demo_sheets():
+        add_sheet(sheet)
+    for standard in demo_standards():
+        add_standard(standard)
+    load_stock(Person.objects.get(username="sten"))
+    told = json.loads((BATCH / "batch.json").read_text())
+    for day in ("arrived_on", "due_on"):
+        told[day] = date.fromisoformat(told[day])
+    batch: Batch = make_batch(**told)
+    TagSeries.objects.create(prefix="TW", next_number=FIRST_TAG)
+    take_in(batch, (BATCH / "manifest.csv").read_bytes())
+    tags = list(Unit.objects.order_by("position").values_list("tag", flat=True))
+    count_in(batch, tags[:COUNTED_IN])
+    live(batch)
+
+
+def load_stock(keeper) -> None:
+    """Part kinds, lots booked in by movements, offers."""
+    from demo.generator import demo_stock
+    from sortis_server.stock.models import OfferRow, PartKindRow
+    from sortis_server.stock.services import move, new_lot
+
+    kinds, lots, offers = demo_stock()
+    rows = {
+        kind.key: PartKindRow.objects.create(key=kind.key, document=kind.model_dump(mode="json"))
+        for kind in kinds
+    }
+    for lot in lots:
+        row = new_lot(rows[lot.kind], lot.condition, lot.place, lot.unit_cost_cents)
+        move(row, lot.count, "first count", keeper)
+    for offer in offers:
+        OfferRow.objects.create(
+            kind=rows[offer.kind],
+            supplier=offer.supplier,
+            price_cents=offer.price_cents,
+            limit=offer.limit,
+            days=offer.days,
+        )
+
+
+def live(batch) -> None:
+    """What happened in the workshop so far."""
+    from sortis_server.arrive.models import Unit
+    from sortis_server.decide.services import approve, begin_plan
+    from sortis_server.inspect.services import clear_hazard, keep_inspection
+    from sortis_server.people.models import Person
+    from sortis_server.stock.models import Purchase
+    from sortis_server.stock.services import receive
+
+    ines, paul, sten = (Person.objects.get(username=u) for u in ("ines", "paul", "sten"))
+    inspections = json.loads((BATCH / "inspections.json").read_text())
+    tags = dict(Unit.objects.values_list("serial", "tag"))
+
+    def inspect(wave) -> None:
+        for told in wave:
+            tag = tags[told["serial"]]
+            keep_inspection(tag, 0, told["trim"], told["entries"], ines, enough=False)
+            if "hazard_gone" in told:
+                clear_hazard(tag, told["hazard_gone"], ines)
+
+    def plan(money_cents=None, bench_minutes=None):
+        return begin_plan(
+            batch, paul, money_cents=money_cents, bench_minutes=bench_minutes, policy=None
+        )
+
+    inspect(inspections[:FIRST_WAVE])
+    approve(batch, plan(money_cents=14_000, bench_minutes=300).number, paul)
+    first = Purchase.objects.order_by("pk").first()
+    if first:
+        receive(first.pk, "shelf A-1", sten)
+    work()
+    inspect(inspections[FIRST_WAVE:])
+    plan()
+
+
+def work() -> None:
+    """Some orders done, one begun, two units released."""
+    from sortis_server.arrive.models import Unit
+    from sortis_server.fit.models import WorkOrderRow
+    from sortis_server.fit.services import StepRefused, tick
+    from sortis_server.people.models import Person
+    from sortis_server.release.services import gates_of, release, sign
+
+    tomas, lena = (Person.objects.get(username=u) for u in ("tomas", "lena"))
+    donors_first = sorted(
+        WorkOrderRow.objects.select_related("unit"),
+        key=lambda o: (not o.document["donor"], o.unit.tag),
+    )
+    finished = 0
+    for order in donors_first:
+        steps = len(order.document["steps"]) if finished < FINISHED_ORDERS else BEGUN_STEPS
+        try:
+            for done in range(steps):
+                tick(order.unit.tag, 1 + done, tomas)
+        except StepRefused:
+            continue
+        finished += 1
+        if finished > FINISHED_ORDERS:
+            break
+    for unit in Unit.objects.filter(stage="release").order_by("tag")[:RELEASED]:
+        for gate in gates_of(unit):
+            if gate.asks:
+                words = "overwritten once, read back" if gate.gate == "sanitised" else "seen"
+                sign(unit.tag, gate.gate, words, lena)
+        release(unit.tag, lena)
+
+
+def main() -> None:
+    """Load once; ``--again`` empties first."""
+    django.setup()
+    from django.core.management import call_command
+    from django.db import transaction
+
+    from sortis_server.people.models import Person
+
+    if "--again" in sys.argv:
+        call_command("flush", interactive=False)
+    if not Person.objects.exists():
+        with transaction.atomic():
+            load()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,271 @@
+"""What ./sortis can do."""
+
+import argparse
+import contextlib
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+from house.database import database, free_port
+from house.place import HOME, LOGS, PYTHON, VAR, VENV, WEB, StepFailed, loud, paths, quiet, say
+from house.processes import die_with_parent, end, end_pid
+from house.setup import set_up
+
+USUAL_PORT = 8040
+RUN = VAR / "run.json"
+MANAGE = HOME / "server" / "manage.py"
+TYPES = WEB / "src" / "api" / "schema.ts"
+OFFLINE = {"SORTIS_SECRET_KEY": "for commands that reach no database"}
+
+
+class _Ended(Exception):
+    """Ctrl-C, or ./sortis stop."""
+
+
+def _end_on_signal(*_: object) -> None:
+    raise _Ended
+
+
+@contextlib.contextmanager
+def _running(env: dict[str, str], port: int) -> Iterator[list[subprocess.Popen]]:
+    """Application server and worker."""
+    began: list[subprocess.Popen] = []
+    commands = {
+        "server": [
+            VENV / "bin" / "gunicorn", "sortis_server.wsgi", "--bind", f"127.0.0.1:{port}",
+            "--workers", "2", "--threads", "4", "--graceful-timeout", "3",
+            "--worker-tmp-dir", "/dev/shm", "--no-control-socket",
+        ],
+        "worker": [PYTHON, MANAGE, "db_worker", "--interval", "0.5", "--no-startup-delay"],
+    }
+    try:
+        for name, command in commands.items():
+            log = (LOGS / f"{name}.log").open("ab")
+            began.append(
+                subprocess.Popen(
+                    list(map(str, command)), env=env, cwd=HOME, stdout=log,
+                    stderr=subprocess.STDOUT, stdin=subprocess.DEVNULL,
+                    preexec_fn=die_with_parent,
+                )
+            )
+        yield began
+    finally:
+        for process in reversed(began):
+            end(process)
+
+
+def _wait_for(address: str, began: list[subprocess.Popen]) -> None:
+    for _ in range(300):
+        for process in began:
+            if process.poll() is not None:
+                raise StepFailed(f"The application did not start; see the logs in {LOGS}.")
+        with contextlib.suppress(OSError), urllib.request.urlopen(f"{address}/alive", timeout=2):
+            return
+        time.sleep(0.1)
+    raise StepFailed(f"The application did not answer at {address}; see the logs in {LOGS}.")
+
+
+def _run(*, demo: bool, reset: bool = False) -> int:
+    if (known := _known()) and Path(f"/proc/{known['pid']}").exists():
+        say(f"Sortis is running already at {known['address']}. ./sortis stop ends it.")
+        return 1
+    signal.signal(signal.SIGTERM, _end_on_signal)
+    signal.signal(signal.SIGINT, _end_on_signal)
+    try:
+        say("Setting up")
+        set_up(testing=False)
+        with database() as env:
+            if demo:
+                again = ["--again"] if reset else []
+                quiet("Bringing the database up to date", [PYTHON, MANAGE, "migrate"], env=env)
+                quiet("Loading the demo workshop", [PYTHON, "-m", "demo.load", *again], env=env)
+            else:
+                quiet("Bringing the database up to date", [PYTHON, MANAGE, "migrate"], env=env)
+            port = free_port(int(os.environ.get("SORTIS_PORT", USUAL_PORT)))
+            address = f"http://127.0.0.1:{port}"
+            with _running(env, port) as began:
+                _wait_for(address, began)
+                RUN.write_text(json.dumps({"pid": os.getpid(), "address": address, "env": {
+                    name: value for name, value in env.items() if name.startswith("SORTIS_DB")}}))
+                RUN.chmod(0o600)
+                _greet(address, demo=demo)
+                while all(process.poll() is None for process in began):
+                    time.sleep(0.3)
+                raise StepFailed(f"A part of the application ended by itself; see {LOGS}.")
+    except _Ended:
+        say("\nStopped. Everything is kept; the next start goes on from here.")
+        return 0
+    finally:
+        RUN.unlink(missing_ok=True)
+
+
+def _greet(address: str, *, demo: bool) -> None:
+    say(f"\nSortis runs at {address}")
+    if demo:
+        people = json.loads((HOME / "demo" / "people.json").read_text())
+        say(f"\nDemo log-ins, all with the password {people['password']}:")
+        for person in people["people"]:
+            say(f"  {person['username']:<8} {person['name']:<18} {', '.join(person['roles'])}")
+    say("\nCtrl-C stops it.")
+
+
+def _known() -> dict | None:
+    with contextlib.suppress(OSError, ValueError):
+        return json.loads(RUN.read_text())
+    return None
+
+
+def demo(given: argparse.Namespace) -> int:
+    """Set up, load the demo workshop, run until Ctrl-C."""
+    return _run(demo=True, reset=given.reset)
+
+
+def serve(given: argparse.Namespace) -> int:
+    """Run with settings from the environment (docs/running.md)."""
+    return _run(demo=False)
+
+
+def stop(given: argparse.Namespace) -> int:
+    """End a running application from another terminal."""
+    known = _known()
+    if known is None:
+        say("Sortis is not running.")
+        return 0
+    if end_pid(known["pid"]):
+        say("Stopped.")
+        return 0
+    say("It does not end; look at its terminal.")
+    return 1
+
+
+def test(given: argparse.Namespace) -> int:
+    """Run all tests, or those named."""
+    set_up(testing=True)
+    with database(throwaway=True) as env:
+        return loud(
+            [PYTHON, MANAGE, "test", "--noinput", "--top-level-directory", HOME,
+             *(given.tests or ["tests"])],
+            env=env | {"DJANGO_ALLOW_ASYNC_UNSAFE": "1"},
+        )
+
+
+def _generate_types(target: Path) -> int:
+    env = paths() | OFFLINE
+    document = VAR / "openapi.json"
+    VAR.mkdir(exist_ok=True)
+    if code := loud([PYTHON, "-m", "sortis_server.openapi", document], env=env):
+        return code
+    return loud(
+        [VENV / "bin" / "npm", "run", "--silent", "types", "--", document, "-o", target, "--silent"],
+        cwd=WEB, env=env,
+    )
+
+
+def types(given: argparse.Namespace) -> int:
+    """Write the interface's types anew from the API."""
+    set_up(testing=True)
+    return _generate_types(TYPES)
+
+
+def check(given: argparse.Namespace) -> int:
+    """Style, types, the import contract, missing migrations, stale generated types."""
+    set_up(testing=True)
+    env = paths() | OFFLINE
+    tools = VENV / "bin"
+    checks = {
+        "ruff": [tools / "ruff", "check", "."],
+        "ruff format": [tools / "ruff", "format", "--check", "--quiet", "."],
+        "mypy, core strict": [tools / "mypy"],
+        "import contract": [tools / "lint-imports"],
+        "migrations": [PYTHON, MANAGE, "makemigrations", "--check", "--dry-run"],
+    }
+    failed = []
+    for name, command in checks.items():
+        say(f"== {name}")
+        if loud(command, env=env):
+            failed.append(name)
+    say("== tsc, strict")
+    if loud([tools / "npm", "run", "--silent", "check"], cwd=WEB, env=env):
+        failed.append("tsc")
+    say("== generated types")
+    fresh = VAR / "schema.ts"
+    if _generate_types(fresh) or fresh.read_bytes() != TYPES.read_bytes():
+        say("The interface's types are not those of the API. ./sortis types writes them anew.")
+        failed.append("generated types")
+    say(f"check: {'failed: ' + ', '.join(failed) if failed else 'all passed'}")
+    return 1 if failed else 0
+
+
+def bench(given: argparse.Namespace) -> int:
+    """Run benchmarks; status 1 when a target is missed."""
+    set_up(testing=True)
+    names = given.names or sorted(f.stem for f in (HOME / "bench").glob("[!_]*.py"))
+    codes = [loud([PYTHON, "-m", f"bench.{name}"]) for name in names]
+    return 1 if any(codes) else 0
+
+
+def core(given: argparse.Namespace) -> int:
+    """Run the core without a server."""
+    set_up_python()
+    return loud([PYTHON, "-m", "sortis_core", *given.arguments], cwd=Path.cwd())
+
+
+def set_up_python() -> None:
+    """The Python environment alone, for commands that need nothing else."""
+    if not PYTHON.exists():
+        set_up(testing=False)
+
+
+def export_case(given: argparse.Namespace) -> int:
+    """Print the case of a batch as JSON."""
+    set_up_python()
+    command = [PYTHON, MANAGE, "export_case", given.batch]
+    known = _known()
+    if known:
+        key = json.loads((VAR / "secrets.json").read_text())["secret_key"]
+        return loud(command, env=paths() | known["env"] | {"SORTIS_SECRET_KEY": key})
+    with database() as env:
+        return loud(command, env=env)
+
+
+def main() -> int:
+    """Read the command line and do it; failures are one plain text."""
+    parser = argparse.ArgumentParser(
+        prog="./sortis",
+        description="Sortis: from a pallet of unknown machines to units ready for resale.",
+    )
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+
+    def command(name: str, does, help_: str) -> argparse.ArgumentParser:
+        made = commands.add_parser(name, help=help_, description=help_)
+        made.set_defaults(does=does)
+        return made
+
+    made = command("demo", demo, "set up what is missing and run with the demo workshop")
+    made.add_argument("--reset", action="store_true", help="put the demo data back first")
+    command("serve", serve, "run with settings from the environment, without demo data")
+    command("stop", stop, "end a running application from another terminal")
+    made = command("test", test, "run all tests in a throwaway database")
+    made.add_argument("tests", nargs="*", help="dotted names, for example tests.core")
+    command("check", check, "style, types, import contract, migrations, generated types")
+    command("types", types, "write the interface's types anew from the API")
+    made = command("bench", bench, "run benchmarks; each prints one line a target")
+    made.add_argument("names", nargs="*", help="for example plan")
+    made = command("core", core, "the core without a server: plan CASE.json, schema NAME")
+    made.add_argument("arguments", nargs=argparse.REMAINDER)
+    made = command("export-case", export_case, "print the case of a batch as JSON")
+    made.add_argument("batch", help="the batch as its address names it: ferry-line-offices")
+    given = parser.parse_args()
+    try:
+        return given.does(given)
+    except StepFailed as failure:
+        print(f"\n{failure}", file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        return 130

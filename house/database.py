@@ -1,0 +1,149 @@
+"""The private MariaDB instance: loopback only, own user and password, own folder."""
+
+import contextlib
+import json
+import os
+import secrets
+import shutil
+import socket
+import subprocess
+import tempfile
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+from house.place import LOGS, PYTHON, VAR, StepFailed, paths, say
+from house.processes import die_with_parent, end
+from house.setup import program
+
+READY_SECONDS = 60
+SCHEMA = "sortis"
+USER = "sortis"
+GRANT = """
+import MySQLdb, sys
+socket, password, user, schema = sys.argv[1:]
+link = MySQLdb.connect(unix_socket=socket, user="root")
+cursor = link.cursor()
+cursor.execute(f"CREATE DATABASE IF NOT EXISTS `{schema}` CHARACTER SET utf8mb4")
+cursor.execute(f"CREATE USER IF NOT EXISTS '{user}'@'127.0.0.1' IDENTIFIED BY %s", [password])
+cursor.execute(f"GRANT ALL ON `{schema}`.* TO '{user}'@'127.0.0.1'")
+cursor.execute(f"GRANT ALL ON `test_{schema}`.* TO '{user}'@'127.0.0.1'")
+cursor.execute("ALTER USER root@localhost IDENTIFIED BY %s", [password])
+"""
+
+
+def free_port(wanted: int = 0) -> int:
+    """``wanted`` where it is free on loopback, else a free one."""
+    for port in (wanted, 0):
+        with socket.socket() as probe:
+            with contextlib.suppress(OSError):
+                probe.bind(("127.0.0.1", port))
+                return int(probe.getsockname()[1])
+    raise StepFailed("No port is free on the loopback address.")
+
+
+def _secrets(folder: Path) -> dict[str, str]:
+    file = folder / "secrets.json"
+    if not file.exists():
+        folder.mkdir(parents=True, exist_ok=True)
+        made = {"db_password": secrets.token_urlsafe(24), "secret_key": secrets.token_urlsafe(48)}
+        with os.fdopen(os.open(file, os.O_CREAT | os.O_WRONLY, 0o600), "w") as out:
+            json.dump(made, out)
+    return json.loads(file.read_text())
+
+
+def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
+    data = folder / "db"
+    server, install = program("mariadbd"), program("mariadb-install-db")
+    if server is None or install is None:
+        raise StepFailed("MariaDB's programs are missing. Install mariadb-server-core.")
+    root = ["--user=root"] if os.geteuid() == 0 else []
+    LOGS.mkdir(parents=True, exist_ok=True)
+    log = (LOGS / "database.log").open("ab")
+    if not (data / "mysql").exists():
+        shutil.rmtree(data, ignore_errors=True)
+        data.mkdir(parents=True)
+        made = subprocess.run(
+            [install, "--no-defaults", *root, f"--datadir={data}", "--skip-test-db",
+             "--auth-root-authentication-method=normal"],
+            stdout=log, stderr=subprocess.STDOUT, check=False,
+        )
+        if made.returncode:
+            raise StepFailed(f"The database folder could not be made; see {log.name}.")
+    speed = (
+        ["--innodb-flush-log-at-trx-commit=1"]
+        if lasting
+        else ["--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0", "--sync-frm=0"]
+    )
+    # A Unix socket's path may have about 100 characters, so it lies in the temporary folder.
+    return subprocess.Popen(
+        [server, "--no-defaults", *root, f"--datadir={data}", "--bind-address=127.0.0.1",
+         f"--port={port}", f"--socket={_socket(folder)}", f"--pid-file={data / 'db.pid'}",
+         "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_ci",
+         "--sql-mode=STRICT_TRANS_TABLES", "--skip-log-bin", "--skip-name-resolve",
+         "--innodb-buffer-pool-size=256M", *speed],
+        stdout=log, stderr=subprocess.STDOUT, stdin=subprocess.DEVNULL,
+        preexec_fn=die_with_parent,
+    )
+
+
+def _socket(folder: Path) -> Path:
+    made = folder / "socket"
+    if not made.exists() or not Path(made.read_text()).parent.exists():
+        made.write_text(tempfile.mkdtemp(prefix="sortis-") + "/db.sock")
+    return Path(made.read_text())
+
+
+def _wait(server: subprocess.Popen, port: int) -> None:
+    until = time.monotonic() + READY_SECONDS
+    while time.monotonic() < until:
+        if server.poll() is not None:
+            raise StepFailed(
+                "The database did not start. Its reason is at the end of "
+                f"{LOGS / 'database.log'}. Is another Sortis running on this folder? "
+                "./sortis stop ends it."
+            )
+        with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", port), 1):
+            return
+        time.sleep(0.05)
+    raise StepFailed(f"The database was not ready within {READY_SECONDS} s.")
+
+
+@contextlib.contextmanager
+def database(*, throwaway: bool = False) -> Iterator[dict[str, str]]:
+    """A running private instance; yields the environment that reaches it, ends it afterwards.
+
+    :param throwaway: in a temporary folder that is removed again (tests).
+    """
+    if not throwaway and os.environ.get("SORTIS_DB_HOST"):
+        say(f"  Using the database at {os.environ['SORTIS_DB_HOST']}.")
+        if "SORTIS_SECRET_KEY" not in os.environ:
+            raise StepFailed("With your own database, set SORTIS_SECRET_KEY as well.")
+        yield paths()
+        return
+    folder = Path(tempfile.mkdtemp(prefix="sortis-test-")) if throwaway else VAR
+    known = _secrets(folder)
+    port = free_port()
+    server = _start(folder, port, lasting=not throwaway)
+    try:
+        _wait(server, port)
+        granted = folder / "granted"
+        if not granted.exists():
+            subprocess.run(
+                [PYTHON, "-c", GRANT, str(_socket(folder)), known["db_password"], USER, SCHEMA],
+                check=True, env=paths(),
+            )
+            granted.touch()
+        yield paths() | {
+            "SORTIS_DB_HOST": "127.0.0.1",
+            "SORTIS_DB_PORT": str(port),
+            "SORTIS_DB_USER": USER,
+            "SORTIS_DB_PASSWORD": known["db_password"],
+            "SORTIS_DB_NAME": SCHEMA,
+            "SORTIS_SECRET_KEY": known["secret_key"],
+        }
+    finally:
+        end(server)
+        shutil.rmtree(_socket(folder).parent, ignore_errors=True)
+        if throwaway:
+            shutil.rmtree(folder, ignore_errors=True)

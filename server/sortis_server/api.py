@@ -1,0 +1,34 @@
+"""The whole API: one router a stage, refusals as problem details, everything behind log-in."""
+
+from django.db import connection
+from django.http import HttpRequest, JsonResponse
+from ninja import NinjaAPI
+from ninja.security import django_auth
+
+from sortis_server.arrive.api import router as arrive
+from sortis_server.decide.api import router as decide
+from sortis_server.fit.api import router as fit
+from sortis_server.inspect.api import router as inspect
+from sortis_server.people.api import router as people
+from sortis_server.problems import answer_problems
+from sortis_server.release.api import router as release
+from sortis_server.sheets.api import router as sheets
+from sortis_server.stock.api import router as stock
+
+api = NinjaAPI(title="Sortis", version="1", auth=django_auth, docs_url=None)
+answer_problems(api)
+api.add_router("/session", people)
+api.add_router("/units", inspect)
+api.add_router("/units", release)
+api.add_router("/batches", decide)
+api.add_router("/stock", stock)
+api.add_router("/sheets", sheets)
+api.add_router("", arrive)
+api.add_router("", fit)
+
+
+def alive(request: HttpRequest) -> JsonResponse:
+    """Whether application and database answer."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT 1")
+    return JsonResponse({"alive": True})

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class ArriveConfig(AppConfig):
+    name = "sortis_server.arrive"

@@ -1,0 +1,138 @@
+"""Keep inspections: append-only, nothing overwritten, hazards block."""
+
+from django.db import transaction
+from django.utils import timezone
+
+from sortis_core.assess import Assessment, assess
+from sortis_core.base import SortisError, listed
+from sortis_core.findings import Findings, PackFinding, PlaceState
+from sortis_core.intake.entry import read_entries, write_entries
+from sortis_core.sheets import ModelSheet
+from sortis_core.stages import Stage, after_inspection
+from sortis_core.standards import Policy
+from sortis_server.arrive.models import Unit
+from sortis_server.arrive.views import blank_findings, newest_findings
+from sortis_server.inspect.models import Hazard, Inspection
+from sortis_server.people.models import Person
+from sortis_server.problems import StaleVersion
+from sortis_server.sheets.services import newest_standards, sheet_version
+
+
+class InspectionRefused(SortisError):
+    """What was typed cannot be kept as an inspection."""
+
+    title = "The inspection was not kept"
+
+
+def sheet_of(unit: Unit) -> ModelSheet:
+    """The version of the sheet the unit is read against."""
+    return sheet_version(unit.sheet_key, unit.sheet_version)
+
+
+def policy_of(unit: Unit) -> Policy:
+    """The policy of the unit's batch."""
+    return Policy.model_validate(unit.batch.policy)
+
+
+def findings_of(unit: Unit) -> Findings:
+    """Newest findings; nothing looked at where there are none."""
+    return newest_findings([unit]).get(unit.pk) or blank_findings(unit)
+
+
+def assess_unit(unit: Unit, findings: Findings) -> Assessment:
+    """Hold findings of the unit against every standard."""
+    return assess(sheet_of(unit), findings, newest_standards(), policy_of(unit))
+
+
+def save_findings(unit: Unit, findings: Findings, by: Person, source: str) -> Inspection:
+    """Append findings as the unit's next inspection. The caller holds the unit's lock."""
+    unit.inspection_number += 1
+    return Inspection.objects.create(
+        unit=unit,
+        number=unit.inspection_number,
+        findings=findings.model_dump(mode="json"),
+        source=source,
+        by=by,
+    )
+
+
+def keep_inspection(
+    tag: str, started_from: int, trim: str, entries: dict[str, str], by: Person, *, enough: bool
+) -> Unit:
+    """Append an inspection of what was typed.
+
+    :param started_from: number of the inspection the person began with.
+    :raises StaleVersion: where somebody else kept one since; their entries are in the facts.
+    :raises InspectionRefused: where a place cannot hold what was typed, or the unit is past it.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        sheet = sheet_of(unit)
+        if unit.inspection_number != started_from:
+            theirs = unit.inspections.get(number=unit.inspection_number)
+            raise StaleVersion(
+                f"{theirs.by.name} kept inspection {theirs.number} of {tag} after you opened it. "
+                "Yours is still on this screen; compare, then keep yours or take theirs.",
+                number=theirs.number,
+                entries=write_entries(Findings.model_validate(theirs.findings)),
+                by=theirs.by.name,
+            )
+        if unit.stage not in (Stage.ARRIVE, Stage.INSPECT, Stage.DECIDE):
+            raise InspectionRefused(
+                f"{tag} is in {unit.stage} already. Stop its work order first; it then comes back "
+                "to inspection."
+            )
+        if trim not in {known.key for known in sheet.trims}:
+            raise InspectionRefused(
+                f"{sheet.name} has no trim {trim}. It has "
+                f"{listed([known.key for known in sheet.trims])}."
+            )
+        findings, refusals = read_entries(sheet, trim, entries)
+        if refusals:
+            raise InspectionRefused(next(iter(refusals.values())), refusals=refusals)
+        save_findings(unit, findings, by, "inspection")
+        assessment = assess_unit(unit, findings)
+        _note_hazards(unit, findings, by)
+        unit.stage = after_inspection(assessment, enough=enough)
+        unit.save()
+        return unit
+
+
+def _note_hazards(unit: Unit, findings: Findings, by: Person) -> None:
+    """Open a hazard for each new one; one once seen stays until its record is written."""
+    standing = set(unit.hazards.filter(done_at=None).values_list("place", flat=True))
+    for place in findings.hazards:
+        if place not in standing:
+            Hazard.objects.create(unit=unit, place=place, seen_by=by)
+    unit.blocked = bool(standing) or bool(findings.hazards)
+    if standing and not findings.hazards:
+        raise InspectionRefused(
+            f"{unit.tag} is blocked by a dangerous pack. Record first what was done with it; "
+            "typing over it does not make it safe."
+        )
+
+
+def clear_hazard(tag: str, words: str, by: Person) -> Unit:
+    """Record that the dangerous pack is gone: the pack place is empty, the unit free again.
+
+    :raises InspectionRefused: where nothing blocks the unit, or no words say what was done.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        standing = list(unit.hazards.filter(done_at=None))
+        if not standing:
+            raise InspectionRefused(f"Nothing blocks {tag}.")
+        if len(words.strip()) < 8:
+            raise InspectionRefused(
+                "Say what was done with the pack: where it went and who took it."
+            )
+        findings = findings_of(unit)
+        packs = dict(findings.packs)
+        for hazard in standing:
+            hazard.done, hazard.done_by, hazard.done_at = words.strip(), by, timezone.now()
+            hazard.save()
+            packs[hazard.place] = PackFinding(state=PlaceState.EMPTY)
+        save_findings(unit, findings.model_copy(update={"packs": packs}), by, "hazard record")
+        unit.blocked = False
+        unit.save()
+        return unit

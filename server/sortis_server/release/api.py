@@ -1,0 +1,109 @@
+"""The last check of a unit, its label."""
+
+from datetime import datetime
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from sortis_core.release import ReleaseGate
+from sortis_core.stages import Stage
+from sortis_core.strip import Strip, draw_strip
+from sortis_server.arrive.models import Unit
+from sortis_server.arrive.services import unit_tagged
+from sortis_server.inspect.services import findings_of, sheet_of
+from sortis_server.people.models import Role
+from sortis_server.people.roles import person_with
+from sortis_server.release.labels import code_svg, label_pdf
+from sortis_server.release.services import gates_of, lines_of, release, sign, standard_of
+
+router = Router(tags=["release"])
+
+
+class ReleaseView(BaseModel):
+    """A unit at the last check."""
+
+    tag: str
+    batch: str
+    serial: str
+    model: str
+    stage: str
+    standard: str
+    price_cents: int
+    grade: str
+    gates: list[ReleaseGate]
+    label: list[str]
+    strip: Strip
+    released_by: str
+    released_at: datetime | None
+
+
+class Sign(BaseModel):
+    """Which gate was seen, and what is to be recorded."""
+
+    gate: str = Field(max_length=60)
+    words: str = Field(default="", max_length=200)
+
+
+def _view(unit: Unit) -> ReleaseView:
+    standard = standard_of(unit)
+    findings = findings_of(unit)
+    sheet = sheet_of(unit)
+    released = getattr(unit, "release", None) if unit.stage == Stage.RELEASED else None
+    price = standard.price_cents(sheet.key, findings.grade) if findings.grade else None
+    gates = gates_of(unit)
+    if released:
+        gates = tuple(ReleaseGate.model_validate(gate) for gate in released.gates)
+    return ReleaseView(
+        tag=unit.tag,
+        batch=unit.batch.slug,
+        serial=unit.serial,
+        model=sheet.name,
+        stage=unit.stage,
+        standard=standard.name,
+        price_cents=price or 0,
+        grade=findings.grade or "",
+        gates=list(gates),
+        label=list(released.label if released else lines_of(unit)),
+        strip=draw_strip(sheet, findings, (standard,)),
+        released_by=released.by.name if released else "",
+        released_at=released.at if released else None,
+    )
+
+
+@router.get("/{tag}/release", response=ReleaseView)
+def last_check(request: HttpRequest, tag: str):
+    """All gates of the unit's standard with their evidence."""
+    return _view(unit_tagged(tag))
+
+
+@router.post("/{tag}/release/sign", response=ReleaseView)
+def signed(request: HttpRequest, tag: str, given: Sign):
+    """Sign one gate."""
+    person = person_with(request, Role.RELEASER, "Signing a gate")
+    return _view(sign(unit_tagged(tag).tag, given.gate, given.words, person))
+
+
+@router.post("/{tag}/release", response=ReleaseView)
+def released(request: HttpRequest, tag: str):
+    """Release the unit."""
+    person = person_with(request, Role.RELEASER, "Releasing")
+    return _view(release(unit_tagged(tag).tag, person))
+
+
+@router.get("/{tag}/label.pdf")
+def label(request: HttpRequest, tag: str):
+    """The unit's label; before release it carries tag and model only."""
+    unit = unit_tagged(tag)
+    sheet = sheet_of(unit)
+    lines = unit.release.label if unit.stage == Stage.RELEASED else ["not released yet"]
+    pdf = label_pdf(unit.tag, sheet.name, unit.serial, lines)
+    answer = HttpResponse(pdf, content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="{unit.tag}.pdf"'
+    return answer
+
+
+@router.get("/{tag}/code.svg")
+def code(request: HttpRequest, tag: str):
+    """The QR code of the tag, for the screen."""
+    return HttpResponse(code_svg(unit_tagged(tag).tag), content_type="image/svg+xml")

@@ -1,0 +1,37 @@
+"""Signatures at the last check, and releases."""
+
+from django.conf import settings
+from django.db import models
+
+from sortis_server.arrive.models import Unit
+
+
+class GateSignature(models.Model):
+    """Somebody saw that a gate is met; append-only."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="signatures")
+    gate = models.CharField(max_length=60)
+    words = models.CharField(max_length=200)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["unit", "gate"], name="signed_once")]
+
+    def __str__(self) -> str:
+        return f"{self.unit.tag} {self.gate}"
+
+
+class Release(models.Model):
+    """A released unit with all its evidence, as it stood then."""
+
+    unit = models.OneToOneField(Unit, on_delete=models.PROTECT, related_name="release")
+    standard_key = models.CharField(max_length=60)
+    standard_version = models.PositiveIntegerField()
+    label = models.JSONField()
+    gates = models.JSONField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.unit.tag} released"

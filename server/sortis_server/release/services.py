@@ -1,0 +1,113 @@
+"""The last check: gates with evidence, signatures, release."""
+
+from django.db import transaction
+
+from sortis_core.base import SortisError
+from sortis_core.findings import Findings
+from sortis_core.release import (
+    ReleaseGate,
+    Signature,
+    label_lines,
+    release_gates,
+    require_all,
+)
+from sortis_core.stages import Stage
+from sortis_core.standards import Standard
+from sortis_server.arrive.models import Unit
+from sortis_server.inspect.services import findings_of, policy_of, sheet_of
+from sortis_server.people.models import Person
+from sortis_server.release.models import GateSignature, Release
+from sortis_server.sheets.services import newest_standards
+
+
+class ReleaseRefused(SortisError):
+    """The unit is not at the last check, or the gate needs other words."""
+
+    title = "That cannot be signed"
+
+
+def standard_of(unit: Unit) -> Standard:
+    """The standard the unit was decided for.
+
+    :raises ReleaseRefused: where it was decided for none.
+    """
+    outcome = unit.outcomes.order_by("-pk").first()
+    for standard in newest_standards():
+        if outcome and standard.key == outcome.document["standard"]:
+            return standard
+    raise ReleaseRefused(f"{unit.tag} was not decided for a standard. Decide it first.")
+
+
+def gates_of(unit: Unit) -> tuple[ReleaseGate, ...]:
+    """All gates of the unit's standard with their evidence."""
+    first = unit.inspections.order_by("number").first()
+    newest = unit.inspections.select_related("by").order_by("-number").first()
+    if first is None or newest is None:
+        raise ReleaseRefused(f"{unit.tag} was never inspected. Inspect it first.")
+    return release_gates(
+        sheet_of(unit),
+        standard_of(unit),
+        Findings.model_validate(first.findings),
+        Findings.model_validate(newest.findings),
+        Signature(
+            by=newest.by.name,
+            at=newest.at.isoformat(),
+            words=f"{newest.source} {newest.number}",
+        ),
+        {
+            row.gate: Signature(by=row.by.name, at=row.at.isoformat(), words=row.words)
+            for row in unit.signatures.select_related("by")
+        },
+        policy_of(unit),
+    )
+
+
+def sign(tag: str, gate: str, words: str, by: Person) -> Unit:
+    """Sign one gate of the last check.
+
+    :raises ReleaseRefused: where the gate asks for nothing, or the words are missing.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        if unit.stage != Stage.RELEASE:
+            raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
+        found = next((g for g in gates_of(unit) if g.gate == gate), None)
+        if found is None or not found.asks or found.asks.startswith("Back"):
+            raise ReleaseRefused("This gate is not signed by hand; what was seen speaks for it.")
+        if gate == "sanitised" and len(words.strip()) < 4:
+            raise ReleaseRefused(
+                "Record how the drive was sanitised: overwritten, erased by its own command, or "
+                "destroyed."
+            )
+        GateSignature.objects.create(unit=unit, gate=gate, words=words.strip() or "seen", by=by)
+        return unit
+
+
+def release(tag: str, by: Person) -> Unit:
+    """Release the unit: every gate must be met.
+
+    :raises NotReleasable: with the gates that are open.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        if unit.stage != Stage.RELEASE:
+            raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
+        gates = gates_of(unit)
+        require_all(gates)
+        standard = standard_of(unit)
+        Release.objects.create(
+            unit=unit,
+            standard_key=standard.key,
+            standard_version=standard.version,
+            label=list(lines_of(unit)),
+            gates=[gate.model_dump(mode="json") for gate in gates],
+            by=by,
+        )
+        unit.stage = Stage.RELEASED
+        unit.save()
+        return unit
+
+
+def lines_of(unit: Unit) -> tuple[str, ...]:
+    """What the unit's label claims."""
+    return label_lines(sheet_of(unit), findings_of(unit), standard_of(unit), policy_of(unit))

@@ -1,0 +1,123 @@
+"""Settings; everything that differs between places comes from the environment.
+
+``./sortis demo``, ``serve`` and ``test`` set the variables for the private database. To run
+against another MariaDB, set them yourself (docs/running.md).
+"""
+
+import os
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+
+HOME = Path(__file__).resolve().parent.parent.parent
+DEBUG = False
+SECRET_KEY = os.environ["SORTIS_SECRET_KEY"]
+ALLOWED_HOSTS = os.environ.get("SORTIS_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
+CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("SORTIS_ORIGINS", "").split(",") if o]
+SECURE = os.environ.get("SORTIS_HTTPS") == "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
+SESSION_COOKIE_AGE = 12 * 3600
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if SECURE else None
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "axes",
+    "csp",
+    "django_tasks",
+    "django_tasks_db",
+    "sortis_server.people",
+    "sortis_server.sheets",
+    "sortis_server.stock",
+    "sortis_server.arrive",
+    "sortis_server.inspect",
+    "sortis_server.decide",
+    "sortis_server.fit",
+    "sortis_server.release",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "sortis_server.urls"
+WSGI_APPLICATION = "sortis_server.wsgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": []}]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.mysql",
+        "NAME": os.environ.get("SORTIS_DB_NAME", "sortis"),
+        "USER": os.environ.get("SORTIS_DB_USER", "sortis"),
+        "PASSWORD": os.environ.get("SORTIS_DB_PASSWORD", ""),
+        "HOST": os.environ.get("SORTIS_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("SORTIS_DB_PORT", "3306"),
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {
+            "charset": "utf8mb4",
+            "connect_timeout": 5,
+            "sql_mode": ",".join(
+                (
+                    "STRICT_TRANS_TABLES",
+                    "NO_ZERO_DATE",
+                    "ERROR_FOR_DIVISION_BY_ZERO",
+                    "ONLY_FULL_GROUP_BY",
+                )
+            ),
+            "isolation_level": "read committed",
+        },
+        "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_unicode_ci"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+
+AUTH_USER_MODEL = "people.Person"
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = 0.25
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+USE_I18N = False
+
+WEB = HOME / "web" / "dist"
+WHITENOISE_ROOT = WEB
+WHITENOISE_INDEX_FILE = False
+WHITENOISE_MAX_AGE = 31_536_000
+STATIC_URL = "/static/"
+FILE_UPLOAD_HANDLERS = ["sortis_server.uploads.LimitedUpload"]
+DATA_UPLOAD_MAX_MEMORY_SIZE = 6_000_000
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "object-src": [NONE],
+        "frame-ancestors": [NONE],
+        "base-uri": [SELF],
+    }
+}
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class SheetsConfig(AppConfig):
+    name = "sortis_server.sheets"

@@ -1,0 +1,56 @@
+"""Load sheets and standards as core types."""
+
+from functools import lru_cache
+
+from sortis_core.sheets import ModelSheet
+from sortis_core.standards import Standard
+from sortis_server.problems import NotThere
+from sortis_server.sheets.models import SheetVersion, StandardVersion
+
+
+@lru_cache(maxsize=512)
+def sheet_version(key: str, version: int) -> ModelSheet:
+    """One version of a sheet; versions never change, so they may be kept in memory."""
+    row = SheetVersion.objects.filter(key=key, version=version).first()
+    if row is None:
+        raise NotThere(f"There is no version {version} of the sheet {key}.")
+    return ModelSheet.model_validate(row.document)
+
+
+def _newest(model) -> dict[str, int]:
+    newest: dict[str, int] = {}
+    for key, version in model.objects.values_list("key", "version").order_by("version"):
+        newest[key] = version
+    return newest
+
+
+def newest_sheets() -> dict[str, ModelSheet]:
+    """The newest version of every sheet, by key."""
+    return {key: sheet_version(key, v) for key, v in sorted(_newest(SheetVersion).items())}
+
+
+@lru_cache(maxsize=128)
+def standard_version(key: str, version: int) -> Standard:
+    """One version of a standard."""
+    row = StandardVersion.objects.get(key=key, version=version)
+    return Standard.model_validate(row.document)
+
+
+def newest_standards() -> tuple[Standard, ...]:
+    """The newest version of every standard, by key."""
+    newest = sorted(_newest(StandardVersion).items())
+    return tuple(standard_version(key, version) for key, version in newest)
+
+
+def add_sheet(sheet: ModelSheet) -> None:
+    """Append a version of a sheet."""
+    SheetVersion.objects.create(
+        key=sheet.key, version=sheet.version, document=sheet.model_dump(mode="json")
+    )
+
+
+def add_standard(standard: Standard) -> None:
+    """Append a version of a standard."""
+    StandardVersion.objects.create(
+        key=standard.key, version=standard.version, document=standard.model_dump(mode="json")
+    )

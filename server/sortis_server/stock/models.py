@@ -1,0 +1,92 @@
+"""What is counted and promised. Counts change by movements only and never fall below zero."""
+
+from django.conf import settings
+from django.db import models
+from django.db.models import F, Q
+
+from sortis_core.stock import Condition
+from sortis_server.arrive.models import Unit
+
+
+class PartKindRow(models.Model):
+    """A kind of part; the document is the core's PartKind."""
+
+    key = models.CharField(max_length=60, unique=True)
+    document = models.JSONField()
+
+    def __str__(self) -> str:
+        return self.key
+
+
+class Lot(models.Model):
+    """Equal parts in one place and condition.
+
+    ``on_hand`` is the sum of the lot's movements, written together with them; ``promised`` is the
+    number of reservations that wait for it.
+    """
+
+    kind = models.ForeignKey(PartKindRow, on_delete=models.PROTECT, related_name="lots")
+    condition = models.CharField(max_length=30, choices=[(c, c) for c in Condition])
+    place = models.CharField(max_length=60)
+    unit_cost_cents = models.PositiveIntegerField()
+    on_hand = models.IntegerField(default=0)
+    promised = models.IntegerField(default=0)
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(condition=Q(on_hand__gte=0), name="never_below_zero"),
+            models.CheckConstraint(
+                condition=Q(promised__gte=0, promised__lte=F("on_hand")),
+                name="promised_only_what_is_there",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind.key} at {self.place}"
+
+
+class Movement(models.Model):
+    """One change of a count; append-only."""
+
+    lot = models.ForeignKey(Lot, on_delete=models.PROTECT, related_name="movements")
+    change = models.IntegerField()
+    reason = models.CharField(max_length=120)
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, null=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.change:+d} {self.lot}"
+
+
+class OfferRow(models.Model):
+    """Parts of a kind that a supplier offers."""
+
+    kind = models.ForeignKey(PartKindRow, on_delete=models.PROTECT, related_name="offers")
+    supplier = models.CharField(max_length=80)
+    price_cents = models.PositiveIntegerField()
+    limit = models.IntegerField()
+    """How many are still to be had; what is ordered goes off it."""
+    days = models.PositiveIntegerField()
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(condition=Q(limit__gte=0), name="offer_not_overdrawn")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind.key} from {self.supplier}"
+
+
+class Purchase(models.Model):
+    """Parts ordered for a plan; they become a lot when they arrive."""
+
+    offer = models.ForeignKey(OfferRow, on_delete=models.PROTECT)
+    batch = models.ForeignKey("arrive.Batch", on_delete=models.PROTECT)
+    count = models.PositiveIntegerField()
+    ordered_at = models.DateTimeField(auto_now_add=True)
+    lot = models.ForeignKey(Lot, on_delete=models.PROTECT, null=True)
+    """The lot they were booked into; empty while on their way."""
+
+    def __str__(self) -> str:
+        return f"{self.count} × {self.offer}"

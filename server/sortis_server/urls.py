@@ -1,0 +1,24 @@
+"""The API, and one page for everything else."""
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.urls import path, re_path
+from django.utils.http import urlencode
+
+from sortis_server.api import alive, api
+
+
+def page(request: HttpRequest) -> HttpResponse:
+    """The application's page; people who are not signed in are sent to sign in."""
+    if not request.user.is_authenticated and request.path != "/sign-in":
+        return HttpResponseRedirect("/sign-in?" + urlencode({"next": request.get_full_path()}))
+    answer = HttpResponse((settings.WEB / "index.html").read_bytes())
+    answer["Cache-Control"] = "no-cache"
+    return answer
+
+
+urlpatterns = [
+    path("alive", alive),
+    path("api/", api.urls),
+    re_path(r"^(?!api/|assets/|static/).*$", page),
+]
