@@ -44,9 +44,34 @@ def demo_stock() -> tuple[tuple[PartKind, ...], tuple[Lot, ...], tuple[Offer, ..
     return kinds, lots, offers
 
 
+SAME_AS_FLEET = 0.7
+"""An office buys its machines alike: so many still hold what they were bought with."""
+
+
+def make_unit(
+    sheet: ModelSheet, dice: random.Random, fleet: dict[str, tuple[str, dict[str, str]]]
+) -> tuple[str, dict[str, str]]:
+    """Trim and entries of one unit: the fleet's memory and drives, or its own.
+
+    :param fleet: sheet key -> what the office bought; filled at the first unit of a model.
+    """
+    trim = dice.choice(sheet.trims).key
+    own = make_entries(sheet, trim, dice)
+    kept_trim, kept = fleet.setdefault(sheet.key, (trim, own))
+    if dice.random() > SAME_AS_FLEET:
+        return trim, own
+    bought = {place.key for place in (*sheet.memory.slots, *sheet.drives)} | {"m0"}
+    bought |= {part.key for part in sheet.parts if part.only_with_drive_in}
+    places = {part.key: "+" for part in sheet.parts_of(kept_trim)}
+    worn = {key: own.get(key, "+") for key in (*own, *places) if key not in bought}
+    gone = {part.key for part in sheet.parts} - set(places)
+    alike = {key: text for key, text in kept.items() if key in bought}
+    return kept_trim, {key: text for key, text in (worn | alike).items() if key not in gone}
+
+
 def make_entries(sheet: ModelSheet, trim: str, dice: random.Random) -> dict[str, str]:
     """What an inspector would type for one unit of this model."""
-    entries: dict[str, str] = {"grade": dice.choices("abc", (3, 5, 2))[0]}
+    entries: dict[str, str] = {"grade": dice.choices("abc", (2, 7, 1))[0]}
     memory = sheet.memory
     stripped = dice.random() < 0.06
     if memory.soldered:
@@ -71,11 +96,11 @@ def make_entries(sheet: ModelSheet, trim: str, dice: random.Random) -> dict[str,
             entries[pack.key] = dice.choice("-x")
     for part in sheet.parts_of(trim):
         gone = part.only_with_drive_in and entries.get(part.only_with_drive_in) == "-"
-        chance = 0.7 if gone else 0.05
+        chance = 0.9 if gone else 0.025
         entries[part.key] = "-" if dice.random() < chance else "+"
     dead = dice.random() < 0.07
     for test in sheet.tests_of(trim):
-        entries[test.key] = "x" if dice.random() < 0.02 else "+"
+        entries[test.key] = "x" if dice.random() < 0.012 else "+"
     if dead:
         entries["starts"] = "x"
     return entries
@@ -100,10 +125,11 @@ def make_case(seed: int, count: int, *, scale: float | None = None) -> Case:
     kinds, lots, offers = demo_stock()
     factor = scale if scale is not None else max(0.25, count / 45)
     units: list[CaseUnit] = []
+    fleet: dict[str, tuple[str, dict[str, str]]] = {}
     for number in range(1, count + 1):
         sheet = dice.choice(sheets)
-        trim = dice.choice(sheet.trims).key
-        findings = read(sheet, trim, make_entries(sheet, trim, dice))
+        trim, entries = make_unit(sheet, dice, fleet)
+        findings = read(sheet, trim, entries)
         units.append(CaseUnit(tag=f"GN-{number:05d}", findings=findings))
     return Case(
         batch=f"Generated from seed {seed}",

@@ -111,7 +111,8 @@ def web_packages() -> None:
 
 def build() -> None:
     """Build the interface where its sources changed."""
-    sources = [file for file in (WEB / "src").rglob("*") if file.is_file()]
+    folders = (WEB / "src", WEB / "public")
+    sources = [file for folder in folders for file in folder.rglob("*") if file.is_file()]
     sources += [WEB / name for name in ("index.html", "package-lock.json", "vite.config.ts")]
     wanted = _fingerprint(sources)
     if (WEB / "dist" / "index.html").exists() and _fresh("build", wanted):

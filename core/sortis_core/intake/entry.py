@@ -92,15 +92,11 @@ def _module(sheet: ModelSheet, slot: MemorySlot, text: str) -> ModuleFinding:
         raise EntryRefused(
             f"{slot.label}: no module has {gb or 0} GB. Type the size on its label: 4, 8, 16 or 32."
         )
-    most = max(
-        slot.limit_gb,
-        sheet.memory.proven.gb if sheet.memory.proven and len(sheet.memory.slots) == 1 else 0,
-    )
-    if gb > most:
+    if gb > slot.limit_gb:
         raise EntryRefused(
-            f"{slot.label} takes up to {most} GB ({sheet.memory.stated.source}). This module says "
+            f"{slot.label} takes up to {slot.limit_gb} GB ({sheet.memory.stated.source}). This module says "
             f"{gb} GB; read its label again.",
-            limit_gb=most,
+            limit_gb=slot.limit_gb,
         )
     return ModuleFinding(
         state=PlaceState.PRESENT, gb=gb, generation=sheet.memory.generation, mts=mts

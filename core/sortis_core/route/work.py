@@ -33,6 +33,17 @@ class Well(Record):
     screws: Screws
 
 
+class StepCaution(Record):
+    """A caution with its words, shown before the step and never hidden."""
+
+    key: Caution
+    words: str
+
+
+def _words(cautions: tuple[Caution, ...]) -> tuple[StepCaution, ...]:
+    return tuple(StepCaution(key=key, words=CAUTION_WORDS[key]) for key in cautions)
+
+
 class WorkStep(Record):
     """One step as the technician sees it."""
 
@@ -45,7 +56,7 @@ class WorkStep(Record):
     tool: str
     minutes: float
     screws: tuple[Screws, ...] = ()
-    cautions: tuple[str, ...] = ()
+    cautions: tuple[StepCaution, ...] = ()
     breaks: tuple[str, ...] = ()
     actions: tuple[Action, ...] = ()
     """Actions that are done with this step; their parts move in stock when it is ticked."""
@@ -124,7 +135,7 @@ class _Builder:
                 f"Wait {self.policy.cooling_minutes:g} minutes if the unit was running.",
                 Depth.OUTSIDE,
                 minutes=self.policy.cooling_minutes,
-                cautions=(CAUTION_WORDS[Caution.HOT],),
+                cautions=_words((Caution.HOT,)),
             )
         for key in keys:
             if key in opened:
@@ -164,7 +175,7 @@ class _Builder:
         tool: str = HAND,
         minutes: float = 0.0,
         screws: tuple[Screws, ...] = (),
-        cautions: tuple[str, ...] = (),
+        cautions: tuple[StepCaution, ...] = (),
         breaks: tuple[str, ...] = (),
         actions: tuple[Action, ...] = (),
         why: str = "",
@@ -230,7 +241,7 @@ class _Builder:
             tool=step.tool,
             minutes=step.minutes_out + self._reach_minutes(out_only),
             screws=step.screws,
-            cautions=tuple(CAUTION_WORDS[caution] for caution in step.cautions),
+            cautions=_words(step.cautions),
             breaks=step.breaks,
             actions=out_only,
             why=self._why(step),
@@ -255,7 +266,7 @@ class _Builder:
             tool=reach.tool,
             minutes=self._reach_minutes(there),
             screws=reach.screws,
-            cautions=tuple(CAUTION_WORDS[caution] for caution in reach.cautions),
+            cautions=_words(reach.cautions),
             actions=there,
             why="This is what the plan decided for this unit.",
         )
@@ -286,7 +297,7 @@ class _Builder:
             tool=step.tool,
             minutes=minutes,
             screws=step.screws,
-            cautions=tuple(CAUTION_WORDS[caution] for caution in step.back_cautions),
+            cautions=_words(step.back_cautions),
             breaks=step.breaks,
             actions=fitted,
         )
@@ -300,7 +311,7 @@ class _Builder:
             step.depth,
             tool=step.tool,
             minutes=step.minutes_back,
-            cautions=tuple(CAUTION_WORDS[caution] for caution in step.cautions),
+            cautions=_words(step.cautions),
         )
 
     def _outside(self) -> None:

@@ -2461,6 +2461,15 @@ export interface components {
             state: string;
         };
         /**
+         * StepCaution
+         * @description A caution with its words, shown before the step and never hidden.
+         */
+        StepCaution: {
+            key: components["schemas"]["Caution"];
+            /** Words */
+            words: string;
+        };
+        /**
          * StepKind
          * @description What a step of a work order is for.
          * @enum {string}
@@ -2526,7 +2535,7 @@ export interface components {
              * Cautions
              * @default []
              */
-            cautions: string[];
+            cautions: components["schemas"]["StepCaution"][];
             /**
              * Breaks
              * @default []

@@ -1,0 +1,38 @@
+import type { Schemas } from '../../api/client'
+import { hours, roundMoney } from '../../frame/words'
+
+const WIDTH = 250
+const HEIGHT = 12
+
+const figure = (row: Schemas['Scarce'], value: number, currency: string): string =>
+  row.measure === 'minutes' ? hours(value) : row.measure === 'cents' ? roundMoney(value, currency) : String(value)
+
+/** One scarce thing: on hand solid, harvested hatched, bought in outline, a mark at what is used. */
+export function Beam({ row, currency }: { row: Schemas['Scarce']; currency: string }) {
+  const total = Math.max(row.on_hand + row.harvested + row.bought, row.used, 1)
+  const scale = WIDTH / total
+  const hand = row.on_hand * scale
+  const harvested = row.harvested * scale
+  const used = Math.min(WIDTH, row.used * scale)
+  const limited = row.worth_cents > 0
+  const parts = [`${figure(row, row.used, currency)} used`, `${figure(row, row.on_hand, currency)} ${row.measure === 'parts' ? 'in stock' : 'to use'}`]
+  if (row.harvested) parts.push(`${row.harvested} harvested`)
+  if (row.bought) parts.push(`${row.bought} bought`)
+  const per = row.measure === 'minutes' ? 'an hour' : row.measure === 'cents' ? 'per €100' : 'each'
+  return (
+    <li className="mb-2.5">
+      <div className="flex gap-2 text-[0.9375rem] leading-tight">
+        <span className="grow">{row.label}</span>
+        <span className={limited ? 'fitink font-semibold' : 'quiet'}>{limited ? `${roundMoney(row.worth_cents, currency)} ${per}` : 'enough'}</span>
+      </div>
+      <svg width="100%" viewBox={`0 0 ${WIDTH + 4} ${HEIGHT + 8}`} preserveAspectRatio="none" className="h-4 block" role="img" aria-label={`${row.label}: ${parts.join(', ')}`}>
+        <rect x="1" y="4" width={Math.max(0, hand)} height={HEIGHT} fill="var(--ink)" opacity={0.28} />
+        <rect x="1" y="4" width={Math.max(0, Math.min(hand, used - harvested))} height={HEIGHT} fill="var(--ink)" />
+        {harvested > 0 && <rect x={1 + hand} y="4" width={harvested} height={HEIGHT} fill="url(#strip-hatch)" stroke="var(--ink)" />}
+        {row.bought > 0 && <rect x={2 + hand + harvested} y="5" width={row.bought * scale - 2} height={HEIGHT - 2} fill="var(--sheet)" stroke="var(--fit)" strokeWidth="2" />}
+        <line x1={1 + used} x2={1 + used} y1="0" y2={HEIGHT + 8} stroke="var(--fit)" strokeWidth="2.5" />
+      </svg>
+      <p className="text-xs quiet leading-tight">{parts.join(' · ')}</p>
+    </li>
+  )
+}

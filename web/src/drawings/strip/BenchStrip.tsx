@@ -1,0 +1,198 @@
+import { useRef } from 'react'
+import type { Schemas } from '../../api/client'
+import { type Cell, Notches, Peg, PlaceShape } from './shapes'
+
+interface Props {
+  strip: Schemas['Strip']
+  entries: Record<string, string>
+  refusals: Record<string, string>
+  disabled: boolean
+  onType: (key: string, text: string) => void
+  /** Fill every peg nobody looked at yet. */
+  onAllThere: () => void
+  onKeep: (enough: boolean) => void
+  /** A tag was scanned into a place. */
+  onScan: (tag: string) => void
+}
+
+const TAG = /^[a-z]{2,4}-?\d{3,6}$/i
+const ALONE = new Set(['-', 'x', '?'])
+const PEGS = new Set(['part', 'test', 'grade'])
+const HELP: Record<Cell['group'], string> = {
+  memory: 'size in GB (16) · - empty · x faulty · ? not looked at',
+  drive: 'n256 NVMe · s256 SATA · h500 spinning · 93% life · - empty · x faulty',
+  pack: 'full/design (41.2/57 or 3600/5000mah 11.1v) · 612c cycles · - absent · x not charging · ! dangerous',
+  part: '+ there · - missing · x broken · a all the rest is as it should be',
+  test: '+ passed · x failed · a all the rest passed',
+  grade: 'a · b · c',
+}
+const HEADINGS: [Cell['group'], string][] = [
+  ['memory', 'Memory'],
+  ['drive', 'Drives'],
+  ['pack', 'Pack'],
+  ['part', 'Required parts'],
+  ['test', 'Function tests'],
+]
+
+export const helpFor = (group: Cell['group']): string => HELP[group]
+
+/** The bench size of the strip: the drawing is the form. Arrow keys walk it, typing fills it. */
+export function BenchStrip({ strip, entries, refusals, disabled, onType, onAllThere, onKeep, onScan }: Props) {
+  const root = useRef<HTMLDivElement>(null)
+  const before = useRef('')
+
+  const walk = (from: HTMLInputElement, step: number, unseenOnly: boolean): boolean => {
+    const fields = [...(root.current?.querySelectorAll<HTMLInputElement>('input[data-place]') ?? [])]
+    let index = fields.indexOf(from) + step
+    while (unseenOnly && fields[index]?.value && fields[index]?.value !== '?') index += step
+    const next = fields[index]
+    if (!next) return false
+    next.focus()
+    next.select()
+    return true
+  }
+
+  const onKeyDown = (cell: Cell) => (event: React.KeyboardEvent<HTMLInputElement>) => {
+    const field = event.currentTarget
+    const peg = PEGS.has(cell.group)
+    if (event.key === 'Enter') {
+      event.preventDefault()
+      if (TAG.test(field.value)) {
+        const scanned = field.value
+        onType(cell.key, before.current)
+        onScan(scanned)
+      } else if (event.ctrlKey || event.shiftKey) onKeep(event.shiftKey)
+      else if (!walk(field, 1, true)) onKeep(false)
+    } else if (event.key === 'ArrowDown' || (event.key === 'ArrowRight' && (peg || field.selectionEnd === field.value.length))) {
+      event.preventDefault()
+      walk(field, 1, false)
+    } else if (event.key === 'ArrowUp' || (event.key === 'ArrowLeft' && (peg || field.selectionStart === 0))) {
+      event.preventDefault()
+      walk(field, -1, false)
+    } else if (event.key === 'Escape') {
+      field.blur()
+    } else if (peg && cell.group !== 'grade' && event.key.toLowerCase() === 'a') {
+      event.preventDefault()
+      onAllThere()
+      const grade = root.current?.querySelector<HTMLInputElement>('input[data-place=grade]')
+      grade?.focus()
+      grade?.select()
+    } else if (peg && event.key.length === 1 && !event.ctrlKey && !event.metaKey && !event.altKey) {
+      event.preventDefault()
+      onType(cell.key, event.key)
+      if (cell.group !== 'grade') walk(field, 1, false)
+    }
+  }
+
+  const field = (cell: Cell, extra: string) => (
+    <input
+      data-place={cell.key}
+      className={`font-mono bg-transparent outline-none ${extra}`}
+      value={entries[cell.key] ?? ''}
+      disabled={disabled}
+      autoComplete="off"
+      spellCheck={false}
+      aria-label={`${cell.label}: ${cell.words}`}
+      aria-invalid={Boolean(refusals[cell.key])}
+      aria-describedby={refusals[cell.key] ? `refusal-${cell.key}` : 'strip-help'}
+      onFocus={(event) => {
+        before.current = event.currentTarget.value
+        event.currentTarget.select()
+      }}
+      onChange={(event) => {
+        const text = event.currentTarget.value
+        onType(cell.key, text)
+        if (ALONE.has(text)) walk(event.currentTarget, 1, false)
+      }}
+      onKeyDown={onKeyDown(cell)}
+    />
+  )
+  const cells = (group: Cell['group']): Cell[] => strip.cells.filter((cell) => cell.group === group)
+
+  return (
+    <div ref={root} className="flex flex-wrap gap-x-5 gap-y-3 items-start" role="group" aria-label="Slot strip">
+      {HEADINGS.filter(([group]) => cells(group).length).map(([group, heading]) => (
+        <section key={group} className={group === 'part' ? 'w-40' : group === 'test' ? 'w-36' : ''}>
+          <h2 className="mb-1.5">{heading}</h2>
+          {group === 'memory' && (
+            <div className="flex gap-2">
+              {cells(group).map((cell) => (
+                <Big key={cell.key} cell={cell} width={72} height={122} refusal={refusals[cell.key]}>
+                  {field(cell, 'w-full text-center text-lg font-semibold')}
+                </Big>
+              ))}
+            </div>
+          )}
+          {group === 'drive' && (
+            <div className="flex flex-col gap-2.5">
+              {cells(group).map((cell) => (
+                <Big key={cell.key} cell={cell} width={cell.bay ? 150 : 180 * cell.length} height={cell.bay ? 58 : 40} refusal={refusals[cell.key]}>
+                  {field(cell, 'w-full text-lg font-semibold')}
+                </Big>
+              ))}
+            </div>
+          )}
+          {group === 'pack' &&
+            cells(group).map((cell) => (
+              <Big key={cell.key} cell={cell} width={196 * cell.length} height={80} refusal={refusals[cell.key]}>
+                {field(cell, 'w-full text-lg font-semibold')}
+              </Big>
+            ))}
+          {(group === 'part' || group === 'test') &&
+            cells(group).map((cell) => <PegField key={cell.key} cell={cell}>{field(cell, 'w-5 text-center')}</PegField>)}
+          {group === 'test' && cells('grade').map((cell) => (
+            <PegField key="grade" cell={cell}>{field(cell, 'w-5 text-center uppercase font-semibold')}</PegField>
+          ))}
+        </section>
+      ))}
+    </div>
+  )
+}
+
+/** A place drawn large, its field under it. */
+function Big({ cell, width, height, refusal, children }: { cell: Cell; width: number; height: number; refusal: string | undefined; children: React.ReactNode }) {
+  const box = { cell, x: 0, y: 4, width, height, stroke: 2 }
+  const onInk = cell.mark === 'good' && (cell.fill == null || cell.fill > 0.5)
+  return (
+    <div className="group relative" style={{ width: Math.max(width, 72) }}>
+      <div className="relative">
+        <svg width={width} height={height + 8} aria-hidden="true" className="block">
+          <PlaceShape {...box} />
+          <Notches {...box} />
+        </svg>
+        <div
+          className="absolute inset-0 grid place-items-center pointer-events-none text-center leading-tight"
+          style={{ width, color: onInk ? 'var(--sheet)' : 'var(--ink)' }}
+        >
+          <span className={cell.mark === 'soldered' ? 'bg-base-100 px-1' : ''}>
+            <span className="text-2xl font-bold">{cell.figure}</span>
+            {!cell.figure && cell.mark === 'unseen' && <span className="text-2xl quiet">?</span>}
+            {!cell.figure && !['hazard', 'unseen'].includes(cell.mark) && <span className="text-sm">{cell.words}</span>}
+            {cell.figure && cell.group === 'memory' && <span className="block text-xs">GB</span>}
+            {cell.figure && cell.group === 'drive' && <span className="text-sm"> GB</span>}
+          </span>
+        </div>
+      </div>
+      <div
+        className={`h-9 pointer-coarse:h-11 px-1 flex items-center border-b-2 ${refusal ? 'border-accent bg-base-100' : 'border-base-300'} group-focus-within:border-accent group-focus-within:bg-base-100`}
+      >
+        {children}
+      </div>
+      <p className="text-xs quiet mt-0.5">{cell.label}</p>
+    </div>
+  )
+}
+
+/** A required part or a test: a peg, its word, a field of one character. */
+function PegField({ cell, children }: { cell: Cell; children: React.ReactNode }) {
+  const short = ['missing', 'faulty', 'to fit'].includes(cell.mark)
+  return (
+    <label className="flex items-center gap-1.5 h-7 pointer-coarse:h-11 text-[0.9375rem] focus-within:bg-base-100 focus-within:shadow-[inset_2px_0_0_var(--fit)] px-1">
+      <svg width="16" height="16" aria-hidden="true" className="shrink-0">
+        <Peg cell={cell} cx={8} cy={8} r={6} />
+      </svg>
+      <span className={`grow truncate ${short ? 'fitink font-semibold' : cell.mark === 'not needed' ? 'quiet' : ''}`}>{cell.label}</span>
+      {children}
+    </label>
+  )
+}

@@ -1,0 +1,89 @@
+import type { Schemas } from '../../api/client'
+import { type Cell, Notches, Peg, PlaceShape } from './shapes'
+
+export { StripPatterns } from './shapes'
+
+interface Measures {
+  height: number
+  memory: number
+  drive: number
+  bay: number
+  pack: number
+  peg: number
+  gap: number
+  group: number
+  stroke: number
+  figures: boolean
+}
+
+const SIZES: Record<'line' | 'card', Measures> = {
+  line: { height: 24, memory: 9, drive: 27, bay: 19, pack: 46, peg: 3.6, gap: 3, group: 7, stroke: 1.4, figures: false },
+  card: { height: 44, memory: 20, drive: 62, bay: 40, pack: 104, peg: 5, gap: 5, group: 16, stroke: 1.8, figures: true },
+}
+
+/** The strip in lists (line) and beside a unit (card). The bench size is BenchStrip. */
+export function Strip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | 'card' }) {
+  const m = SIZES[size]
+  const top = 3
+  let x = 1
+  const drawn: React.ReactNode[] = []
+  const group = (name: Cell['group']): Cell[] => strip.cells.filter((cell) => cell.group === name)
+  const place = (cell: Cell, width: number, height: number): void => {
+    const box = { cell, x, y: top + (m.height - height) / 2, width, height, stroke: m.stroke }
+    drawn.push(
+      <g key={cell.key}>
+        <title>{`${cell.label}: ${cell.words}`}</title>
+        <PlaceShape {...box} />
+        <Notches {...box} />
+        {m.figures && cell.figure && <Figure cell={cell} x={x + width / 2} y={box.y + height / 2} />}
+      </g>,
+    )
+    x += width + m.gap
+  }
+  for (const cell of group('memory')) place(cell, m.memory, m.height)
+  x += m.group - m.gap
+  for (const cell of group('drive')) {
+    if (cell.bay) place(cell, m.bay, m.height * 0.86)
+    else place(cell, m.drive * cell.length, m.height * 0.42)
+  }
+  if (group('pack').length) x += m.group - m.gap
+  for (const cell of group('pack')) place(cell, m.pack * cell.length, m.height * 0.56)
+  x += m.group - m.gap
+  group('part').forEach((cell, index) => {
+    // Two rows, filled column by column, keep the strip short enough for a list.
+    const column = Math.floor(index / 2)
+    const row = index % 2 ? 0.76 : 0.24
+    drawn.push(
+      <g key={cell.key}>
+        <title>{`${cell.label}: ${cell.words}`}</title>
+        <Peg cell={cell} cx={x + m.peg + column * (m.peg * 2 + m.gap)} cy={top + m.height * row} r={m.peg} />
+      </g>,
+    )
+  })
+  x += Math.ceil(group('part').length / 2) * (m.peg * 2 + m.gap)
+  return (
+    <svg width={x} height={m.height + 2 * top} viewBox={`0 0 ${x} ${m.height + 2 * top}`} role="img" aria-label={strip.words} className="shrink-0">
+      {drawn}
+    </svg>
+  )
+}
+
+function Figure({ cell, x, y }: { cell: Cell; x: number; y: number }) {
+  const onInk = cell.mark === 'good' && (cell.fill == null || cell.fill > 0.6)
+  return (
+    <text
+      x={x}
+      y={y}
+      dominantBaseline="central"
+      textAnchor="middle"
+      fontSize={12}
+      fontWeight={700}
+      fill={onInk ? 'var(--sheet)' : 'var(--ink)'}
+      stroke={onInk ? 'none' : 'var(--sheet)'}
+      strokeWidth={onInk ? 0 : 4}
+      paintOrder="stroke"
+    >
+      {cell.figure.replace(' %', '')}
+    </text>
+  )
+}

@@ -1,0 +1,108 @@
+import type { Schemas } from '../../api/client'
+
+export type Cell = Schemas['StripCell']
+
+/** Hatches and stripes that the strip's shapes are filled with; drawn once a page. */
+export function StripPatterns() {
+  return (
+    <svg width="0" height="0" aria-hidden="true" className="absolute">
+      <defs>
+        <pattern id="strip-hatch" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <rect width="6" height="6" fill="var(--sheet)" />
+          <rect width="2.4" height="6" fill="var(--ink)" />
+        </pattern>
+        <pattern id="strip-hazard" width="10" height="10" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
+          <rect width="10" height="10" fill="var(--sheet)" />
+          <rect width="5" height="10" fill="var(--hazard)" />
+        </pattern>
+      </defs>
+    </svg>
+  )
+}
+
+interface Box {
+  cell: Cell
+  x: number
+  y: number
+  width: number
+  height: number
+  /** Stroke of outlines; thin in lines of lists, heavier on the bench. */
+  stroke: number
+}
+
+/** One place as a shape. Shape tells the state, colour only helps. */
+export function PlaceShape({ cell, x, y, width, height, stroke }: Box) {
+  const inset = stroke / 2
+  const frame = { x: x + inset, y: y + inset, width: width - stroke, height: height - stroke, rx: Math.min(3, height / 8) }
+  const filled = cell.fill ?? 1
+  switch (cell.mark) {
+    case 'good':
+      return (
+        <g>
+          {cell.fill != null && <rect {...frame} fill="var(--sheet)" stroke="var(--ink)" strokeWidth={stroke} />}
+          <rect {...frame} width={frame.width * filled} fill="var(--ink)" stroke="none" />
+        </g>
+      )
+    case 'soldered':
+      return <rect {...frame} fill="url(#strip-hatch)" stroke="var(--ink)" strokeWidth={stroke} />
+    case 'to fit':
+      return (
+        <g>
+          <rect {...frame} fill="var(--sheet)" stroke="var(--fit)" strokeWidth={stroke * 2} />
+        </g>
+      )
+    case 'hazard':
+      return <rect {...frame} fill="url(#strip-hazard)" stroke="var(--hazard)" strokeWidth={stroke} />
+    case 'faulty':
+      return (
+        <g>
+          <rect {...frame} fill="var(--ink)" />
+          <path d={`M${x + width * 0.62} ${y} l${-width * 0.24} ${height * 0.55} h${width * 0.2} l${-width * 0.2} ${height * 0.45}`} fill="none" stroke="var(--sheet)" strokeWidth={stroke * 1.8} />
+        </g>
+      )
+    case 'missing':
+      return <rect {...frame} fill="none" stroke="var(--fit)" strokeWidth={stroke} strokeDasharray={`${stroke * 2.2} ${stroke * 1.8}`} />
+    case 'unseen':
+      return (
+        <g>
+          <rect {...frame} fill="none" stroke="var(--quiet)" strokeWidth={stroke} strokeDasharray={`1 ${stroke * 2.5}`} strokeLinecap="round" />
+        </g>
+      )
+    default:
+      return <rect {...frame} fill="none" stroke="var(--ink)" strokeWidth={stroke} />
+  }
+}
+
+/** Where the standards' gates lie on a pack. */
+export function Notches({ cell, x, y, width, height, stroke }: Box) {
+  return (
+    <>
+      {cell.notches.map((notch) => (
+        <line key={notch} x1={x + width * notch} x2={x + width * notch} y1={y - 2} y2={y + height + 2} stroke="var(--fit)" strokeWidth={stroke} />
+      ))}
+    </>
+  )
+}
+
+/** A required part or a test as a small peg. */
+export function Peg({ cell, cx, cy, r }: { cell: Cell; cx: number; cy: number; r: number }) {
+  switch (cell.mark) {
+    case 'good':
+      return <circle cx={cx} cy={cy} r={r} fill="var(--ink)" />
+    case 'missing':
+      return <circle cx={cx} cy={cy} r={r - 0.7} fill="none" stroke="var(--fit)" strokeWidth={1.6} strokeDasharray="2 1.6" />
+    case 'to fit':
+      return <circle cx={cx} cy={cy} r={r - 0.9} fill="var(--sheet)" stroke="var(--fit)" strokeWidth={2.2} />
+    case 'faulty':
+      return (
+        <g>
+          <circle cx={cx} cy={cy} r={r} fill="var(--ink)" />
+          <path d={`M${cx + r * 0.5} ${cy - r} L${cx - r * 0.4} ${cy + r * 0.1} L${cx + r * 0.4} ${cy} L${cx - r * 0.5} ${cy + r}`} fill="none" stroke="var(--ground)" strokeWidth={1.6} />
+        </g>
+      )
+    case 'not needed':
+      return <circle cx={cx} cy={cy} r={r * 0.4} fill="var(--rule)" />
+    default:
+      return <circle cx={cx} cy={cy} r={r - 0.6} fill="none" stroke="var(--quiet)" strokeWidth={1.2} strokeDasharray="1 2" />
+  }
+}

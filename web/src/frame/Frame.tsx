@@ -1,0 +1,92 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { LogOut, Moon, Sun } from 'lucide-react'
+import { useEffect } from 'react'
+import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router'
+import { api, ask } from '../api/client'
+import { Outbox } from '../inspect/outbox'
+import { ProblemNote } from './Problem'
+import { ScanBox } from './ScanBox'
+import { STAGES, Stages } from './Stages'
+import { useSession } from './session'
+import { useTheme } from './theme'
+import { count, day } from './words'
+
+export const useBatch = (slug: string) =>
+  useQuery({
+    queryKey: ['batch', slug],
+    queryFn: () => ask(api.GET('/api/batches/{slug}', { params: { path: { slug } } })),
+    enabled: Boolean(slug),
+  })
+
+/** The frame of every page: batch, stages with counts, scan box. */
+export function Frame() {
+  const { batch: slug = '' } = useParams()
+  const session = useSession()
+  const batch = useBatch(slug)
+  const [theme, switchTheme] = useTheme()
+  const navigate = useNavigate()
+  const queries = useQueryClient()
+  const person = session.data?.person
+
+  useEffect(() => {
+    if (session.data && !person) location.assign('/sign-in')
+  }, [session.data, person])
+  useEffect(() => {
+    document.title = batch.data ? `${batch.data.name} · Sortis` : 'Sortis'
+  }, [batch.data])
+  useEffect(() => {
+    const pressed = (event: KeyboardEvent): void => {
+      const stage = STAGES[Number(event.key) - 1]
+      if (event.altKey && slug && stage) {
+        event.preventDefault()
+        navigate(`/${slug}/${stage}`)
+      }
+    }
+    addEventListener('keydown', pressed)
+    return () => removeEventListener('keydown', pressed)
+  }, [slug, navigate])
+
+  const signOut = async (): Promise<void> => {
+    await ask(api.DELETE('/api/session'))
+    queries.clear()
+    location.assign('/sign-in')
+  }
+  if (!person) return session.error ? <ProblemNote error={session.error} /> : null
+  const link = ({ isActive }: { isActive: boolean }) => `px-1 py-1 ${isActive ? 'font-bold underline underline-offset-4' : 'quiet hover:underline'}`
+  return (
+    <div className="min-h-dvh flex flex-col">
+      <header className="flex items-center gap-4 px-7 h-14">
+        <Link to="/" className="font-bold text-lg" title="All batches">
+          {batch.data?.name ?? 'Sortis'}
+        </Link>
+        {batch.data && (
+          <span className="quiet text-[0.9375rem] max-lg:hidden">
+            {count(batch.data.units, 'unit')} · {count(batch.data.models, 'model')} · due {day(batch.data.due_on)}
+          </span>
+        )}
+        <span className="grow" />
+        <nav aria-label="Workshop" className="flex gap-3">
+          <NavLink to="/" end className={link}>Batches</NavLink>
+          <NavLink to={slug ? `/${slug}/stock` : '/stock'} className={link}>Stock</NavLink>
+          <NavLink to={slug ? `/${slug}/sheets` : '/sheets'} className={link}>Sheets</NavLink>
+        </nav>
+        <ScanBox />
+        <button className="btn btn-ghost btn-sm px-1" onClick={switchTheme} aria-label={theme === 'tide-day' ? 'Dark theme' : 'Light theme'}>
+          {theme === 'tide-day' ? <Moon size={18} /> : <Sun size={18} />}
+        </button>
+        <button className="btn btn-ghost btn-sm px-1 font-normal" onClick={signOut} title="Sign out">
+          {person.name.split(' ')[0]} <LogOut size={16} aria-label="Sign out" />
+        </button>
+      </header>
+      {slug && batch.data && (
+        <div className="px-7">
+          <Stages batch={slug} counts={batch.data.counts} />
+        </div>
+      )}
+      <Outbox />
+      <main className="grow flex flex-col">
+        {batch.error ? <div className="page"><ProblemNote error={batch.error} /></div> : <Outlet />}
+      </main>
+    </div>
+  )
+}

@@ -1,0 +1,15 @@
+import { useQuery } from '@tanstack/react-query'
+import { api, ask, rememberToken } from '../api/client'
+
+/** Who is signed in; also fetches the token that writing calls carry. */
+export function useSession() {
+  return useQuery({
+    queryKey: ['session'],
+    queryFn: async () => {
+      const session = await ask(api.GET('/api/session'))
+      rememberToken(session.csrf_token)
+      return session
+    },
+    staleTime: Infinity,
+  })
+}

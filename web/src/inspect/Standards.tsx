@@ -1,0 +1,34 @@
+import type { Schemas } from '../api/client'
+
+const MARKS: Record<string, string> = { met: '●', short: '○', unknown: '?' }
+
+/** Every standard with its gates held against the unit. */
+export function Standards({ verdicts }: { verdicts: Schemas['StandardVerdict'][] }) {
+  return (
+    <div className="grid grid-cols-3 max-md:grid-cols-1 gap-x-6 gap-y-3">
+      {verdicts.map((verdict) => {
+        const gates = verdict.gates.filter((gate) => gate.state !== 'at release')
+        const short = gates.filter((gate) => gate.state === 'short').length
+        const unknown = gates.filter((gate) => gate.state === 'unknown').length
+        return (
+          <section key={verdict.standard}>
+            <h3 className="flex justify-between border-b border-base-content pb-1 mb-1">
+              {verdict.name}
+              <span className={short ? 'fitink' : unknown ? 'quiet' : 'doneink'}>
+                {short ? `${short} short` : unknown ? `${unknown} not known` : 'ready'}
+              </span>
+            </h3>
+            <ul className="text-[0.9375rem]">
+              {gates.map((gate) => (
+                <li key={gate.gate} className={`flex gap-2 ${gate.state === 'short' ? 'fitink font-semibold' : gate.state === 'unknown' ? 'quiet' : ''}`}>
+                  <span aria-label={gate.state} className="w-4 text-center shrink-0">{MARKS[gate.state]}</span>
+                  {gate.sentence}
+                </li>
+              ))}
+            </ul>
+          </section>
+        )
+      })}
+    </div>
+  )
+}

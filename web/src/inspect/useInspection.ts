@@ -1,0 +1,93 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { type Schemas, api, ask, problemOf } from '../api/client'
+import { dropDraft, keepDraft, keptDraft } from './drafts'
+
+const READ_AFTER_MS = 40
+
+export const inspectionQuery = (tag: string) => ({
+  queryKey: ['inspection', tag],
+  queryFn: () => ask(api.GET('/api/units/{tag}/inspection', { params: { path: { tag } } })),
+  staleTime: 5_000,
+})
+
+export interface Open {
+  view: Schemas['InspectionView'] | undefined
+  error: unknown
+  trim: string
+  entries: Record<string, string>
+  reading: Schemas['Reading'] | undefined
+  /** Typed on this device and not kept on the server yet. */
+  drafted: boolean
+  connected: boolean
+  startedFrom: number
+  type: (changes: Record<string, string>) => void
+  setTrim: (trim: string) => void
+  /** Begin again from what the server holds. */
+  replace: (entries: Record<string, string>, startedFrom: number) => void
+}
+
+/** One unit open for inspection: what is typed, and what the core reads from it. */
+export function useInspection(tag: string): Open {
+  const query = useQuery(inspectionQuery(tag))
+  const queries = useQueryClient()
+  const [draft, setDraft] = useState<{ tag: string; trim: string; entries: Record<string, string>; started_from: number; drafted: boolean } | null>(null)
+  const [reading, setReading] = useState<Schemas['Reading']>()
+  const [connected, setConnected] = useState(true)
+  const turn = useRef(0)
+  const view = query.data?.tag === tag ? query.data : undefined
+
+  useEffect(() => {
+    if (!view || (draft?.tag === tag && draft.drafted)) return
+    if (draft?.tag === tag && draft.started_from === view.number) return
+    const kept = keptDraft(tag)
+    setDraft(
+      kept
+        ? { tag, ...kept, drafted: true }
+        : { tag, trim: view.trim, entries: view.entries, started_from: view.number, drafted: false },
+    )
+    setReading(view.reading)
+  }, [view, tag, draft])
+
+  const mine = draft?.tag === tag ? draft : null
+  const typedTrim = mine?.trim ?? ''
+  const typed = mine?.entries
+  useEffect(() => {
+    if (!mine?.drafted || !typed) return
+    keepDraft(tag, { trim: typedTrim, entries: typed, started_from: mine.started_from })
+    const now = ++turn.current
+    const timer = setTimeout(async () => {
+      try {
+        const read = await ask(api.POST('/api/units/{tag}/read', { params: { path: { tag } }, body: { trim: typedTrim, entries: typed } }))
+        if (now === turn.current) setReading(read)
+        setConnected(true)
+      } catch (error) {
+        setConnected(problemOf(error).status !== 0)
+      }
+    }, READ_AFTER_MS)
+    return () => clearTimeout(timer)
+  }, [tag, mine?.drafted, mine?.started_from, typed, typedTrim])
+
+  const change = useCallback(
+    (edit: (now: { trim: string; entries: Record<string, string> }) => { trim: string; entries: Record<string, string> }) =>
+      setDraft((now) => (now ? { ...now, ...edit(now), drafted: true } : now)),
+    [],
+  )
+  return {
+    view,
+    error: query.error,
+    trim: typedTrim,
+    entries: typed ?? {},
+    reading: mine ? reading : view?.reading,
+    drafted: mine?.drafted ?? false,
+    connected,
+    startedFrom: mine?.started_from ?? 0,
+    type: (changes) => change((now) => ({ trim: now.trim, entries: { ...now.entries, ...changes } })),
+    setTrim: (trim) => change((now) => ({ trim, entries: now.entries })),
+    replace: (entries, startedFrom) => {
+      dropDraft(tag)
+      setDraft((now) => (now ? { ...now, entries, started_from: startedFrom, drafted: false } : now))
+      void queries.invalidateQueries({ queryKey: ['inspection', tag] })
+    },
+  }
+}

@@ -1,0 +1,121 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { FileDown } from 'lucide-react'
+import { useState } from 'react'
+import { Navigate, useParams } from 'react-router'
+import { type Schemas, api, ask } from '../api/client'
+import { Strip } from '../drawings/strip/Strip'
+import { ProblemNote } from '../frame/Problem'
+import { UnitRail } from '../frame/UnitRail'
+import { useKeys } from '../frame/keys'
+import { clock, day, roundMoney } from '../frame/words'
+import { unitsQuery } from '../inspect/Inspect'
+
+const SANITISED = ['overwritten once, read back', 'erased by the drive’s own command', 'key destroyed, was encrypted']
+
+/** Release: units at their last check, and one of them with every gate and its evidence. */
+export function Release() {
+  const { batch = '', tag = '' } = useParams()
+  const waiting = useQuery(unitsQuery(batch, 'release'))
+  const released = useQuery(unitsQuery(batch, 'released'))
+  const units = [...(waiting.data ?? []), ...(released.data ?? [])]
+  if (!tag && units[0]) return <Navigate replace to={`/${batch}/release/${units[0].tag}`} />
+  const note = (other: string): string => (released.data?.some((unit) => unit.tag === other) ? 'released' : '')
+  return (
+    <div className="grow flex">
+      <UnitRail heading={`${waiting.data?.length ?? 0} at the last check`} units={units} current={tag} to={(other) => `/${batch}/release/${other}`} note={note} />
+      {tag ? <LastCheck key={tag} batch={batch} tag={tag} /> : <p className="page text-lg">{waiting.data && 'No unit waits for its last check. They come here from the bench, or straight from the plan when they are complete.'}</p>}
+    </div>
+  )
+}
+
+function LastCheck({ batch, tag }: { batch: string; tag: string }) {
+  const queries = useQueryClient()
+  const query = useQuery({ queryKey: ['release', tag], queryFn: () => ask(api.GET('/api/units/{tag}/release', { params: { path: { tag } } })) })
+  const [error, setError] = useState<unknown>(null)
+  const [how, setHow] = useState(SANITISED[0] ?? '')
+  const view = query.data
+  const send = async (call: () => Promise<Schemas['ReleaseView']>): Promise<void> => {
+    setError(null)
+    try {
+      const now = await call()
+      queries.setQueryData(['release', tag], now)
+      if (now.stage === 'released') {
+        void queries.invalidateQueries({ queryKey: ['units', batch] })
+        void queries.invalidateQueries({ queryKey: ['batch', batch] })
+      }
+    } catch (refusal) {
+      setError(refusal)
+    }
+  }
+  const path = { params: { path: { tag } } }
+  const sign = (gate: string): void => void send(() => ask(api.POST('/api/units/{tag}/release/sign', { ...path, body: { gate, words: gate === 'sanitised' ? how : '' } })))
+  const release = (): void => void send(() => ask(api.POST('/api/units/{tag}/release', path)))
+  const label = (): void => void open(`/api/units/${tag}/label.pdf`)
+  const signable = view?.gates.filter((gate) => gate.asks && !gate.asks.startsWith('Back')) ?? []
+  const done = view?.stage === 'released'
+  useKeys({
+    ' ': () => { if (!done && signable[0]) sign(signable[0].gate) },
+    r: () => { if (!done) release() },
+    l: () => { if (done) label() },
+  })
+  if (query.error) return <div className="page grow"><ProblemNote error={query.error} /></div>
+  if (!view) return null
+  const met = view.gates.filter((gate) => gate.met).length
+  return (
+    <div className="grow min-w-0 grid grid-cols-[minmax(0,1fr)_330px] max-lg:grid-cols-1">
+      <div className="px-7 pt-4 pb-6 min-w-0">
+        <header className="flex items-baseline gap-4 mb-2">
+          <h1 className="tag text-3xl">{view.tag}</h1>
+          <p className="grow"><b>{view.model}</b> <span className="quiet">· serial <span className="font-mono">{view.serial}</span></span></p>
+          <p className="text-lg"><b>{view.standard}</b>, grade {view.grade}, {roundMoney(view.price_cents)}</p>
+        </header>
+        <Strip strip={view.strip} size="card" />
+        <h2 className="mt-4 mb-1 flex justify-between">Gates of {view.standard} <span className={met === view.gates.length ? 'doneink' : 'quiet'}>{met} of {view.gates.length} met</span></h2>
+        <ul>
+          {view.gates.map((gate) => {
+            const first = signable[0]?.gate === gate.gate
+            return (
+              <li key={gate.gate} className={`rule-t py-1.5 flex items-center gap-4 min-h-11 ${first && !done ? 'current-row pl-4' : ''}`}>
+                <svg width="18" height="18" aria-hidden="true" className="shrink-0">
+                  {gate.met ? <circle cx="9" cy="9" r="7" fill="var(--done)" /> : <circle cx="9" cy="9" r="6.5" fill="none" stroke="var(--fit)" strokeWidth="2.4" />}
+                </svg>
+                <div className="grow">
+                  <p className="font-semibold">{gate.sentence}</p>
+                  <p className={`text-sm ${gate.met ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}</p>
+                </div>
+                {!gate.met && gate.gate === 'sanitised' && (
+                  <select className="select select-bordered h-11 w-64 shrink-0" aria-label="How the drive was sanitised" value={how} onChange={(event) => setHow(event.target.value)}>
+                    {SANITISED.map((words) => <option key={words}>{words}</option>)}
+                  </select>
+                )}
+                {!gate.met && signable.includes(gate) && <button className="btn btn-outline btn-bench" onClick={() => sign(gate.gate)}>Seen {first && <kbd>Space</kbd>}</button>}
+              </li>
+            )
+          })}
+        </ul>
+        <ProblemNote error={error} />
+      </div>
+      <aside className="border-l border-base-300 px-6 pt-4 pb-6 max-lg:border-l-0">
+        <h2 className="mb-2">Label</h2>
+        <div className="bg-white text-black border border-base-300 p-3 flex gap-3 aspect-[70/36]">
+          <img src={`/api/units/${tag}/code.svg`} alt={`QR code of ${tag}`} className="h-24 w-24 shrink-0 -m-1" />
+          <div className="leading-tight min-w-0">
+            <p className="tag text-xl">{view.tag}</p>
+            <p className="font-bold text-sm">{view.model}</p>
+            {view.label.map((line) => <p key={line} className="text-xs">{line}</p>)}
+          </div>
+        </div>
+        <p className="quiet text-sm my-2">70 × 36 mm. Each line was seen working.</p>
+        {done ? (
+          <>
+            <p role="status" className="border-l-4 border-success bg-base-100 px-4 py-3 mb-3">Released by {view.released_by}{view.released_at && `, ${day(view.released_at)} ${clock(view.released_at)}`}.</p>
+            <button className="btn btn-primary btn-bench w-full" onClick={label}>Print label <kbd>L</kbd></button>
+          </>
+        ) : (
+          <button className="btn btn-primary btn-bench w-full" onClick={release}>Release <kbd>R</kbd></button>
+        )}
+        <a className="mt-4 quiet flex gap-1 items-center hover:underline" href={`/api/batches/${batch}/units.csv`}><FileDown size={16} aria-hidden="true" /> batch as CSV</a>
+      </aside>
+    </div>
+  )
+}
