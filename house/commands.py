@@ -38,9 +38,19 @@ def _running(env: dict[str, str], port: int) -> Iterator[list[subprocess.Popen]]
     began: list[subprocess.Popen] = []
     commands = {
         "server": [
-            VENV / "bin" / "gunicorn", "sortis_server.wsgi", "--bind", f"127.0.0.1:{port}",
-            "--workers", "2", "--threads", "4", "--graceful-timeout", "3",
-            "--worker-tmp-dir", "/dev/shm", "--no-control-socket",
+            VENV / "bin" / "gunicorn",
+            "sortis_server.wsgi",
+            "--bind",
+            f"127.0.0.1:{port}",
+            "--workers",
+            "2",
+            "--threads",
+            "4",
+            "--graceful-timeout",
+            "3",
+            "--worker-tmp-dir",
+            "/dev/shm",
+            "--no-control-socket",
         ],
         "worker": [PYTHON, MANAGE, "db_worker", "--interval", "0.5", "--no-startup-delay"],
     }
@@ -49,8 +59,12 @@ def _running(env: dict[str, str], port: int) -> Iterator[list[subprocess.Popen]]
             log = (LOGS / f"{name}.log").open("ab")
             began.append(
                 subprocess.Popen(
-                    list(map(str, command)), env=env, cwd=HOME, stdout=log,
-                    stderr=subprocess.STDOUT, stdin=subprocess.DEVNULL,
+                    list(map(str, command)),
+                    env=env,
+                    cwd=HOME,
+                    stdout=log,
+                    stderr=subprocess.STDOUT,
+                    stdin=subprocess.DEVNULL,
                     preexec_fn=die_with_parent,
                 )
             )
@@ -91,8 +105,19 @@ def _run(*, demo: bool, reset: bool = False) -> int:
             address = f"http://127.0.0.1:{port}"
             with _running(env, port) as began:
                 _wait_for(address, began)
-                RUN.write_text(json.dumps({"pid": os.getpid(), "address": address, "env": {
-                    name: value for name, value in env.items() if name.startswith("SORTIS_DB")}}))
+                RUN.write_text(
+                    json.dumps(
+                        {
+                            "pid": os.getpid(),
+                            "address": address,
+                            "env": {
+                                name: value
+                                for name, value in env.items()
+                                if name.startswith("SORTIS_DB")
+                            },
+                        }
+                    )
+                )
                 RUN.chmod(0o600)
                 _greet(address, demo=demo)
                 while all(process.poll() is None for process in began):
@@ -149,8 +174,15 @@ def test(given: argparse.Namespace) -> int:
     set_up(testing=True)
     with database(throwaway=True) as env:
         return loud(
-            [PYTHON, MANAGE, "test", "--noinput", "--top-level-directory", HOME,
-             *(given.tests or ["tests"])],
+            [
+                PYTHON,
+                MANAGE,
+                "test",
+                "--noinput",
+                "--top-level-directory",
+                HOME,
+                *(given.tests or ["tests"]),
+            ],
             env=env | {"DJANGO_ALLOW_ASYNC_UNSAFE": "1"},
         )
 
@@ -162,8 +194,19 @@ def _generate_types(target: Path) -> int:
     if code := loud([PYTHON, "-m", "sortis_server.openapi", document], env=env):
         return code
     return loud(
-        [VENV / "bin" / "npm", "run", "--silent", "types", "--", document, "-o", target, "--silent"],
-        cwd=WEB, env=env,
+        [
+            VENV / "bin" / "npm",
+            "run",
+            "--silent",
+            "types",
+            "--",
+            document,
+            "-o",
+            target,
+            "--silent",
+        ],
+        cwd=WEB,
+        env=env,
     )
 
 

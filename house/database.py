@@ -35,10 +35,9 @@ cursor.execute("ALTER USER root@localhost IDENTIFIED BY %s", [password])
 def free_port(wanted: int = 0) -> int:
     """``wanted`` where it is free on loopback, else a free one."""
     for port in (wanted, 0):
-        with socket.socket() as probe:
-            with contextlib.suppress(OSError):
-                probe.bind(("127.0.0.1", port))
-                return int(probe.getsockname()[1])
+        with socket.socket() as probe, contextlib.suppress(OSError):
+            probe.bind(("127.0.0.1", port))
+            return int(probe.getsockname()[1])
     raise StepFailed("No port is free on the loopback address.")
 
 
@@ -64,9 +63,17 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
         shutil.rmtree(data, ignore_errors=True)
         data.mkdir(parents=True)
         made = subprocess.run(
-            [install, "--no-defaults", *root, f"--datadir={data}", "--skip-test-db",
-             "--auth-root-authentication-method=normal"],
-            stdout=log, stderr=subprocess.STDOUT, check=False,
+            [
+                install,
+                "--no-defaults",
+                *root,
+                f"--datadir={data}",
+                "--skip-test-db",
+                "--auth-root-authentication-method=normal",
+            ],
+            stdout=log,
+            stderr=subprocess.STDOUT,
+            check=False,
         )
         if made.returncode:
             raise StepFailed(f"The database folder could not be made; see {log.name}.")
@@ -77,12 +84,26 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
     )
     # A Unix socket's path may have about 100 characters, so it lies in the temporary folder.
     return subprocess.Popen(
-        [server, "--no-defaults", *root, f"--datadir={data}", "--bind-address=127.0.0.1",
-         f"--port={port}", f"--socket={_socket(folder)}", f"--pid-file={data / 'db.pid'}",
-         "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_ci",
-         "--sql-mode=STRICT_TRANS_TABLES", "--skip-log-bin", "--skip-name-resolve",
-         "--innodb-buffer-pool-size=256M", *speed],
-        stdout=log, stderr=subprocess.STDOUT, stdin=subprocess.DEVNULL,
+        [
+            server,
+            "--no-defaults",
+            *root,
+            f"--datadir={data}",
+            "--bind-address=127.0.0.1",
+            f"--port={port}",
+            f"--socket={_socket(folder)}",
+            f"--pid-file={data / 'db.pid'}",
+            "--character-set-server=utf8mb4",
+            "--collation-server=utf8mb4_unicode_ci",
+            "--sql-mode=STRICT_TRANS_TABLES",
+            "--skip-log-bin",
+            "--skip-name-resolve",
+            "--innodb-buffer-pool-size=256M",
+            *speed,
+        ],
+        stdout=log,
+        stderr=subprocess.STDOUT,
+        stdin=subprocess.DEVNULL,
         preexec_fn=die_with_parent,
     )
 
@@ -131,7 +152,8 @@ def database(*, throwaway: bool = False) -> Iterator[dict[str, str]]:
         if not granted.exists():
             subprocess.run(
                 [PYTHON, "-c", GRANT, str(_socket(folder)), known["db_password"], USER, SCHEMA],
-                check=True, env=paths(),
+                check=True,
+                env=paths(),
             )
             granted.touch()
         yield paths() | {

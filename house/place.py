@@ -50,8 +50,13 @@ def quiet(step: str, command: Sequence[str], *, cwd: Path = HOME, env: dict | No
         start = out.tell()
         try:
             code = subprocess.run(
-                list(map(str, command)), cwd=cwd, env=env or paths(), stdout=out,
-                stderr=subprocess.STDOUT, stdin=subprocess.DEVNULL, check=False,
+                list(map(str, command)),
+                cwd=cwd,
+                env=env or paths(),
+                stdout=out,
+                stderr=subprocess.STDOUT,
+                stdin=subprocess.DEVNULL,
+                check=False,
             ).returncode
         except OSError as error:
             print("failed")
@@ -68,4 +73,6 @@ def quiet(step: str, command: Sequence[str], *, cwd: Path = HOME, env: dict | No
 def loud(command: Sequence[str], *, env: dict | None = None, cwd: Path = HOME) -> int:
     """Run a program with its output on the screen; its status."""
     sys.stdout.flush()
-    return subprocess.run(list(map(str, command)), cwd=cwd, env=env or paths(), check=False).returncode
+    return subprocess.run(
+        list(map(str, command)), cwd=cwd, env=env or paths(), check=False
+    ).returncode

@@ -94,8 +94,8 @@ def _module(sheet: ModelSheet, slot: MemorySlot, text: str) -> ModuleFinding:
         )
     if gb > slot.limit_gb:
         raise EntryRefused(
-            f"{slot.label} takes up to {slot.limit_gb} GB ({sheet.memory.stated.source}). This module says "
-            f"{gb} GB; read its label again.",
+            f"{slot.label} takes up to {slot.limit_gb} GB ({sheet.memory.stated.source}). This "
+            f"module says {gb} GB; read its label again.",
             limit_gb=slot.limit_gb,
         )
     return ModuleFinding(

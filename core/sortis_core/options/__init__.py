@@ -9,6 +9,7 @@ from sortis_core.assess.verdict import GateState
 from sortis_core.base import listed
 from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.options.fillings import (
+    LookFirst,
     NoWay,
     drive_fillings,
     memory_fillings,
@@ -69,19 +70,24 @@ class OptionBuilder:
                 options += self._toward(standard, findings)
             except NoWay as refusal:
                 rejections.append(
-                    Rejection(outcome=OutcomeKind.FIT, standard=standard.key, fact=refusal.sentence)
+                    Rejection(
+                        outcome=OutcomeKind.FIT,
+                        standard=standard.key,
+                        fact=refusal.sentence,
+                        look_first=isinstance(refusal, LookFirst),
+                    )
                 )
         return UnitOptions(options=tuple(options), rejections=tuple(rejections))
 
     def _toward(self, standard: Standard, findings: Findings) -> list[Option]:
         if findings.grade is None:
-            raise NoWay("The cosmetic grade was not looked at, so there is no price.")
+            raise LookFirst("The cosmetic grade was not looked at, so there is no price.")
         price = standard.price_cents(self.sheet.key, findings.grade)
         if price is None:
             raise NoWay(f"{standard.name} has no price for this model in grade {findings.grade}.")
         verdict = assess(self.sheet, findings, (standard,), self.policy).verdicts[0]
         if unknown := verdict.in_state(GateState.UNKNOWN):
-            raise NoWay(listed([gate.sentence for gate in unknown]) + ": look first.")
+            raise LookFirst(listed([gate.sentence for gate in unknown]) + ": look first.")
         short = {gate.gate: gate for gate in verdict.in_state(GateState.SHORT)}
         choices: list[list[tuple[Action, ...]]] = []
         repaired = repairs(self.sheet, findings, self.obtainable, self.kinds)
@@ -186,24 +192,43 @@ class OptionBuilder:
         return tuple(out)
 
     def other_ends(
-        self, findings: Findings, toward: UnitOptions, wanted: frozenset[str]
+        self,
+        findings: Findings,
+        toward: UnitOptions,
+        wanted: frozenset[str],
+        cheapest_cents: dict[str, int],
     ) -> UnitOptions:
         """Hold, donor and recycle.
 
+        A unit that nobody finished looking at is only held. One that could still be sold with
+        profit is held rather than recycled when its parts go elsewhere.
+
         :param wanted: part kinds that some option of the batch uses; a donor gives only those.
+        :param cheapest_cents: lowest price of each part kind.
         """
+        hold = Option(outcome=OutcomeKind.HOLD, fees_cents=self.policy.hold_cents)
+        if any(rejection.look_first for rejection in toward.rejections):
+            return UnitOptions(options=(hold,), rejections=())
         options: list[Option] = []
         rejections: list[Rejection] = []
-        looked = all(
-            "look first" not in r.fact and "not looked" not in r.fact for r in toward.rejections
-        )
-        if toward.options or not looked:
-            options.append(Option(outcome=OutcomeKind.HOLD, fees_cents=self.policy.hold_cents))
-        else:
+        profits = [
+            o.net_cents - sum(cheapest_cents[p.kind] * p.count for p in o.uses)
+            for o in toward.options
+        ]
+        if any(profit > 0 for profit in profits):
+            options.append(hold)
             rejections.append(
                 Rejection(
-                    outcome=OutcomeKind.HOLD, fact="No part on its way would make it sellable."
+                    outcome=OutcomeKind.RECYCLE,
+                    fact="It can still be sold with profit; held, it waits for its parts.",
                 )
+            )
+        else:
+            options.append(
+                Option(outcome=OutcomeKind.RECYCLE, fees_cents=self.policy.recycle_cents)
+            )
+            rejections.append(
+                Rejection(outcome=OutcomeKind.HOLD, fact="No part on its way would make it pay.")
             )
         gives = tuple(a for a in self.harvestable(findings) if a.takes_out in wanted)
         if gives:
@@ -225,7 +250,6 @@ class OptionBuilder:
                     fact="Nothing that works in it is wanted by another unit.",
                 )
             )
-        options.append(Option(outcome=OutcomeKind.RECYCLE, fees_cents=self.policy.recycle_cents))
         return UnitOptions(options=tuple(options), rejections=tuple(rejections))
 
 

@@ -28,6 +28,10 @@ class NoWay(SortisError):
     title = "The gate cannot be met"
 
 
+class LookFirst(NoWay):
+    """The gate hangs on something nobody looked at yet."""
+
+
 def memory_fillings(
     sheet: ModelSheet,
     findings: Findings,
@@ -63,16 +67,18 @@ def memory_fillings(
     reachable = 0
     for filling in product(*choices):
         total = fixed
+        useless = False
         actions: list[Action] = []
         for slot, chosen in zip(sheet.memory.slots, filling, strict=True):
             there = findings.module(slot.key)
             held = there.gb or 0 if there.state is PlaceState.PRESENT else 0
             total += modules[chosen].gb if chosen else held
             if chosen:
+                useless = useless or modules[chosen].gb <= held
                 actions.append(_fit_module(sheet, findings, slot, chosen, kinds))
         if total <= top.gb:
             reachable = max(reachable, total)
-            if actions and total >= gate.min_gb:
+            if actions and not useless and total >= gate.min_gb:
                 found.append(tuple(actions))
     if not found:
         raise NoWay(
@@ -135,7 +141,8 @@ def drive_fillings(
     facts = storage_facts(sheet, findings)
     fits_already = facts.solid_gb >= gate.min_gb
     found: list[Alternative] = []
-    reasons: list[str] = []
+    unfit: list[str] = []
+    lacking: list[str] = []
     places = sheet.drives_of(findings.trim)
     out = [
         Action(verb="take out", place=place.key, takes_out_label="faulty drive")
@@ -150,17 +157,17 @@ def drive_fillings(
             if not isinstance(drive, DriveFacts) or drive.spinning or drive.gb < gate.min_gb:
                 continue
             if refusal := drive.refusal(place):
-                if drive.connector is place.connector:
-                    reasons.append(refusal)
+                if key in obtainable and drive.connector is place.connector:
+                    unfit.append(refusal)
                 continue
             if key not in obtainable:
-                reasons.append(f"No {kind.label} in stock or on offer.")
+                lacking.append(f"No {kind.label} in stock or on offer.")
                 continue
             found.append(_fit_drive(sheet, findings, place, key, kinds, out, places))
     if not found:
         raise NoWay(
-            reasons[0]
-            if reasons
+            [*unfit, *lacking][0]
+            if unfit or lacking
             else f"No drive of {gate.min_gb} GB or more fits a socket of this model."
         )
     return found

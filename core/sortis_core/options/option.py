@@ -53,6 +53,8 @@ class Rejection(Record):
     outcome: OutcomeKind
     standard: str = ""
     fact: str
+    look_first: bool = False
+    """True where looking at the unit again could change it."""
 
 
 class UnitOptions(Record):

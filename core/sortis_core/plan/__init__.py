@@ -8,7 +8,7 @@ from sortis_core.plan.case import Case, CaseUnit
 from sortis_core.plan.deal import deal_parts, deal_tags
 from sortis_core.plan.explain import Explainer
 from sortis_core.plan.grouping import Group, group_units
-from sortis_core.plan.model import Solution, solve, sources_of
+from sortis_core.plan.model import Solution, solve
 from sortis_core.plan.result import (
     Allocation,
     LeftOut,
@@ -52,7 +52,7 @@ def make_plan(case: Case) -> Plan:
     solution = solve(case, groups)
     dealt = deal_tags(groups, solution)
     allocations = deal_parts(case, dealt, solution)
-    explainer = Explainer(case, sources_of(case), solution.worth)
+    explainer = Explainer(case, solution.worth)
     outcomes = _outcomes(dealt, allocations, explainer)
     bought = {offer.key for offer in case.offers}
     spend = sum(a.unit_cost_cents for a in allocations if a.source_key in bought)

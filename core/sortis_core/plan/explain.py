@@ -3,25 +3,20 @@
 from sortis_core.base import listed, money
 from sortis_core.options import Option, OutcomeKind
 from sortis_core.plan.case import Case
-from sortis_core.plan.grouping import Group
-from sortis_core.plan.model import Source, Worth
+from sortis_core.plan.grouping import Group, cheapest_cents
+from sortis_core.plan.model import Worth
 from sortis_core.plan.result import Rung
 
 
 class Explainer:
     """Prices options by the cheapest source and by what their scarce parts are worth elsewhere."""
 
-    def __init__(self, case: Case, sources: tuple[Source, ...], worth: Worth) -> None:
+    def __init__(self, case: Case, worth: Worth) -> None:
         self._case = case
         self._worth = worth
         self._labels = {kind.key: kind.label for kind in case.kinds}
         self._names = {standard.key: standard.name for standard in case.standards}
-        self._cheapest: dict[str, int] = {}
-        for source in sources:
-            lowest = self._cheapest.get(source.kind, source.cost_cents)
-            self._cheapest[source.kind] = min(lowest, source.cost_cents)
-        for kind in case.kinds:
-            self._cheapest.setdefault(kind.key, kind.harvest_value_cents)
+        self._cheapest = cheapest_cents(case)
 
     def rung(self, option: Option, units: int) -> Rung:
         """One option with its sum alone and its cost to the rest of the batch."""

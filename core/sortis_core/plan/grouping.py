@@ -94,11 +94,12 @@ def group_units(case: Case, units: tuple[CaseUnit, ...]) -> tuple[Group, ...]:
     wanted = frozenset(
         part.kind for found in toward.values() for o in found.options for part in o.uses
     )
+    cheapest = cheapest_cents(case)
     merged: dict[Hashable, tuple[list[str], str, UnitOptions]] = {}
     for view, members in alike.items():
         findings = members[0].findings
         near = toward[view]
-        far = builder[findings.sheet].other_ends(findings, near, wanted)
+        far = builder[findings.sheet].other_ends(findings, near, wanted, cheapest)
         options = tuple(_only_wanted(option, wanted) for option in (*near.options, *far.options))
         rejections = (*near.rejections, *far.rejections)
         same = (
@@ -121,6 +122,18 @@ def group_units(case: Case, units: tuple[CaseUnit, ...]) -> tuple[Group, ...]:
         )
         for number, (tags, sheet, found) in enumerate(ordered, start=1)
     )
+
+
+def cheapest_cents(case: Case) -> dict[str, int]:
+    """Lowest price of each part kind: lot, offer, else what a harvested one is charged at."""
+    lowest = {kind.key: kind.harvest_value_cents for kind in case.kinds}
+    prices: dict[str, list[int]] = {}
+    for lot in case.usable_lots():
+        prices.setdefault(lot.kind, []).append(lot.unit_cost_cents)
+    for offer in case.offers:
+        if offer.limit > 0:
+            prices.setdefault(offer.kind, []).append(offer.price_cents)
+    return lowest | {kind: min(found) for kind, found in prices.items()}
 
 
 def _only_wanted(option: Option, wanted: frozenset[str]) -> Option:

@@ -24,7 +24,9 @@ from sortis_core.plan.grouping import Group
 
 TENTHS = 10
 """Minutes enter the model as whole tenths."""
-SOLVE_SECONDS = 30
+SOLVE_SECONDS = 60
+SECOND_GOAL_NODES = 50
+"""The second goal is worth little work; a limit in nodes, unlike one in seconds, repeats."""
 
 
 class NotSolved(SortisError):
@@ -179,12 +181,13 @@ class _Model:
         return 1000 * openings + purchases
 
 
-def _parameters() -> mathopt.SolveParameters:
+def _solve(model: mathopt.Model, **limits: int) -> mathopt.SolveResult:
     # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
     # proves these plans to the cent many times faster than search by constraint propagation.
-    return mathopt.SolveParameters(
-        threads=1, random_seed=7, time_limit=timedelta(seconds=SOLVE_SECONDS)
+    parameters = mathopt.SolveParameters(
+        threads=1, random_seed=7, time_limit=timedelta(seconds=SOLVE_SECONDS), **limits
     )
+    return mathopt.solve(model, mathopt.SolverType.GSCIP, params=parameters)
 
 
 def solve(case: Case, groups: tuple[Group, ...]) -> Solution:
@@ -195,7 +198,7 @@ def solve(case: Case, groups: tuple[Group, ...]) -> Solution:
     sources = sources_of(case)
     exact = _Model(case, groups, sources, integer=True)
     exact.model.maximize(exact.contribution)
-    first = mathopt.solve(exact.model, mathopt.SolverType.GSCIP, params=_parameters())
+    first = _solve(exact.model)
     if not first.has_primal_feasible_solution():
         raise NotSolved("The solver found no plan in its time. Plan fewer units at once.")
     best = round(first.objective_value())
@@ -204,7 +207,7 @@ def solve(case: Case, groups: tuple[Group, ...]) -> Solution:
     if first.termination.reason is mathopt.TerminationReason.OPTIMAL:
         exact.model.add_linear_constraint(exact.contribution >= best)
         exact.model.minimize(exact.second_goal())
-        second = mathopt.solve(exact.model, mathopt.SolverType.GSCIP, params=_parameters())
+        second = _solve(exact.model, node_limit=SECOND_GOAL_NODES)
         if second.has_primal_feasible_solution():
             result = second
     values = result.variable_values()
@@ -223,15 +226,24 @@ def solve(case: Case, groups: tuple[Group, ...]) -> Solution:
 
 
 def _worth(case: Case, groups: tuple[Group, ...], sources: tuple[Source, ...]) -> Worth:
-    """Worth of one more, from the duals of the same plan without whole numbers."""
+    """Worth of one more: the same plan without whole numbers, solved again with one more given.
+
+    A dual price would tell what a crumb more is worth; one whole part, hour or 100 of money is
+    what a storekeeper can lay down.
+    """
     loose = _Model(case, groups, sources, integer=False)
     loose.model.maximize(loose.contribution)
-    result = mathopt.solve(loose.model, mathopt.SolverType.GLOP)
-    if not result.has_dual_feasible_solution():
-        return Worth(parts={}, minute=0, money_100=0)
-    duals = result.dual_values()
+    solver = mathopt.IncrementalSolver(loose.model, mathopt.SolverType.GLOP)
+    base = solver.solve().objective_value()
+
+    def gain(row: mathopt.LinearConstraint, more: float) -> float:
+        row.upper_bound += more
+        value = solver.solve().objective_value()
+        row.upper_bound -= more
+        return max(0.0, float(value - base))
+
     return Worth(
-        parts={kind: max(0, round(duals[row])) for kind, row in loose.supply.items()},
-        minute=max(0.0, duals[loose.minutes] * TENTHS),
-        money_100=max(0, round(duals[loose.money] * 10_000)),
+        parts={kind: round(gain(row, 1)) for kind, row in loose.supply.items()},
+        minute=gain(loose.minutes, 60 * TENTHS) / 60,
+        money_100=round(gain(loose.money, 10_000)),
     )

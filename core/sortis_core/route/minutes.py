@@ -16,12 +16,17 @@ class RouteMinutes:
     def __init__(self, sheet: ModelSheet, policy: Policy) -> None:
         self._sheet = sheet
         self._policy = policy
-        self._kept: dict[tuple[str, frozenset[tuple[str, str]], int, bool], float] = {}
+        self._kept: dict[tuple[str, frozenset[tuple[str, str, bool]], int, bool], float] = {}
 
     def of(self, trim: str, actions: tuple[Action, ...], *, donor: bool = False) -> float:
         """Minutes at the bench for all actions under one opening; a donor is not closed again."""
         installs = sum(action.installs_system for action in actions)
-        key = (trim, frozenset((a.place, a.verb) for a in actions), installs, donor)
+        key = (
+            trim,
+            frozenset((a.place, a.verb, bool(a.takes_out_label)) for a in actions),
+            installs,
+            donor,
+        )
         if key not in self._kept:
             self._kept[key] = self._reckon(trim, actions, installs, donor)
         return self._kept[key]

@@ -6,46 +6,101 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('arrive', '0001_initial'),
+        ("arrive", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='PlanRow',
+            name="PlanRow",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('number', models.PositiveIntegerField()),
-                ('state', models.CharField(choices=[('solving', 'Solving'), ('solved', 'Solved'), ('refused', 'Refused'), ('approved', 'Approved')], default='solving', max_length=12)),
-                ('case', models.JSONField()),
-                ('plan', models.JSONField(null=True)),
-                ('refusal', models.CharField(blank=True, max_length=400)),
-                ('at', models.DateTimeField(auto_now_add=True)),
-                ('approved_at', models.DateTimeField(null=True)),
-                ('approved_by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='approved', to=settings.AUTH_USER_MODEL)),
-                ('batch', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='plans', to='arrive.batch')),
-                ('by', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL)),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("number", models.PositiveIntegerField()),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[
+                            ("solving", "Solving"),
+                            ("solved", "Solved"),
+                            ("refused", "Refused"),
+                            ("approved", "Approved"),
+                        ],
+                        default="solving",
+                        max_length=12,
+                    ),
+                ),
+                ("case", models.JSONField()),
+                ("plan", models.JSONField(null=True)),
+                ("refusal", models.CharField(blank=True, max_length=400)),
+                ("at", models.DateTimeField(auto_now_add=True)),
+                ("approved_at", models.DateTimeField(null=True)),
+                (
+                    "approved_by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="approved",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "batch",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="plans",
+                        to="arrive.batch",
+                    ),
+                ),
+                (
+                    "by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL
+                    ),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='Outcome',
+            name="Outcome",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('document', models.JSONField()),
-                ('unit', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='outcomes', to='arrive.unit')),
-                ('plan', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='outcomes', to='decide.planrow')),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("document", models.JSONField()),
+                (
+                    "unit",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="outcomes",
+                        to="arrive.unit",
+                    ),
+                ),
+                (
+                    "plan",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="outcomes",
+                        to="decide.planrow",
+                    ),
+                ),
             ],
         ),
         migrations.AddConstraint(
-            model_name='planrow',
-            constraint=models.UniqueConstraint(fields=('batch', 'number'), name='plan_once'),
+            model_name="planrow",
+            constraint=models.UniqueConstraint(fields=("batch", "number"), name="plan_once"),
         ),
         migrations.AddConstraint(
-            model_name='outcome',
-            constraint=models.UniqueConstraint(fields=('unit', 'plan'), name='outcome_once'),
+            model_name="outcome",
+            constraint=models.UniqueConstraint(fields=("unit", "plan"), name="outcome_once"),
         ),
     ]

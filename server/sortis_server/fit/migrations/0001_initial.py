@@ -6,55 +6,135 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('arrive', '0001_initial'),
-        ('decide', '0001_initial'),
-        ('stock', '0001_initial'),
+        ("arrive", "0001_initial"),
+        ("decide", "0001_initial"),
+        ("stock", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='WorkOrderRow',
+            name="WorkOrderRow",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('document', models.JSONField()),
-                ('state', models.CharField(choices=[('open', 'Open'), ('done', 'Done'), ('stopped', 'Stopped')], default='open', max_length=10)),
-                ('done_steps', models.PositiveIntegerField(default=0)),
-                ('version', models.PositiveIntegerField(default=1)),
-                ('words', models.CharField(blank=True, max_length=400)),
-                ('outcome', models.OneToOneField(on_delete=django.db.models.deletion.PROTECT, to='decide.outcome')),
-                ('unit', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='orders', to='arrive.unit')),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("document", models.JSONField()),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[("open", "Open"), ("done", "Done"), ("stopped", "Stopped")],
+                        default="open",
+                        max_length=10,
+                    ),
+                ),
+                ("done_steps", models.PositiveIntegerField(default=0)),
+                ("version", models.PositiveIntegerField(default=1)),
+                ("words", models.CharField(blank=True, max_length=400)),
+                (
+                    "outcome",
+                    models.OneToOneField(
+                        on_delete=django.db.models.deletion.PROTECT, to="decide.outcome"
+                    ),
+                ),
+                (
+                    "unit",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="orders",
+                        to="arrive.unit",
+                    ),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='StepLog',
+            name="StepLog",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('step', models.PositiveIntegerField()),
-                ('what', models.CharField(choices=[('done', 'done'), ('back', 'back')], max_length=10)),
-                ('at', models.DateTimeField(auto_now_add=True)),
-                ('by', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL)),
-                ('order', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='log', to='fit.workorderrow')),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("step", models.PositiveIntegerField()),
+                (
+                    "what",
+                    models.CharField(choices=[("done", "done"), ("back", "back")], max_length=10),
+                ),
+                ("at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "order",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="log",
+                        to="fit.workorderrow",
+                    ),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='Reservation',
+            name="Reservation",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('place', models.CharField(max_length=40)),
-                ('taken', models.BooleanField(default=False)),
-                ('giver', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='gives', to='arrive.unit')),
-                ('kind', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to='stock.partkindrow')),
-                ('lot', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, to='stock.lot')),
-                ('purchase', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, to='stock.purchase')),
-                ('order', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='reservations', to='fit.workorderrow')),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("place", models.CharField(max_length=40)),
+                ("taken", models.BooleanField(default=False)),
+                (
+                    "giver",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="gives",
+                        to="arrive.unit",
+                    ),
+                ),
+                (
+                    "kind",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, to="stock.partkindrow"
+                    ),
+                ),
+                (
+                    "lot",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.PROTECT, to="stock.lot"
+                    ),
+                ),
+                (
+                    "purchase",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.PROTECT, to="stock.purchase"
+                    ),
+                ),
+                (
+                    "order",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="reservations",
+                        to="fit.workorderrow",
+                    ),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('order', 'place'), name='one_part_a_place')],
+                "constraints": [
+                    models.UniqueConstraint(fields=("order", "place"), name="one_part_a_place")
+                ],
             },
         ),
     ]

@@ -6,41 +6,86 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('arrive', '0001_initial'),
+        ("arrive", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Hazard',
+            name="Hazard",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('place', models.CharField(max_length=40)),
-                ('seen_at', models.DateTimeField(auto_now_add=True)),
-                ('done', models.CharField(blank=True, max_length=400)),
-                ('done_at', models.DateTimeField(null=True)),
-                ('done_by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='hazards_done', to=settings.AUTH_USER_MODEL)),
-                ('seen_by', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='hazards_seen', to=settings.AUTH_USER_MODEL)),
-                ('unit', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='hazards', to='arrive.unit')),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("place", models.CharField(max_length=40)),
+                ("seen_at", models.DateTimeField(auto_now_add=True)),
+                ("done", models.CharField(blank=True, max_length=400)),
+                ("done_at", models.DateTimeField(null=True)),
+                (
+                    "done_by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="hazards_done",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "seen_by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="hazards_seen",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "unit",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="hazards",
+                        to="arrive.unit",
+                    ),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='Inspection',
+            name="Inspection",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('number', models.PositiveIntegerField()),
-                ('findings', models.JSONField()),
-                ('source', models.CharField(default='inspection', max_length=80)),
-                ('at', models.DateTimeField(auto_now_add=True)),
-                ('by', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL)),
-                ('unit', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='inspections', to='arrive.unit')),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("number", models.PositiveIntegerField()),
+                ("findings", models.JSONField()),
+                ("source", models.CharField(default="inspection", max_length=80)),
+                ("at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "unit",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="inspections",
+                        to="arrive.unit",
+                    ),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('unit', 'number'), name='inspection_once')],
+                "constraints": [
+                    models.UniqueConstraint(fields=("unit", "number"), name="inspection_once")
+                ],
             },
         ),
     ]

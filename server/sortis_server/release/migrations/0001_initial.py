@@ -6,40 +6,75 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('arrive', '0001_initial'),
+        ("arrive", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Release',
+            name="Release",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('standard_key', models.CharField(max_length=60)),
-                ('standard_version', models.PositiveIntegerField()),
-                ('label', models.JSONField()),
-                ('gates', models.JSONField()),
-                ('at', models.DateTimeField(auto_now_add=True)),
-                ('by', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL)),
-                ('unit', models.OneToOneField(on_delete=django.db.models.deletion.PROTECT, related_name='release', to='arrive.unit')),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("standard_key", models.CharField(max_length=60)),
+                ("standard_version", models.PositiveIntegerField()),
+                ("label", models.JSONField()),
+                ("gates", models.JSONField()),
+                ("at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "unit",
+                    models.OneToOneField(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="release",
+                        to="arrive.unit",
+                    ),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='GateSignature',
+            name="GateSignature",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('gate', models.CharField(max_length=60)),
-                ('words', models.CharField(max_length=200)),
-                ('at', models.DateTimeField(auto_now_add=True)),
-                ('by', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL)),
-                ('unit', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='signatures', to='arrive.unit')),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("gate", models.CharField(max_length=60)),
+                ("words", models.CharField(max_length=200)),
+                ("at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "unit",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="signatures",
+                        to="arrive.unit",
+                    ),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('unit', 'gate'), name='signed_once')],
+                "constraints": [
+                    models.UniqueConstraint(fields=("unit", "gate"), name="signed_once")
+                ],
             },
         ),
     ]

@@ -4,37 +4,49 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
-    dependencies = [
-    ]
+    dependencies = []
 
     operations = [
         migrations.CreateModel(
-            name='SheetVersion',
+            name="SheetVersion",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('key', models.CharField(max_length=60)),
-                ('version', models.PositiveIntegerField()),
-                ('document', models.JSONField()),
-                ('at', models.DateTimeField(auto_now_add=True)),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("key", models.CharField(max_length=60)),
+                ("version", models.PositiveIntegerField()),
+                ("document", models.JSONField()),
+                ("at", models.DateTimeField(auto_now_add=True)),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('key', 'version'), name='sheet_version')],
+                "constraints": [
+                    models.UniqueConstraint(fields=("key", "version"), name="sheet_version")
+                ],
             },
         ),
         migrations.CreateModel(
-            name='StandardVersion',
+            name="StandardVersion",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('key', models.CharField(max_length=60)),
-                ('version', models.PositiveIntegerField()),
-                ('document', models.JSONField()),
-                ('at', models.DateTimeField(auto_now_add=True)),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("key", models.CharField(max_length=60)),
+                ("version", models.PositiveIntegerField()),
+                ("document", models.JSONField()),
+                ("at", models.DateTimeField(auto_now_add=True)),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('key', 'version'), name='standard_version')],
+                "constraints": [
+                    models.UniqueConstraint(fields=("key", "version"), name="standard_version")
+                ],
             },
         ),
     ]

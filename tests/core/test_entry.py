@@ -1,0 +1,104 @@
+import random
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from demo.generator import make_entries
+from sortis_core.findings import PlaceState
+from sortis_core.intake.entry import read_entries, write_entries
+from tests.core.sample import FOLIO, LERN, SHEETS, STILT
+
+
+def refused(sheet, place: str, text: str) -> str:
+    return read_entries(sheet, sheet.trims[0].key, {place: text})[1].get(place, "")
+
+
+class Words(unittest.TestCase):
+    def test_memory(self):
+        findings, _ = read_entries(STILT, "std", {"m1": "16 2400", "m2": "-"})
+        self.assertEqual((findings.module("m1").gb, findings.module("m1").mts), (16, 2400))
+        self.assertIs(findings.module("m2").state, PlaceState.EMPTY)
+
+    def test_drives(self):
+        findings, _ = read_entries(FOLIO, "disk", {"d1": "256 2280 93%", "d2": "h500"})
+        self.assertEqual(findings.drive("d1").interface, "NVMe")
+        self.assertEqual(
+            (findings.drive("d1").length_mm, findings.drive("d1").life_percent), (2280, 93)
+        )
+        self.assertTrue(findings.drive("d2").spinning)
+
+    def test_pack_in_mah_and_volts(self):
+        findings, _ = read_entries(FOLIO, "disk", {"p1": "2880/3600mAh 11,4v 612c"})
+        pack = findings.pack("p1")
+        self.assertAlmostEqual(pack.health_percent, 80.0)
+        self.assertAlmostEqual(pack.in_wh(pack.design, None), 41.04)
+        self.assertEqual(pack.cycles, 612)
+
+    def test_a_single_figure_stands_for_the_only_variant(self):
+        findings, _ = read_entries(LERN, "std", {"p1": "19"})
+        self.assertAlmostEqual(findings.pack("p1").health_percent, 50.0)
+
+    def test_a_swollen_pack_is_a_hazard(self):
+        findings, _ = read_entries(FOLIO, "disk", {"p1": "!"})
+        self.assertEqual(findings.hazards, ("p1",))
+
+
+class Refusals(unittest.TestCase):
+    def test_each_names_what_the_place_takes(self):
+        cases = [
+            (STILT, "m1", "16 ddr3", "Slot 1 takes DDR4 only. This module says DDR3."),
+            (STILT, "m1", "32", "takes up to 16 GB"),
+            (STILT, "m1", "7", "no module has 7 GB"),
+            (STILT, "m1", "sixteen", "says nothing here"),
+            (FOLIO, "m0", "6", "comes with 4 or 8 GB soldered"),
+            (FOLIO, "d1", "s256", "speaks NVMe only. This drive is SATA"),
+            (STILT, "d2", "256", "takes NVMe and SATA. Say which"),
+            (LERN, "d1", "s256 2260", "standoff for 2242, 2280"),
+            (LERN, "d1", "h500", "no spinning disk fits"),
+            (FOLIO, "p1", "53.3/41", "130 % of design 41 Wh"),
+            (FOLIO, "p1", "30/0", "design figure of 0"),
+            (FOLIO, "p1", "3000mah", "Type full and design"),
+            (FOLIO, "fan", "maybe", "+ passed"),
+            (FOLIO, "grade", "e", "a, b or c"),
+            (FOLIO, "m9", "8", "no place"),
+        ]
+        for sheet, place, text, words in cases:
+            with self.subTest(place=place, text=text):
+                self.assertIn(words, refused(sheet, place, text))
+
+    def test_one_refused_place_leaves_the_others_read(self):
+        findings, refusals = read_entries(STILT, "std", {"m1": "99", "m2": "8"})
+        self.assertEqual(list(refusals), ["m1"])
+        self.assertEqual(findings.module("m2").gb, 8)
+
+
+class Properties(unittest.TestCase):
+    @given(st.integers(0, 10_000), st.sampled_from(sorted(SHEETS)))
+    def test_what_is_written_reads_back_to_the_same_findings(self, seed, key):
+        sheet, dice = SHEETS[key], random.Random(seed)
+        trim = dice.choice(sheet.trims).key
+        findings, refusals = read_entries(sheet, trim, make_entries(sheet, trim, dice))
+        self.assertEqual(refusals, {})
+        again, refusals = read_entries(sheet, trim, write_entries(findings))
+        self.assertEqual(refusals, {})
+        self.assertEqual(again, findings)
+
+    @given(st.floats(1, 100), st.floats(1, 100))
+    def test_an_accepted_pack_never_holds_more_than_105_percent(self, full, design):
+        text = f"{full:.3f}/{design:.3f}"
+        findings, refusals = read_entries(FOLIO, "disk", {"p1": text})
+        if refusals:
+            self.assertGreater(float(f"{full:.3f}") / float(f"{design:.3f}"), 1.05)
+        else:
+            self.assertLessEqual(findings.pack("p1").health_percent, 105.0)
+
+    @given(st.integers(0, 200))
+    def test_no_accepted_module_exceeds_its_slot(self, gb):
+        findings, refusals = read_entries(STILT, "std", {"m1": str(gb)})
+        self.assertTrue(refusals or findings.module("m1").gb <= 16)
+
+    @given(st.text(max_size=30), st.sampled_from(["m1", "d1", "d2", "cage", "fan", "grade"]))
+    def test_any_text_is_read_or_refused_in_words(self, text, place):
+        _, refusals = read_entries(STILT, "std", {place: text})
+        self.assertTrue(all(len(sentence) > 10 for sentence in refusals.values()))

@@ -1,0 +1,120 @@
+import unittest
+
+from sortis_core.options import OptionBuilder, OutcomeKind
+from sortis_core.standards import HarvestSchool, MemorySchool, Policy
+from tests.core.sample import FOLIO, KINDS, LERN, STANDARDS, STILT, folio, lern, stilt
+
+ALL = frozenset(KINDS)
+PRICES = dict.fromkeys(KINDS, 1000)
+
+
+def toward(sheet, findings, *, obtainable=ALL, policy=None):
+    builder = OptionBuilder(sheet, KINDS, STANDARDS, policy or Policy(), obtainable)
+    return builder.toward_standards(findings)
+
+
+def actions(found, standard):
+    return [
+        {action.key for action in option.actions}
+        for option in found.options
+        if option.standard == standard
+    ]
+
+
+def fact(found, standard):
+    return next(r.fact for r in found.rejections if r.standard == standard)
+
+
+class Memory(unittest.TestCase):
+    def test_a_free_slot_takes_one_module_and_nothing_more(self):
+        found = actions(toward(STILT, stilt(m2="-")), "field-ready")
+        self.assertIn({"m2+sodimm-ddr4-8"}, found)
+        self.assertNotIn({"m1+sodimm-ddr4-8", "m2+sodimm-ddr4-8"}, found)
+
+    def test_a_filling_keeps_to_the_ceiling_of_the_school(self):
+        soldered = folio(m0="8", m1="4")
+        stated = actions(toward(FOLIO, soldered), "field-ready")
+        self.assertEqual(stated, [{"m1+sodimm-ddr4-8"}])
+        policy = Policy(memory_ceiling=MemorySchool.BENCH_PROVEN)
+        proven = actions(toward(FOLIO, soldered, policy=policy), "field-ready")
+        self.assertIn({"m1+sodimm-ddr4-16"}, proven)
+
+    def test_soldered_memory_is_a_fact_against_the_standard(self):
+        self.assertIn("soldered at 4 GB", fact(toward(LERN, lern(m0="4")), "desk-ready"))
+
+    def test_a_faulty_slot_is_not_used(self):
+        found = actions(toward(STILT, stilt(m1="x", m2="8")), "field-ready")
+        self.assertEqual(found, [{"m2+sodimm-ddr4-16"}])
+
+    def test_the_displaced_module_is_yielded(self):
+        option = next(
+            o for o in toward(STILT, stilt(m1="4", m2="8")).options if o.standard == "field-ready"
+        )
+        self.assertIn("sodimm-ddr4-4", {part.kind for part in option.yields})
+
+
+class Drives(unittest.TestCase):
+    def test_a_spinning_disk_comes_out_when_a_solid_drive_goes_in(self):
+        found = actions(toward(STILT, stilt(d1="h500")), "desk-ready")
+        self.assertIn({"d1+sata-256-bay"}, found)
+        self.assertIn({"d2+nvme-256-2280", "d1-"}, found)
+
+    def test_filling_the_bay_brings_its_missing_kit(self):
+        bare = folio(d1="-", bay_cable="-", bay_frame="+", bay_screws="+")
+        found = actions(toward(FOLIO, bare), "desk-ready")
+        self.assertIn({"d2+sata-256-bay", "bay_cable+bay-cable-of15"}, found)
+
+    def test_a_length_without_standoff_is_refused_with_the_fact(self):
+        only = frozenset({"m2-sata-128-2242"})
+        found = toward(STILT, stilt(d1="-"), obtainable=only)
+        self.assertIn("standoff for 2280", fact(found, "class-set"))
+
+    def test_a_new_drive_needs_its_system(self):
+        option = next(o for o in toward(STILT, stilt(d1="-")).options)
+        self.assertEqual(sum(action.installs_system for action in option.actions), 1)
+
+
+class Others(unittest.TestCase):
+    def test_a_failed_test_without_repair_rules_every_standard_out(self):
+        found = toward(LERN, lern(starts="x"))
+        self.assertEqual(found.options, ())
+        self.assertIn("not worth it", fact(found, "class-set"))
+
+    def test_what_is_unknown_must_be_looked_at_first(self):
+        self.assertIn("look first", fact(toward(STILT, stilt(speaker="?")), "desk-ready"))
+
+    def test_a_complete_unit_is_released_without_actions(self):
+        option = next(o for o in toward(STILT, stilt()).options if o.standard == "field-ready")
+        self.assertEqual((option.outcome, option.minutes), (OutcomeKind.RELEASE, 0))
+
+    def test_no_grade_no_price(self):
+        self.assertIn("grade", fact(toward(STILT, stilt(grade="?")), "desk-ready"))
+
+    def test_a_part_nobody_has_is_the_fact(self):
+        found = toward(STILT, stilt(speaker="-"), obtainable=frozenset())
+        self.assertIn("Speaker is missing and there is none", fact(found, "desk-ready"))
+
+    def test_a_donor_gives_only_what_is_wanted_and_never_packs_or_drives(self):
+        builder = OptionBuilder(FOLIO, KINDS, STANDARDS, Policy(), ALL)
+        near = builder.toward_standards(folio(starts="x"))
+        far = builder.other_ends(
+            folio(starts="x"), near, frozenset({"sodimm-ddr4-8", "pack-of-41"})
+        )
+        donor = next(o for o in far.options if o.outcome is OutcomeKind.DONOR)
+        self.assertEqual([part.kind for part in donor.yields], ["sodimm-ddr4-8"])
+
+    def test_what_could_be_sold_is_never_recycled_and_what_could_not_is_never_held(self):
+        builder = OptionBuilder(FOLIO, KINDS, STANDARDS, Policy(), ALL)
+        for found, end in (
+            (folio(d1="-"), OutcomeKind.HOLD),
+            (folio(starts="x"), OutcomeKind.RECYCLE),
+        ):
+            near = builder.toward_standards(found)
+            ends = {o.outcome for o in builder.other_ends(found, near, ALL, PRICES).options}
+            self.assertEqual(ends - {OutcomeKind.DONOR}, {end})
+
+    def test_new_parts_only_leaves_no_donor(self):
+        policy = Policy(harvest=HarvestSchool.NEW_ONLY)
+        builder = OptionBuilder(FOLIO, KINDS, STANDARDS, policy, ALL)
+        far = builder.other_ends(folio(), builder.toward_standards(folio()), ALL, PRICES)
+        self.assertNotIn(OutcomeKind.DONOR, {o.outcome for o in far.options})

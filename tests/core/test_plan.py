@@ -1,0 +1,175 @@
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from demo.generator import make_case
+from sortis_core.options import OutcomeKind
+from sortis_core.plan import Case, CaseUnit, NothingToPlan, make_plan
+from sortis_core.plan.grouping import group_units
+from tests.core.sample import SHEETS, folio, stilt
+from tests.core.verify import best_by_trying, faults, ready
+
+SEEDS = st.integers(0, 100_000)
+few = settings(max_examples=12, deadline=None)
+
+
+def case_of(*units, money=50_000, minutes=1000.0, lots=None, offers=None) -> Case:
+    base = make_case(0, 1, scale=1)
+    return base.model_copy(
+        update={
+            "units": tuple(
+                CaseUnit(tag=f"T-{n:03d}", findings=found) for n, found in enumerate(units, 1)
+            ),
+            "sheets": tuple(SHEETS.values()),
+            "money_cents": money,
+            "bench_minutes": minutes,
+            "lots": base.lots if lots is None else lots,
+            "offers": base.offers if offers is None else offers,
+        }
+    )
+
+
+class Examples(unittest.TestCase):
+    def test_identical_units_are_one_group_whatever_their_exact_health(self):
+        case = case_of(folio(p1="29/41"), folio(p1="29.9/41"), folio(p1="39/41"))
+        sizes = sorted(len(group.tags) for group in group_units(case, case.units))
+        self.assertEqual(sizes, [1, 2])
+
+    def test_one_scarce_module_goes_where_it_leaves_most(self):
+        case = case_of(stilt(m1="4", m2="-", grade="c"), stilt(m1="4", m2="-", grade="a"))
+        one = tuple(
+            lot.model_copy(update={"count": 1}) for lot in case.lots if lot.kind == "sodimm-ddr4-16"
+        )
+        plan = make_plan(case.model_copy(update={"lots": one, "offers": ()}))
+        lifted = {o.tag for o in plan.outcomes if o.standard == "field-ready"}
+        self.assertEqual(len(lifted), 1)
+        dearest = max(plan.outcomes, key=lambda o: o.price_cents)
+        self.assertEqual(lifted, {dearest.tag})
+        other = next(o for o in plan.outcomes if o.tag not in lifted)
+        self.assertIn("16 GB DDR4 SODIMM", other.reason)
+
+    def test_a_dead_unit_gives_its_parts_to_another_in_the_same_plan(self):
+        case = case_of(stilt(starts="x"), stilt(speaker="-"), lots=(), offers=())
+        plan = make_plan(case)
+        ends = {o.tag: o for o in plan.outcomes}
+        self.assertIs(ends["T-001"].outcome, OutcomeKind.DONOR)
+        self.assertEqual(ends["T-002"].standard, "field-ready")
+        part = plan.allocations[0]
+        self.assertEqual(
+            (part.kind, part.source, part.source_key), ("speaker-qs2", "unit", "T-001")
+        )
+        self.assertEqual(ends["T-001"].gives_cents, ends["T-002"].parts_cents)
+
+    def test_no_money_buys_nothing_and_a_bought_part_is_counted(self):
+        case = case_of(stilt(d1="-"), lots=())
+        self.assertEqual(make_plan(case.model_copy(update={"money_cents": 0})).spend_cents, 0)
+        plan = make_plan(case)
+        self.assertEqual(plan.spend_cents, plan.allocations[0].unit_cost_cents)
+
+    def test_no_minutes_leave_only_what_needs_no_opening(self):
+        plan = make_plan(case_of(stilt(), stilt(m2="-"), minutes=0.0))
+        self.assertTrue(all(o.minutes == 0 for o in plan.outcomes))
+
+    def test_a_dangerous_pack_is_left_out_and_said(self):
+        plan = make_plan(case_of(folio(p1="!"), stilt()))
+        self.assertEqual([left.tag for left in plan.left_out], ["T-001"])
+        with self.assertRaises(NothingToPlan):
+            make_plan(case_of(folio(p1="!")))
+
+    def test_nothing_inspected_is_refused_in_words(self):
+        with self.assertRaisesRegex(NothingToPlan, "Inspect at least one"):
+            make_plan(case_of())
+
+    def test_a_unit_nobody_finished_looking_at_is_held(self):
+        plan = make_plan(case_of(stilt(speaker="?")))
+        self.assertIs(plan.outcomes[0].outcome, OutcomeKind.HOLD)
+        self.assertIn("Speaker not looked at", plan.outcomes[0].reason)
+
+    def test_worth_of_one_more_is_what_one_more_adds(self):
+        case = case_of(stilt(m1="4", m2="-"), stilt(m1="4", m2="-"), offers=())
+        lots = tuple(lot for lot in case.lots if lot.kind == "sodimm-ddr4-16")
+        one = make_plan(
+            case.model_copy(update={"lots": (lots[0].model_copy(update={"count": 1}),)})
+        )
+        two = make_plan(
+            case.model_copy(update={"lots": (lots[0].model_copy(update={"count": 2}),)})
+        )
+        row = next(r for r in one.scarce if r.key == "sodimm-ddr4-16")
+        gain = two.contribution_cents - one.contribution_cents
+        self.assertAlmostEqual(row.worth_cents, gain + lots[0].unit_cost_cents, delta=1)
+
+    def test_every_rejection_and_every_reason_is_a_sentence(self):
+        plan = make_plan(make_case(5, 40))
+        self.assertTrue(all(o.reason.endswith((".", ")")) for o in plan.outcomes))
+        self.assertTrue(all(len(r.fact) > 15 for g in plan.groups for r in g.rejections))
+
+
+class Properties(unittest.TestCase):
+    @few
+    @given(SEEDS, st.integers(1, 30), st.sampled_from([0.0, 0.2, 1.0]))
+    def test_never_more_than_there_is(self, seed, count, scale):
+        case = make_case(seed, count, scale=scale)
+        try:
+            plan = make_plan(case)
+        except NothingToPlan:
+            self.assertTrue(all(unit.findings.hazards for unit in case.units))
+        else:
+            self.assertEqual(faults(case, plan), [])
+
+    @few
+    @given(SEEDS)
+    def test_same_case_same_plan(self, seed):
+        case = make_case(seed, 20)
+        self.assertEqual(
+            make_plan(case), make_plan(Case.model_validate_json(case.model_dump_json()))
+        )
+
+    @few
+    @given(SEEDS)
+    def test_more_stock_money_or_minutes_never_lower_the_optimum(self, seed):
+        case = make_case(seed, 14, scale=0.15)
+        least = make_plan(case).contribution_cents
+        richer = [
+            {"lots": tuple(lot.model_copy(update={"count": lot.count + 1}) for lot in case.lots)},
+            {"money_cents": case.money_cents + 5000},
+            {"bench_minutes": case.bench_minutes + 60},
+        ]
+        for more in richer:
+            self.assertGreaterEqual(
+                make_plan(case.model_copy(update=more)).contribution_cents, least
+            )
+
+    @few
+    @given(SEEDS)
+    def test_the_optimum_is_that_of_trying_everything(self, seed):
+        case = make_case(seed, 4, scale=0.3).model_copy(update={"offers": (), "bench_minutes": 45})
+        open_units = tuple(unit for unit in case.units if not unit.findings.hazards)
+        case = case.model_copy(update={"units": open_units})
+        if open_units:
+            self.assertEqual(make_plan(case).contribution_cents, best_by_trying(case))
+
+    @few
+    @given(SEEDS, st.randoms(use_true_random=False))
+    def test_other_tags_change_nothing_but_tags(self, seed, dice):
+        case = make_case(seed, 16)
+        tags = [unit.tag for unit in case.units]
+        dice.shuffle(tags)
+        renamed = case.model_copy(
+            update={
+                "units": tuple(
+                    unit.model_copy(update={"tag": tag})
+                    for unit, tag in zip(case.units, tags, strict=True)
+                )
+            }
+        )
+        one, other = make_plan(case), make_plan(renamed)
+        self.assertEqual(one.contribution_cents, other.contribution_cents)
+        self.assertEqual(ready(one), ready(other))
+
+
+class Ladder(unittest.TestCase):
+    def test_rungs_count_the_units_of_their_group(self):
+        plan = make_plan(make_case(8, 30))
+        for group in plan.groups:
+            self.assertEqual(sum(rung.units for rung in group.ladder), len(group.tags))
