@@ -37,7 +37,7 @@ class Examples(unittest.TestCase):
         self.assertEqual(sizes, [1, 2])
 
     def test_one_scarce_module_goes_where_it_leaves_most(self):
-        case = case_of(stilt(m1="4", m2="-", grade="c"), stilt(m1="4", m2="-", grade="a"))
+        case = case_of(stilt(m1="4", m2="-", grade="b"), stilt(m1="4", m2="-", grade="a"))
         one = tuple(
             lot.model_copy(update={"count": 1}) for lot in case.lots if lot.kind == "sodimm-ddr4-16"
         )

@@ -94,7 +94,8 @@ class Explainer:
                 f"{name} would leave {gain} more here, but the money is spent where it leaves more."
             )
         return (
-            f"{name} would leave {gain} more at the lowest part price, but those parts are used up."
+            f"{name} would leave {gain} more counted alone, but not in the batch as a whole: its "
+            "parts are used up, or bring more elsewhere."
         )
 
     def name(self, option: Option) -> str:

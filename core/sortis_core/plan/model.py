@@ -25,6 +25,10 @@ from sortis_core.plan.grouping import Group
 TENTHS = 10
 """Minutes enter the model as whole tenths."""
 SOLVE_SECONDS = 60
+EXACT_UNITS = 300
+"""Up to this size a plan is proven to the cent."""
+LARGE_GAP = 1e-5
+"""Larger batches are proven to one part in 100,000; the last cent would take minutes."""
 SECOND_GOAL_NODES = 50
 """The second goal is worth little work; a limit in nodes, unlike one in seconds, repeats."""
 
@@ -181,11 +185,15 @@ class _Model:
         return 1000 * openings + purchases
 
 
-def _solve(model: mathopt.Model, **limits: int) -> mathopt.SolveResult:
+def _solve(model: mathopt.Model, gap: float, node_limit: int | None = None) -> mathopt.SolveResult:
     # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
     # proves these plans to the cent many times faster than search by constraint propagation.
     parameters = mathopt.SolveParameters(
-        threads=1, random_seed=7, time_limit=timedelta(seconds=SOLVE_SECONDS), **limits
+        threads=1,
+        random_seed=7,
+        time_limit=timedelta(seconds=SOLVE_SECONDS),
+        relative_gap_tolerance=gap,
+        node_limit=node_limit,
     )
     return mathopt.solve(model, mathopt.SolverType.GSCIP, params=parameters)
 
@@ -198,7 +206,8 @@ def solve(case: Case, groups: tuple[Group, ...]) -> Solution:
     sources = sources_of(case)
     exact = _Model(case, groups, sources, integer=True)
     exact.model.maximize(exact.contribution)
-    first = _solve(exact.model)
+    gap = 0.0 if len(case.units) <= EXACT_UNITS else LARGE_GAP
+    first = _solve(exact.model, gap)
     if not first.has_primal_feasible_solution():
         raise NotSolved("The solver found no plan in its time. Plan fewer units at once.")
     best = round(first.objective_value())
@@ -207,7 +216,7 @@ def solve(case: Case, groups: tuple[Group, ...]) -> Solution:
     if first.termination.reason is mathopt.TerminationReason.OPTIMAL:
         exact.model.add_linear_constraint(exact.contribution >= best)
         exact.model.minimize(exact.second_goal())
-        second = _solve(exact.model, node_limit=SECOND_GOAL_NODES)
+        second = _solve(exact.model, gap, SECOND_GOAL_NODES)
         if second.has_primal_feasible_solution():
             result = second
     values = result.variable_values()
