@@ -130,6 +130,16 @@ def _wait(server: subprocess.Popen, port: int) -> None:
     raise StepFailed(f"The database was not ready within {READY_SECONDS} s.")
 
 
+def _reachable(host: str, port: int) -> None:
+    try:
+        socket.create_connection((host, port), 5).close()
+    except OSError as error:
+        raise StepFailed(
+            f"The database at {host}:{port} does not answer ({error.strerror or error}). Start it, "
+            "or unset SORTIS_DB_HOST to use the private one. Nothing was changed."
+        ) from error
+
+
 @contextlib.contextmanager
 def database(*, throwaway: bool = False) -> Iterator[dict[str, str]]:
     """A running private instance; yields the environment that reaches it, ends it afterwards.
@@ -140,6 +150,7 @@ def database(*, throwaway: bool = False) -> Iterator[dict[str, str]]:
         say(f"  Using the database at {os.environ['SORTIS_DB_HOST']}.")
         if "SORTIS_SECRET_KEY" not in os.environ:
             raise StepFailed("With your own database, set SORTIS_SECRET_KEY as well.")
+        _reachable(os.environ["SORTIS_DB_HOST"], int(os.environ.get("SORTIS_DB_PORT", "3306")))
         yield paths()
         return
     folder = Path(tempfile.mkdtemp(prefix="sortis-test-")) if throwaway else VAR

@@ -89,6 +89,7 @@ AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
+AXES_LOCKOUT_CALLABLE = "sortis_server.people.api.locked_out"
 
 USE_TZ = True
 TIME_ZONE = "UTC"
@@ -120,4 +121,6 @@ LOGGING = {
     "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    # A refusal is an answer, not a fault of the server.
+    "loggers": {name: {"level": "ERROR"} for name in ("django.request", "django.security", "axes")},
 }

@@ -44,6 +44,17 @@ class Words(unittest.TestCase):
         self.assertEqual(findings.hazards, ("p1",))
 
 
+class Rest(unittest.TestCase):
+    def test_the_rest_is_there_but_nothing_is_claimed_about_an_empty_bay(self):
+        findings, _ = read_entries(
+            FOLIO, "disk", {"d1": "n256", "d2": "-", "heat_sink": "-", "camera": "x", "*": "+"}
+        )
+        self.assertEqual(findings.part("heat_sink"), "missing")
+        self.assertEqual(findings.part("d1_screw"), "present")
+        self.assertEqual(findings.part("bay_cable"), "unseen")
+        self.assertEqual((findings.test("camera"), findings.test("fan")), ("failed", "passed"))
+
+
 class Refusals(unittest.TestCase):
     def test_each_names_what_the_place_takes(self):
         cases = [

@@ -12,6 +12,7 @@ pack     ``41.2/57``, ``3600/5000mah 11.1v``, ``612c`` cycles, ``-`` absent, ``x
 part     ``+`` there, ``-`` missing, ``x`` broken
 test     ``+`` passed, ``x`` failed
 grade    ``a`` ``b`` ``c``
+``*``    ``+``: every required part and test nobody wrote about is as it should be
 ======== ==============================================================
 
 What is read here is written back by :func:`write_entries` in one canonical form.
@@ -21,6 +22,7 @@ import re
 from typing import TypeVar
 
 from sortis_core.assess.battery import HIGHEST_HEALTH_PERCENT
+from sortis_core.assess.completeness import required_parts
 from sortis_core.base import SortisError
 from sortis_core.findings import (
     DriveFinding,
@@ -35,6 +37,7 @@ from sortis_core.findings import (
 from sortis_core.sheets import Connector, DrivePlace, Interface, MemorySlot, ModelSheet, PackPlace
 
 GRADE = "grade"
+REST = "*"
 MODULE_SIZES_GB = (1, 2, 4, 8, 12, 16, 24, 32, 48, 64)
 LENGTHS_MM = (2230, 2242, 2260, 2280)
 PLACE_WORDS = {
@@ -224,6 +227,7 @@ def read_entries(
     soldered: int | None = None
     grade: Grade | None = None
     refusals: dict[str, str] = {}
+    rest = False
     slot_by_key = {slot.key: slot for slot in sheet.memory.slots}
     drive_by_key = {drive.key: drive for drive in sheet.drives_of(trim)}
     pack_by_key = {pack.key: pack for pack in sheet.packs_of(trim)}
@@ -246,6 +250,8 @@ def read_entries(
                 tests[key] = _word(TEST_WORDS, sheet, key, text, "+ passed, x failed")
             elif key == GRADE:
                 grade = _grade(text)
+            elif key == REST:
+                rest = text == "+"
             else:
                 raise EntryRefused(f"{sheet.name} ({trim}) has no place “{key}”.")
         except EntryRefused as refusal:
@@ -261,7 +267,24 @@ def read_entries(
         tests=tests,
         grade=grade,
     )
-    return findings, refusals
+    return (_with_rest(sheet, findings) if rest else findings), refusals
+
+
+def _with_rest(sheet: ModelSheet, findings: Findings) -> Findings:
+    """Fill what nobody wrote about: required parts are there, tests passed.
+
+    Kit of an empty bay is not required, so nothing is claimed about it.
+    """
+    parts = {part.key: findings.part(part.key) for part in required_parts(sheet, findings)}
+    seen = {key: PartState.PRESENT for key, state in parts.items() if state is PartState.UNSEEN}
+    run = {
+        test.key: TestState.PASSED
+        for test in sheet.tests_of(findings.trim)
+        if findings.test(test.key) is TestState.UNSEEN
+    }
+    return findings.model_copy(
+        update={"parts": {**findings.parts, **seen}, "tests": {**findings.tests, **run}}
+    )
 
 
 def _soldered(sheet: ModelSheet, text: str) -> int | None:

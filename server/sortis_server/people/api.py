@@ -1,12 +1,13 @@
 """Signing in and out."""
 
 from django.contrib.auth import authenticate, login, logout
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import Router
 from pydantic import BaseModel
 
 from sortis_core.base import SortisError
+from sortis_server.problems import problem
 
 router = Router(tags=["people"])
 
@@ -49,6 +50,15 @@ def _session(request: HttpRequest) -> Session:
     return Session(person=who, csrf_token=get_token(request))
 
 
+def locked_out(request: HttpRequest, *args: object, **facts: object) -> HttpResponse:
+    """The answer while a name is locked."""
+    return problem(
+        429,
+        SignInRefused.title,
+        "Too many wrong passwords. Wait a quarter of an hour, then try again.",
+    )
+
+
 @router.get("", auth=None, response=Session)
 def session(request: HttpRequest):
     """Who is signed in."""
@@ -60,12 +70,7 @@ def sign_in(request: HttpRequest, given: SignIn):
     """Sign in; after several wrong passwords the name is locked for a quarter of an hour."""
     person = authenticate(request, username=given.username.strip(), password=given.password)
     if person is None:
-        locked = getattr(request, "axes_locked_out", False)
-        raise SignInRefused(
-            "Too many wrong passwords. Wait a quarter of an hour, then try again."
-            if locked
-            else "Name and password do not match. Check both and try again."
-        )
+        raise SignInRefused("Name and password do not match. Check both and try again.")
     login(request, person)
     return _session(request)
 

@@ -1343,6 +1343,12 @@ export interface components {
             standard: string;
             /** Fact */
             fact: string;
+            /**
+             * Look First
+             * @description True where looking at the unit again could change it.
+             * @default false
+             */
+            look_first: boolean;
         };
         /**
          * Rung

@@ -29,17 +29,18 @@ export function ScanBox() {
       onSubmit={async (event) => {
         event.preventDefault()
         if (!text.trim()) return
+        // Emptied at once: the next scan may come before the answer to this one.
+        setText('')
         const said = await go(text)
         setRefusal(said)
-        if (!said) {
-          setText('')
-          field.current?.blur()
-        }
+        if (said) setText((typed) => typed || text)
+        else field.current?.blur()
       }}
     >
       <label className="input input-bordered flex items-center w-52 h-9 bg-base-100">
         <input
           ref={field}
+          onFocus={(event) => event.currentTarget.select()}
           value={text}
           onChange={(event) => {
             setText(event.target.value)

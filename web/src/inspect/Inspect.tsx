@@ -15,6 +15,8 @@ import { sendInspection } from './outbox'
 import { inspectionQuery, useInspection } from './useInspection'
 
 const PREFETCHED = 12
+/** The entry that stands for every part and test nobody wrote anything about. */
+const REST = '*'
 
 export const unitsQuery = (slug: string, stage: string) => ({
   queryKey: ['units', slug, stage],
@@ -94,14 +96,6 @@ function OneUnit({ batch, tag, units }: { batch: string; tag: string; units: Sch
     const cell = reading?.strip.cells.find((other) => other.key === key)
     if (text === '!' && cell?.group === 'pack') void keep(false, open.startedFrom, { ...open.entries, [key]: text })
   }
-  const allThere = async (): Promise<void> => {
-    // What is required depends on what was typed last, so it is read once more before it is filled.
-    const body = { trim: open.trim, entries: open.entries }
-    const read = await ask(api.POST('/api/units/{tag}/read', { params: { path: { tag } }, body })).catch(() => reading)
-    const pegs = read?.strip.cells.filter((cell) => (cell.group === 'part' && cell.mark !== 'not needed') || cell.group === 'test') ?? []
-    const unseen = pegs.filter((cell) => ['', '?'].includes(open.entries[cell.key] ?? ''))
-    open.type(Object.fromEntries(unseen.map((cell) => [cell.key, '+'])))
-  }
 
   if (open.error) return <ProblemNote error={open.error} />
   if (!view || !reading) return <p className="quiet">Opening {tag} …</p>
@@ -131,7 +125,7 @@ function OneUnit({ batch, tag, units }: { batch: string; tag: string; units: Sch
         refusals={reading.refusals}
         disabled={view.blocked}
         onType={type}
-        onAllThere={() => void allThere()}
+        onAllThere={() => open.type({ [REST]: '+' })}
         onKeep={(enough) => void keep(enough)}
         onScan={(scanned) => void jump(scanned)}
       />

@@ -18,6 +18,7 @@ export function SignIn() {
         onSubmit={async (event) => {
           event.preventDefault()
           try {
+            if (!session.data) await session.refetch()
             await ask(api.POST('/api/session', { body: { username, password } }))
             const next = new URLSearchParams(location.search).get('next') ?? '/'
             location.assign(next.startsWith('/') && !next.startsWith('//') ? next : '/')
@@ -45,7 +46,7 @@ export function SignIn() {
           <input type="password" className="input input-bordered w-full h-11" autoComplete="current-password" value={password} onChange={(event) => setPassword(event.target.value)} />
         </label>
         <ProblemNote error={error} />
-        <button className="btn btn-primary w-full btn-bench" disabled={!session.data}>Sign in</button>
+        <button className="btn btn-primary w-full btn-bench">Sign in</button>
       </form>
     </main>
   )

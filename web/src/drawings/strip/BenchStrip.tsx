@@ -88,7 +88,7 @@ export function BenchStrip({ strip, entries, refusals, disabled, onType, onAllTh
     <input
       data-place={cell.key}
       className={`font-mono bg-transparent outline-none ${extra}`}
-      value={entries[cell.key] ?? ''}
+      value={entries[cell.key] || (PEGS.has(cell.group) && cell.mark === 'good' && cell.group !== 'grade' ? '+' : '')}
       disabled={disabled}
       autoComplete="off"
       spellCheck={false}

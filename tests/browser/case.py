@@ -1,0 +1,68 @@
+"""The built application in headless Chromium, driven as a person would."""
+
+import atexit
+import shutil
+
+from django.test import LiveServerTestCase
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from tests.server.workshop import Workshop
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+PATIENCE_MS = 15_000
+_browser: list[Browser] = []
+
+
+def browser() -> Browser:
+    """One browser for the whole run."""
+    if not _browser:
+        playwright = sync_playwright().start()
+        path = shutil.which("chromium")
+        _browser.append(playwright.chromium.launch(executable_path=path, args=ARGUMENTS))
+        atexit.register(playwright.stop)
+        expect.set_options(timeout=PATIENCE_MS)
+    return _browser[0]
+
+
+class BrowserCase(Workshop, LiveServerTestCase):
+    """A furnished workshop, and pages that are signed in as Marit."""
+
+    def setUp(self):
+        self.furnish()
+        self.faults: list[str] = []
+
+    def tearDown(self):
+        for context in browser().contexts:
+            context.close()
+        self.assertEqual(self.faults, [], "errors in the page")
+
+    def page(self, path: str = "/", *, width: int = 1280, theme: str = "light") -> Page:
+        context = browser().new_context(
+            viewport={"width": width, "height": 800}, color_scheme=theme
+        )
+        context.set_default_timeout(PATIENCE_MS)
+        cookie = self.client_of(self.marit).cookies["sessionid"].value
+        context.add_cookies([{"name": "sessionid", "value": cookie, "url": self.live_server_url}])
+        page = context.new_page()
+        page.on("pageerror", lambda error: self.faults.append(str(error)))
+        page.goto(self.live_server_url + path)
+        return page
+
+    def at(self, stage: str, tag: str = "") -> str:
+        return f"/{self.batch.slug}/{stage}" + (f"/{tag}" if tag else "")
+
+    def place(self, page: Page, key: str):
+        """The field of one place of the strip."""
+        return page.locator(f"input[data-place={key}]")
+
+    def keys(self, page: Page, *keys: str) -> None:
+        for key in keys:
+            page.keyboard.press(key)

@@ -1,0 +1,117 @@
+from playwright.sync_api import expect
+
+from sortis_server.inspect.models import Inspection
+from tests.browser.case import BrowserCase
+
+
+class AtTheStrip(BrowserCase):
+    def open(self, unit, page=None):
+        page = page or self.page(self.at("inspect", unit.tag))
+        expect(page.locator("input[data-place]:focus")).to_be_visible()
+        return page
+
+    def test_arrows_walk_typing_fills_and_a_wrong_value_is_refused_with_the_fact(self):
+        (unit,) = self.announce("stilt")
+        page = self.open(unit)
+        page.keyboard.type("32")
+        expect(page.get_by_text("Slot 1 takes up to 16 GB (maker's manual)")).to_be_visible()
+        self.keys(page, "ArrowRight")
+        self.assertEqual(page.evaluate("document.activeElement.dataset.place"), "m2")
+        page.keyboard.type("8")
+        expect(page.get_by_text("8 GB, one channel")).to_be_visible()
+        page.keyboard.press("Control+Enter")
+        expect(page.get_by_text("The inspection was not kept")).to_be_visible()
+        self.assertEqual(Inspection.objects.count(), 0)
+        self.keys(page, "ArrowLeft")
+        self.place(page, "m1").fill("16")
+        expect(page.get_by_text("24 GB")).to_be_visible()
+        expect(page.get_by_text("24 of 16 GB")).to_be_visible()
+
+    def test_shortfalls_appear_while_typing(self):
+        (unit,) = self.announce("folio")
+        page = self.open(unit)
+        self.place(page, "p1").fill("30/41")
+        expect(page.get_by_text("Pack 73 of 80 %")).to_be_visible()
+        self.place(page, "p1").fill("39/41")
+        expect(page.get_by_text("Pack 95 of 80 %")).to_be_visible()
+
+    def test_one_key_on_the_pack_blocks_the_unit_and_shows_the_caution(self):
+        (unit,) = self.announce("folio")
+        page = self.open(unit)
+        self.place(page, "p1").focus()
+        page.keyboard.type("!")
+        expect(page.get_by_text(f"Stop. Pack of {unit.tag} is dangerous.")).to_be_visible()
+        expect(page.get_by_text("do not charge", exact=False).first).to_be_visible()
+        expect(self.place(page, "m1")).to_be_disabled()
+        page.get_by_label("What was done with the pack").fill("Fetched by the licensed carrier")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("Recorded by Marit Dohl")).to_be_visible()
+        unit.refresh_from_db()
+        self.assertFalse(unit.blocked)
+
+    def test_a_stale_page_shows_both_versions_and_keeps_the_chosen_one(self):
+        (unit,) = self.announce("stilt")
+        page = self.open(unit)
+        page.keyboard.type("4")
+        self.inspect(unit, m1="16")
+        page.keyboard.press("Control+Enter")
+        expect(page.get_by_text("kept inspection 1")).to_be_visible()
+        row = page.get_by_role("row", name="m1 4 16")
+        expect(row).to_be_visible()
+        page.get_by_role("button", name="Keep mine").press("Enter")
+        expect(page.get_by_text("Somebody else saved first")).not_to_be_visible()
+        found = Inspection.objects.get(number=2)
+        self.assertEqual(found.findings["modules"]["m1"]["gb"], 4)
+
+    def test_nothing_is_lost_when_the_network_drops(self):
+        one, two = self.announce("stilt", "stilt")
+        page = self.open(one)
+        page.wait_for_timeout(600)  # the next unit is fetched ahead
+        page.context.set_offline(True)
+        page.keyboard.type("16")
+        expect(page.get_by_text("not connected, kept on this device")).to_be_visible()
+        page.keyboard.press("Control+Enter")
+        expect(page.get_by_text("1 inspection kept on this device")).to_be_visible()
+        expect(page.get_by_role("heading", name=two.tag)).to_be_visible()
+        self.assertEqual(Inspection.objects.count(), 0)
+        page.context.set_offline(False)
+        expect(page.get_by_text("kept on this device")).not_to_be_visible()
+        self.assertEqual(Inspection.objects.get().findings["modules"]["m1"]["gb"], 16)
+
+    def test_what_was_typed_survives_a_reload(self):
+        (unit,) = self.announce("stilt")
+        page = self.open(unit)
+        page.keyboard.type("16")
+        expect(page.get_by_text("16 GB, one channel")).to_be_visible()
+        page.reload()
+        expect(self.place(page, "m1")).to_have_value("16")
+        expect(page.get_by_text("not kept yet")).to_be_visible()
+
+    def test_a_scan_into_a_place_jumps_and_leaves_the_place_as_it_was(self):
+        one, two = self.announce("stilt", "stilt")
+        page = self.open(one)
+        page.keyboard.type("8")
+        self.keys(page, "ArrowRight")
+        page.keyboard.type(two.tag)
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("heading", name=two.tag)).to_be_visible()
+        page.goto(self.live_server_url + self.at("inspect", one.tag))
+        expect(self.place(page, "m2")).to_have_value("")
+
+    def test_a_scan_jumps_to_the_next_step_from_anywhere(self):
+        fitted, waiting = self.announce("stilt", "stilt")
+        self.inspect(fitted, m2="-")
+        self.approve(self.plan())
+        page = self.page("/stock")
+        page.get_by_role("heading", name="Stock", exact=True).wait_for()
+        page.keyboard.press("/")
+        page.keyboard.type(fitted.tag)
+        page.keyboard.press("Enter")
+        page.wait_for_url(f"**/fit/{fitted.tag}")
+        page.keyboard.press("/")
+        page.keyboard.type("tw9")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("No unit carries the tag TW-0009")).to_be_visible()
+        page.get_by_label("Scan or type a tag").fill(waiting.tag)
+        page.keyboard.press("Enter")
+        page.wait_for_url(f"**/inspect/{waiting.tag}")

@@ -1,0 +1,192 @@
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from house.place import WEB
+from sortis_server.decide.models import PlanRow
+from sortis_server.fit.models import WorkOrderRow
+from sortis_server.inspect.services import clear_hazard
+from tests.browser.case import BrowserCase
+
+AXE = Path(WEB, "node_modules", "axe-core", "axe.min.js").read_text()
+
+
+class Screens(BrowserCase):
+    def lived_in(self):
+        """Units at every stage; the work order, the waiting unit and the blocked one."""
+        fitted, ready, short, fresh, blocked = self.announce(
+            "stilt", "lern", "folio", "folio", "folio"
+        )
+        self.inspect(fitted, m2="-")
+        self.inspect(ready)
+        self.approve(self.plan())
+        self.inspect(short, p1="20/41", heat_sink="-")
+        self.inspect(blocked, p1="!")
+        self.plan()
+        return fitted, ready, fresh, blocked
+
+    def pages(self):
+        fitted, ready, fresh, blocked = self.lived_in()
+        return {
+            "/": "A new batch",
+            self.at("arrive"): "Take a manifest in",
+            self.at("inspect", fresh.tag): "Function tests",
+            self.at("inspect", blocked.tag): "is dangerous",
+            self.at("decide"): "What is scarce",
+            self.at("fit", fitted.tag): "Screw tray",
+            self.at("release", ready.tag): "Gates of",
+            self.at("stock"): "Newest movements",
+            self.at("sheets"): "How it opens",
+        }
+
+    def test_every_screen_can_be_read_and_worked_by_everybody(self):
+        pages = self.pages()
+        for theme in ("light", "dark"):
+            page = self.page("/", theme=theme)
+            # The page's policy allows no foreign script, so it is put in from outside.
+            for path, words in pages.items():
+                page.goto(self.live_server_url + path)
+                page.get_by_text(words).first.wait_for()
+                page.wait_for_timeout(200)
+                page.evaluate(AXE)
+                found = page.evaluate("axe.run({resultTypes: ['violations']})")
+                wrong = [
+                    f"{v['id']}: {v['nodes'][0]['html'][:160]}"
+                    for v in found["violations"]
+                    if v["impact"] in ("serious", "critical")
+                ]
+                self.assertEqual(wrong, [], f"{theme} {path}")
+
+    def test_nothing_overflows_on_a_small_screen(self):
+        pages = self.pages()
+        page = self.page("/", width=1024)
+        for path, words in pages.items():
+            page.goto(self.live_server_url + path)
+            page.get_by_text(words).first.wait_for()
+            over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+            self.assertLessEqual(over, 0, path)
+
+    def test_a_group_opens_its_ladder_with_reason_and_facts(self):
+        for unit in self.announce("lern", "lern"):
+            self.inspect(unit, p1="20/38")
+        self.plan()
+        page = self.page(self.at("decide"))
+        row = page.locator("[data-row] button").first
+        row.focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("Why:")).to_be_visible()
+        expect(page.get_by_text("Field ready has no price for this model")).to_be_visible()
+        expect(page.get_by_role("columnheader", name="leaves").last).to_be_visible()
+
+    def test_turning_a_dial_solves_again(self):
+        (unit,) = self.announce("lern")
+        self.inspect(unit, keyboard="x")
+        self.plan()
+        page = self.page(self.at("decide"))
+        money = page.get_by_role("slider", name="Money")
+        money.focus()
+        for _ in range(40):
+            page.keyboard.press("PageDown")
+        page.keyboard.press("Home")
+        page.keyboard.press("ArrowLeft")
+        expect(page.get_by_text("Hold", exact=True)).to_be_visible()
+        self.assertEqual(PlanRow.objects.order_by("-number")[0].case["money_cents"], 0)
+
+    def test_an_empty_batch_says_what_to_do_first(self):
+        for stage, words in (
+            ("arrive", "What a manifest looks like"),
+            ("inspect", "Count more in under Arrive"),
+            ("decide", "Units come here once they are inspected"),
+            ("fit", "Approve a plan under Decide"),
+            ("release", "No unit waits for its last check"),
+        ):
+            page = self.page(self.at(stage))
+            expect(page.get_by_text(words)).to_be_visible()
+
+    def test_planning_nothing_is_answered_on_the_page(self):
+        page = self.page(self.at("decide"))
+        page.get_by_role("button", name="Plan the batch").click()
+        expect(page.get_by_text("Inspect at least one unit")).to_be_visible()
+
+    def test_a_faulty_manifest_lists_its_lines_and_takes_nothing(self):
+        page = self.page(self.at("arrive"))
+        page.get_by_label("Manifest file").set_input_files(
+            {
+                "name": "x.csv",
+                "mimeType": "text/csv",
+                "buffer": b"serial,maker,model\nS1,Ombrel,Folio 15\nS2,Ombrel,\n",
+            }
+        )
+        expect(page.get_by_text("line 3")).to_be_visible()
+        expect(page.get_by_text("model is blank")).to_be_visible()
+        expect(page.get_by_role("button", name="Take in")).not_to_be_visible()
+        self.assertEqual(self.batch.units.count(), 0)
+
+    def test_filters_stay_in_the_address(self):
+        self.announce("stilt", "folio")
+        page = self.page(self.at("inspect"))
+        page.get_by_label("Filter units").fill("folio")
+        expect(page.locator("aside li a")).to_have_count(1)
+        self.assertIn("filter=folio", page.url)
+        page.reload()
+        expect(page.locator("aside li a")).to_have_count(1)
+
+
+class AtTheBench(BrowserCase):
+    def order(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, m2="-", d1="h500")
+        self.approve(self.plan())
+        return unit
+
+    def test_two_screens_on_one_order_stay_together(self):
+        unit = self.order()
+        one, other = self.page(self.at("fit", unit.tag)), self.page(self.at("fit", unit.tag))
+        for page in (one, other):
+            expect(page.get_by_text("step 1 of")).to_be_visible()
+        one.keyboard.press(" ")
+        expect(one.get_by_text("step 2 of")).to_be_visible()
+        other.keyboard.press(" ")
+        expect(other.get_by_text("was worked on from another screen")).to_be_visible()
+        expect(other.get_by_text("step 2 of")).to_be_visible()
+        self.assertEqual(WorkOrderRow.objects.get().done_steps, 1)
+
+    def test_screws_lie_in_the_tray_until_they_are_back(self):
+        unit = self.order()
+        page = self.page(self.at("fit", unit.tag))
+        seen = False
+        for step in range(1, 30):
+            expect(page.get_by_text(f"step {step} of")).to_be_visible()
+            seen = seen or page.get_by_text("3 × 14 mm cage").is_visible()
+            page.keyboard.press(" ")
+            if page.get_by_text("Done, and seen working").is_visible():
+                break
+            page.get_by_text(f"step {step + 1} of").or_(
+                page.get_by_text("Done, and seen working")
+            ).first.wait_for()
+            if page.get_by_text("Done, and seen working").is_visible():
+                break
+        self.assertTrue(seen, "the long cage screws were never in the tray")
+        expect(page.get_by_text("empty, nothing is out")).to_be_visible()
+
+    def test_back_and_not_as_written(self):
+        unit = self.order()
+        page = self.page(self.at("fit", unit.tag))
+        expect(page.get_by_text("step 1 of")).to_be_visible()
+        page.keyboard.press(" ")
+        expect(page.get_by_text("step 2 of")).to_be_visible()
+        page.keyboard.press("Backspace")
+        expect(page.get_by_text("step 1 of")).to_be_visible()
+        page.keyboard.press("!")
+        page.keyboard.type("standoff torn out")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("“standoff torn out”")).to_be_visible()
+        unit.refresh_from_db()
+        self.assertEqual(unit.stage, "inspect")
+
+    def test_a_cleared_hazard_stays_on_the_record(self):
+        (unit,) = self.announce("folio")
+        self.inspect(unit, p1="!")
+        clear_hazard(unit.tag, "Fetched by the licensed carrier", self.marit)
+        page = self.page(self.at("inspect", unit.tag))
+        expect(page.get_by_text("Fetched by the licensed carrier")).to_be_visible()

@@ -1,0 +1,123 @@
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from sortis_server.arrive.models import Batch, Unit
+from sortis_server.inspect.models import Inspection
+from sortis_server.release.models import Release
+from tests.browser.case import BrowserCase, browser
+
+MANIFEST = """serial,maker,model,notes
+K1,Quarrin,Stilt Q2,
+K2,Quarrin,Stilt Q2,
+K3,Ombrel,Folio 15,dent
+"""
+
+
+class WholePath(BrowserCase):
+    """One batch from manifest to released unit, by the keyboard alone."""
+
+    def test_from_sign_in_to_label(self):
+        page = browser().new_context().new_page()
+        page.goto(self.live_server_url)
+        page.get_by_label("Name").wait_for()
+        page.keyboard.type("marit")
+        page.keyboard.press("Tab")
+        page.keyboard.type("tide")
+        page.keyboard.press("Enter")
+        self.make_batch(page)
+        self.arrive(page)
+        self.inspect_three(page)
+        self.decide(page)
+        self.fit(page)
+        self.release(page)
+
+    def make_batch(self, page):
+        page.get_by_role("heading", name="A new batch").wait_for()
+        for _ in range(40):
+            page.keyboard.press("Tab")
+            if page.evaluate("document.activeElement.name") == "name":
+                break
+        page.keyboard.type("Quay kiosk")
+        page.keyboard.press("Tab")
+        page.keyboard.type("ferry line")
+        page.keyboard.press("Enter")
+        page.get_by_role("heading", name="Take a manifest in").wait_for()
+        self.assertEqual(Batch.objects.get(slug="quay-kiosk").source, "ferry line")
+
+    def arrive(self, page):
+        expect(page.get_by_text("Every announced unit is counted in")).to_be_visible()
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder, "list.csv")
+            file.write_text(MANIFEST)
+            with page.expect_file_chooser() as chooser:
+                page.keyboard.press("m")
+            chooser.value.set_files(file)
+            expect(page.get_by_text("every line is understood")).to_be_visible()
+            self.assertEqual(Unit.objects.count(), 0)
+            page.keyboard.press("t")
+            expect(page.get_by_text("3 units taken in")).to_be_visible()
+        page.keyboard.press("c")
+        expect(page.get_by_text("3 units counted in")).to_be_visible()
+        page.keyboard.press("i")
+
+    def type_places(self, page, *places: str) -> None:
+        """Each text is typed into the place in focus; Enter goes on where it does not by itself."""
+        for text in places:
+            page.keyboard.type(text)
+            if text not in ("-", "x", "a"):
+                page.keyboard.press("Enter")
+
+    def opened(self, page, tag: str) -> None:
+        expect(page.get_by_role("heading", name=tag)).to_be_visible()
+        first = page.locator("input[data-place=m0]:focus, input[data-place=m1]:focus")
+        expect(first).to_be_visible()
+
+    def inspect_three(self, page):
+        self.opened(page, "TW-0001")
+        self.type_places(page, "8", "-", "s256", "-", "a", "b")
+        self.opened(page, "TW-0002")
+        self.type_places(page, "8", "8", "s256", "-", "a", "b")
+        self.opened(page, "TW-0003")
+        self.type_places(page, "8", "8", "n256 93%", "-", "39/41 120c", "a", "b")
+        expect(page.get_by_text("Every unit of this batch that was counted in")).to_be_visible()
+        self.assertEqual(Inspection.objects.count(), 3)
+        self.assertEqual({unit.stage for unit in Unit.objects.all()}, {"decide"})
+
+    def decide(self, page):
+        page.keyboard.press("Alt+3")
+        expect(page.get_by_text("3 units wait for a decision")).to_be_visible()
+        page.keyboard.press("p")
+        expect(page.get_by_text("proven best")).to_be_visible()
+        expect(page.get_by_text("8 GB DDR4 SODIMM into Slot 2")).to_be_visible()
+        page.keyboard.press("a")
+        expect(page.get_by_text("Approved by Marit Dohl")).to_be_visible()
+        page.keyboard.press("f")
+
+    def fit(self, page):
+        expect(page.get_by_role("heading", name="TW-0001")).to_be_visible()
+        for _ in range(30):
+            step = page.get_by_label("Step")
+            step.or_(page.get_by_text("Done, and seen working")).wait_for()
+            if not step.is_visible():
+                break
+            title = step.locator("h2").inner_text()
+            page.keyboard.press(" ")
+            expect(page.locator("h2", has_text=title).first).not_to_be_visible()
+        expect(page.get_by_text("Done, and seen working")).to_be_visible()
+        page.keyboard.press("r")
+
+    def release(self, page):
+        expect(page.get_by_text("Gates of Field ready")).to_be_visible()
+        for met in range(6, 10):
+            page.keyboard.press(" ")
+            expect(page.get_by_text(f"{met} of 9 met")).to_be_visible()
+        page.keyboard.press("r")
+        expect(page.get_by_text("Released by Marit Dohl")).to_be_visible()
+        with page.expect_popup() as label:
+            page.keyboard.press("l")
+        self.assertIn("TW-0001/label.pdf", label.value.url)
+        released = Release.objects.get()
+        self.assertEqual(released.unit.tag, "TW-0001")
+        self.assertIn("16 GB DDR4", released.label)

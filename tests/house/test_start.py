@@ -1,0 +1,64 @@
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from house.database import database, free_port
+from house.place import HOME, StepFailed
+from house.setup import _fingerprint, _missing
+
+
+class TheOneCommand(unittest.TestCase):
+    def test_help_names_every_command(self):
+        out = subprocess.run(
+            [sys.executable, HOME / "sortis", "--help"], capture_output=True, text=True, check=True
+        ).stdout
+        for name in ("demo", "serve", "stop", "test", "check", "bench", "core", "export-case"):
+            self.assertIn(name, out)
+
+    def test_stop_with_nothing_running_says_so(self):
+        with tempfile.TemporaryDirectory() as folder:
+            out = subprocess.run(
+                [sys.executable, HOME / "sortis", "stop"],
+                capture_output=True,
+                text=True,
+                env={**os.environ, "SORTIS_DATA": folder},
+                check=True,
+            )
+        self.assertEqual(out.stdout.strip(), "Sortis is not running.")
+
+    def test_a_database_that_is_not_there_is_said_in_a_sentence(self):
+        gone = {
+            "SORTIS_DB_HOST": "127.0.0.1",
+            "SORTIS_DB_PORT": str(free_port()),
+            "SORTIS_SECRET_KEY": "x",
+        }
+        failing = self.assertRaises(StepFailed)
+        with mock.patch.dict(os.environ, gone), failing as refused, database():
+            self.fail("it started without a database")
+        self.assertIn("does not answer", str(refused.exception))
+        self.assertIn("Nothing was changed", str(refused.exception))
+
+    def test_missing_programs_are_named_by_their_package(self):
+        self.assertIn("some-package", _missing({"a-program-nobody-has": "some-package"}))
+
+    def test_a_taken_port_is_left_alone(self):
+        import socket
+
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            port = taken.getsockname()[1]
+            self.assertNotEqual(free_port(port), port)
+
+    def test_setting_up_again_is_skipped_only_while_nothing_changed(self):
+        with tempfile.TemporaryDirectory(dir=HOME / "var") as folder:
+            file = Path(folder, "needs.txt")
+            file.write_text("one")
+            first = _fingerprint([file])
+            self.assertEqual(first, _fingerprint([file]))
+            file.write_text("two")
+            self.assertNotEqual(first, _fingerprint([file]))

@@ -1,0 +1,160 @@
+from django.db.models import Sum
+from django.test import TestCase
+
+from sortis_server.fit.models import WorkOrderRow
+from sortis_server.inspect.services import findings_of
+from sortis_server.stock.models import Lot, Movement, Purchase
+from sortis_server.stock.services import StockRefused, move
+from tests.server.workshop import Workshop
+
+
+class Bench(Workshop, TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    def decided(self, *units_and_entries):
+        for unit, entries in units_and_entries:
+            self.inspect(unit, **entries)
+        self.approve(self.plan())
+
+    def tick(self, unit, **more):
+        order = WorkOrderRow.objects.get(unit=unit)
+        return self.api("post", f"units/{unit.tag}/work/tick", {"version": order.version}, **more)
+
+    def tick_until(self, unit, state="done"):
+        for _ in range(40):
+            view = self.tick(unit)
+            if view["state"] == state:
+                return view
+        self.fail("the order never ended")
+
+    def counts_are_sums_of_movements(self):
+        for lot in Lot.objects.all():
+            moved = lot.movements.aggregate(total=Sum("change"))["total"] or 0
+            self.assertEqual(lot.on_hand, moved, str(lot))
+
+    def free_modules(self) -> int:
+        return sum(lot.on_hand for lot in Lot.objects.filter(kind__key="sodimm-ddr4-8"))
+
+    def test_parts_leave_displaced_parts_enter_and_findings_follow(self):
+        (unit,) = self.announce("stilt")
+        before = self.free_modules()
+        self.decided((unit, {"m1": "4", "m2": "4"}))
+        view = self.tick_until(unit)
+        fitted = [a for step in view["work"]["steps"] for a in step["actions"]]
+        self.assertTrue(fitted)
+        self.assertEqual(self.stage(unit), "release")
+        unit.refresh_from_db()
+        self.assertGreaterEqual(sum(m.gb for m in findings_of(unit).modules.values()), 16)
+        used = sum(a["kind"] == "sodimm-ddr4-8" for a in fitted)
+        self.assertEqual(self.free_modules(), before - used)
+        out = Lot.objects.filter(place=f"out of {unit.tag}").aggregate(n=Sum("on_hand"))["n"]
+        self.assertEqual(out, sum(bool(a["takes_out"]) for a in fitted))
+        self.counts_are_sums_of_movements()
+        self.assertEqual(sum(lot.promised for lot in Lot.objects.all()), 0)
+
+    def test_a_drive_that_held_data_waits_for_its_record(self):
+        (unit,) = self.announce("stilt")
+        self.decided((unit, {"d1": "h500"}))
+        self.tick_until(unit)
+        lot = Lot.objects.get(kind__key="disk-500-bay")
+        self.assertEqual((lot.on_hand, lot.condition), (1, "waiting for sanitising"))
+
+    def test_back_moves_parts_back(self):
+        (unit,) = self.announce("stilt")
+        self.decided((unit, {"m2": "-"}))
+        before = self.free_modules()
+        order = WorkOrderRow.objects.get(unit=unit)
+        steps = order.document["steps"]
+        acts = next(n for n, step in enumerate(steps) if step["actions"])
+        for _ in range(acts + 1):
+            self.tick(unit)
+        self.assertEqual(self.free_modules(), before - 1)
+        order.refresh_from_db()
+        view = self.api("post", f"units/{unit.tag}/work/back", {"version": order.version})
+        self.assertEqual(view["done_steps"], acts)
+        self.assertEqual(self.free_modules(), before)
+        self.assertEqual(sum(lot.promised for lot in Lot.objects.all()), 1)
+        self.counts_are_sums_of_movements()
+
+    def test_a_second_screen_is_told_and_shown_the_same(self):
+        (unit,) = self.announce("stilt")
+        self.decided((unit, {"m2": "-"}))
+        self.tick(unit)
+        said = self.api("post", f"units/{unit.tag}/work/tick", {"version": 1}, status=409)
+        self.assertIn("another screen", said["detail"])
+        self.assertEqual(WorkOrderRow.objects.get().done_steps, 1)
+
+    def test_a_part_in_a_donor_is_awaited_and_handed_over(self):
+        dead, short = self.announce("stilt", "stilt")
+        Lot.objects.filter(kind__key="speaker-qs2").delete()
+        self.decided((dead, {"starts": "x"}), (short, {"speaker": "-"}))
+        fetch = self.api("get", f"units/{short.tag}/work")["fetch"]
+        self.assertEqual((fetch[0]["state"], fetch[0]["where"]), ("in another unit", dead.tag))
+        said = None
+        for _ in range(30):
+            order = WorkOrderRow.objects.get(unit=short)
+            client = self.client_of(self.marit)
+            answer = client.post(
+                f"/api/units/{short.tag}/work/tick",
+                {"version": order.version},
+                content_type="application/json",
+            )
+            if answer.status_code != 200:
+                said = answer.json()
+                break
+        self.assertIn(f"still in {dead.tag}", said["detail"])
+        self.tick_until(dead)
+        self.assertEqual(self.stage(dead), "parted out")
+        self.assertEqual(self.tick_until(short)["state"], "done")
+        self.counts_are_sums_of_movements()
+
+    def test_a_part_on_order_is_awaited_and_booked_in(self):
+        (unit,) = self.announce("lern")
+        self.decided((unit, {"keyboard": "x"}))
+        self.assertEqual(self.api("get", f"units/{unit.tag}/work")["fetch"][0]["state"], "on order")
+        purchase = Purchase.objects.get()
+        self.api("post", f"stock/purchases/{purchase.pk}/arrived", {"place": "shelf A-1"})
+        fetch = self.api("get", f"units/{unit.tag}/work")["fetch"][0]
+        self.assertEqual((fetch["state"], fetch["where"]), ("ready", "shelf A-1"))
+        twice = self.api(
+            "post", f"stock/purchases/{purchase.pk}/arrived", {"place": "x"}, status=422
+        )
+        self.assertIn("already", twice["detail"])
+        self.tick_until(unit)
+        self.counts_are_sums_of_movements()
+
+    def test_not_as_written_gives_promises_back_and_returns_the_unit(self):
+        (unit,) = self.announce("stilt")
+        self.decided((unit, {"m2": "-"}))
+        self.tick(unit)
+        path = f"units/{unit.tag}/work/stop"
+        self.assertIn(
+            "few words", self.api("post", path, {"version": 2, "words": ""}, status=422)["detail"]
+        )
+        view = self.api("post", path, {"version": 2, "words": "slot 2 is cracked"})
+        self.assertEqual((view["state"], self.stage(unit)), ("stopped", "inspect"))
+        self.assertEqual(sum(lot.promised for lot in Lot.objects.all()), 0)
+        self.assertIn("stopped", self.tick(unit, status=422)["detail"])
+
+    def test_stopping_a_donor_others_wait_for_names_them(self):
+        dead, short = self.announce("stilt", "stilt")
+        self.decided((dead, {"starts": "x"}), (short, {"speaker": "-"}))
+        said = self.api(
+            "post",
+            f"units/{dead.tag}/work/stop",
+            {"version": 1, "words": "gone missing"},
+            status=422,
+        )
+        self.assertIn(f"{short.tag} waits for parts of {dead.tag}", said["detail"])
+
+    def test_no_count_falls_below_zero_or_below_what_is_promised(self):
+        lot = Lot.objects.filter(on_hand__gt=0).first()
+        with self.assertRaises(StockRefused):
+            move(lot, -lot.on_hand - 1, "test", self.marit)
+        Lot.objects.filter(pk=lot.pk).update(promised=lot.on_hand)
+        with self.assertRaises(StockRefused):
+            move(lot, -1, "test", self.marit)
+        self.counts_are_sums_of_movements()
+        self.assertFalse(Movement.objects.filter(reason="test").exists())

@@ -1,0 +1,77 @@
+import json
+
+from django.test import Client, TestCase
+
+from sortis_server.api import api
+from tests.server.workshop import Workshop
+
+
+class SigningIn(Workshop, TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    def post(self, client, path, body, **headers):
+        return client.post(path, json.dumps(body), content_type="application/json", headers=headers)
+
+    def test_right_and_wrong_passwords(self):
+        wrong = self.post(Client(), "/api/session", {"username": "ines", "password": "no"})
+        self.assertEqual(wrong.status_code, 422)
+        self.assertIn("do not match", wrong.json()["detail"])
+        client = Client()
+        right = self.post(client, "/api/session", {"username": "ines", "password": "tide"})
+        self.assertEqual(right.json()["person"]["name"], "Ines Kolbe")
+        self.assertEqual(client.get("/api/batches").status_code, 200)
+        client.delete("/api/session")
+        self.assertEqual(client.get("/api/batches").status_code, 401)
+
+    def test_many_wrong_passwords_lock_the_name_for_a_while(self):
+        for _ in range(8):
+            self.post(Client(), "/api/session", {"username": "ines", "password": "no"})
+        answer = self.post(Client(), "/api/session", {"username": "ines", "password": "tide"})
+        self.assertEqual(answer.status_code, 429)
+        self.assertIn("Wait a quarter of an hour", answer.json()["detail"])
+
+    def test_everything_else_is_behind_it(self):
+        document = api.get_openapi_schema(path_prefix="/api/")
+        calls = 0
+        for path, methods in document["paths"].items():
+            for method in methods:
+                if path == "/api/session" and method in ("get", "post"):
+                    continue
+                filled = path.replace("{slug}", "x").replace("{tag}", "x").replace("{key}", "x")
+                filled = filled.replace("{number}", "1").replace("{purchase}", "1")
+                answer = getattr(Client(), method)(filled)
+                self.assertEqual(answer.status_code, 401, f"{method} {path}")
+                calls += 1
+        self.assertGreater(calls, 20)
+        page = Client().get("/harbour-office/decide")
+        self.assertEqual(
+            (page.status_code, page["Location"]), (302, "/sign-in?next=%2Fharbour-office%2Fdecide")
+        )
+
+    def test_writing_without_the_token_is_refused(self):
+        client = Client(enforce_csrf_checks=True)
+        client.force_login(self.marit, backend="django.contrib.auth.backends.ModelBackend")
+        path = f"/api/batches/{self.batch.slug}/count-in"
+        self.assertEqual(self.post(client, path, {"tags": None}).status_code, 403)
+        token = client.get("/api/session").json()["csrf_token"]
+        answer = self.post(client, path, {"tags": None}, **{"X-CSRFToken": token})
+        self.assertEqual(answer.status_code, 200)
+
+    def test_another_role_is_told_whose_work_it_is(self):
+        slug = self.batch.slug
+        for path, body, role in (
+            (f"batches/{slug}/plan", {}, "planner"),
+            (f"batches/{slug}/count-in", {"tags": None}, "receiver"),
+            ("units/TW-0001/work/tick", {"version": 1}, "technician"),
+            ("units/TW-0001/release", None, "releaser"),
+            ("stock/purchases/1/arrived", {"place": "x"}, "storekeeper"),
+        ):
+            said = self.api("post", path, body, status=403, person=self.ines)
+            self.assertIn(f"Sign in as a {role}", said["detail"])
+
+    def test_pages_carry_a_strict_policy(self):
+        policy = Client().get("/sign-in")["Content-Security-Policy"]
+        self.assertIn("default-src 'self'", policy)
+        self.assertNotIn("unsafe", policy)

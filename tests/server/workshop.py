@@ -1,0 +1,101 @@
+"""A workshop in the database for tests: people, sheets, standards, stock, one batch."""
+
+import json
+from datetime import date
+
+from django.test import Client
+
+from demo.generator import demo_sheets, demo_standards
+from demo.load import load_stock
+from sortis_server.arrive.models import Batch, Unit
+from sortis_server.arrive.services import count_in, make_batch, take_in
+from sortis_server.people.models import Person, Role
+from sortis_server.sheets.services import (
+    add_sheet,
+    add_standard,
+    sheet_version,
+    standard_version,
+)
+
+COMPLETE = {
+    "ombrel-folio-15": {"m0": "8", "m1": "8", "d1": "n256", "d2": "-", "p1": "38/41"},
+    "quarrin-stilt-q2": {"m1": "8", "m2": "8", "d1": "s256", "d2": "-"},
+    "tolva-lern-11": {"m0": "8", "d1": "s256 2280", "p1": "34/38"},
+}
+MODELS = {
+    "folio": ("Ombrel", "Folio 15"),
+    "stilt": ("Quarrin", "Stilt Q2"),
+    "lern": ("Tolva", "Lern 11"),
+}
+
+
+class Workshop:
+    """Mixed into test cases; ``furnish`` once per class, then use ``self.api``."""
+
+    @classmethod
+    def furnish(cls) -> None:
+        sheet_version.cache_clear()
+        standard_version.cache_clear()
+        cls.marit = Person.objects.create_person("marit", "Marit Dohl", list(Role.values), "tide")
+        cls.ines = Person.objects.create_person("ines", "Ines Kolbe", ["inspector"], "tide")
+        for sheet in demo_sheets():
+            add_sheet(sheet)
+        for standard in demo_standards():
+            add_standard(standard)
+        load_stock(cls.marit)
+        cls.batch: Batch = make_batch(
+            "Harbour office", "test", date(2026, 11, 1), date(2026, 12, 1), 40_000, 600
+        )
+
+    def announce(self, *models: str) -> list[Unit]:
+        """Units of these models, counted in."""
+        number = Unit.objects.count()
+        rows = [",".join([f"S{number + n}", *MODELS[model]]) for n, model in enumerate(models, 1)]
+        manifest = "serial,maker,model\n" + "\n".join(rows)
+        units = take_in(self.batch, manifest.encode())
+        count_in(self.batch, [unit.tag for unit in units])
+        return units
+
+    def inspect(self, unit: Unit, **entries: str) -> dict:
+        """Inspect a unit that is complete but for ``entries``; the API's answer."""
+        sheet = sheet_version(unit.sheet_key, unit.sheet_version)
+        trim = "flash" if unit.sheet_key == "ombrel-folio-15" else sheet.trims[0].key
+        good = {part.key: "+" for part in sheet.parts_of(trim)}
+        good |= {test.key: "+" for test in sheet.tests_of(trim)}
+        number = Unit.objects.get(pk=unit.pk).inspection_number
+        typed = good | COMPLETE[unit.sheet_key] | {"grade": "b"} | entries
+        return self.api(
+            "post",
+            f"units/{unit.tag}/inspection",
+            {"started_from": number, "trim": trim, "entries": typed},
+        )
+
+    def stage(self, unit: Unit) -> str:
+        return Unit.objects.get(pk=unit.pk).stage
+
+    def client_of(self, person: Person) -> Client:
+        client = Client()
+        client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
+        return client
+
+    def api(
+        self,
+        method: str,
+        path: str,
+        body: object = None,
+        *,
+        status: int = 200,
+        person: Person | None = None,
+    ):
+        """Call the API as Marit, who has every role; the decoded answer."""
+        client = self.client_of(person or self.marit)
+        more = {} if body is None else {"data": json.dumps(body)}
+        answer = getattr(client, method)(f"/api/{path}", content_type="application/json", **more)
+        self.assertEqual(answer.status_code, status, answer.content[:600])
+        return json.loads(answer.content) if "json" in answer["Content-Type"] else answer
+
+    def plan(self, **dials) -> dict:
+        return self.api("post", f"batches/{self.batch.slug}/plan", dials)
+
+    def approve(self, plan: dict, **more) -> dict:
+        return self.api("post", f"batches/{self.batch.slug}/plan/{plan['number']}/approve", **more)
