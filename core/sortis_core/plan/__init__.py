@@ -7,7 +7,7 @@ from sortis_core.options import Option, OutcomeKind
 from sortis_core.plan.case import Case, CaseUnit
 from sortis_core.plan.deal import deal_parts, deal_tags
 from sortis_core.plan.explain import Explainer
-from sortis_core.plan.grouping import Group, group_units
+from sortis_core.plan.grouping import Group, cheapest_cents, group_units
 from sortis_core.plan.model import Solution, solve
 from sortis_core.plan.result import (
     Allocation,
@@ -133,6 +133,7 @@ def _scarce(
     for lot in case.usable_lots():
         on_hand[lot.kind] += lot.count
     used: Counter[tuple[str, str]] = Counter((a.kind, a.source) for a in allocations)
+    prices = cheapest_cents(case)
     rows = [
         Scarce(
             key=kind.key,
@@ -142,7 +143,7 @@ def _scarce(
             harvested=used[kind.key, "unit"],
             bought=used[kind.key, "offer"],
             used=sum(used[kind.key, source] for source in ("lot", "offer", "unit")),
-            worth_cents=solution.worth.parts.get(kind.key, 0),
+            worth_cents=max(0, solution.worth.parts.get(kind.key, 0) - prices[kind.key]),
         )
         for kind in case.kinds
         if kind.key in wanted

@@ -78,7 +78,7 @@ class Scarce(Record):
     bought: float
     used: float
     worth_cents: int
-    """Added to the contribution by one more part, one more hour, or 100 of money."""
+    """Added to the contribution by one more part at its price, one more hour, or 100 of money."""
 
 
 class LeftOut(Record):

@@ -7,8 +7,10 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from sortis_core.actions import action_words
+from sortis_core.findings import Findings
 from sortis_core.plan import Case
 from sortis_core.plan.result import Plan
+from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Policy, Standard
 from sortis_core.strip import Strip, draw_strip
 from sortis_server.arrive.services import batch_called
@@ -31,6 +33,8 @@ class BalanceRow(BaseModel):
 
     group: int
     model: str
+    detail: str
+    """Trim and cosmetic grade."""
     tags: list[str]
     outcome: str
     standard: str
@@ -139,6 +143,7 @@ def _rows(case: Case, plan: Plan) -> list[BalanceRow]:
             BalanceRow(
                 group=group,
                 model=sheet.name,
+                detail=_detail(sheet, findings[first.tag]),
                 tags=[outcome.tag for outcome in outcomes],
                 outcome=kind,
                 standard=names.get(standard, ""),
@@ -153,6 +158,12 @@ def _rows(case: Case, plan: Plan) -> list[BalanceRow]:
             )
         )
     return sorted(rows, key=lambda row: (-len(row.tags), -row.contribution_cents, row.tags[0]))
+
+
+def _detail(sheet: ModelSheet, findings: Findings) -> str:
+    trims = [trim.label for trim in sheet.trims if trim.key == findings.trim]
+    grade = f"grade {findings.grade}" if findings.grade else "no grade"
+    return ", ".join([*(trims if len(sheet.trims) > 1 else []), grade])
 
 
 def _ladders(case: Case, plan: Plan) -> list[LadderView]:

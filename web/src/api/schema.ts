@@ -1125,6 +1125,8 @@ export interface components {
             group: number;
             /** Model */
             model: string;
+            /** Detail */
+            detail: string;
             /** Tags */
             tags: string[];
             /** Outcome */
@@ -1434,7 +1436,7 @@ export interface components {
             used: number;
             /**
              * Worth Cents
-             * @description Added to the contribution by one more part, one more hour, or 100 of money.
+             * @description Added to the contribution by one more part at its price, one more hour, or 100 of money.
              */
             worth_cents: number;
         };

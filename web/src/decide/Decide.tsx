@@ -174,7 +174,7 @@ function Rows({ plan }: { plan: Schemas['PlanView'] }) {
           return (
             <Fragment key={index}>
               <tr data-row className={`rule-b cursor-pointer hover:bg-base-100 ${open === index ? 'row-open' : ''}`} onClick={() => toggle(index)}>
-                <td className="py-1.5 pr-3 align-top">
+                <td className="py-1.5 pr-4 align-top whitespace-nowrap">
                   <button
                     className="text-left"
                     aria-expanded={open === index}
@@ -186,9 +186,12 @@ function Rows({ plan }: { plan: Schemas['PlanView'] }) {
                       all[all.indexOf(event.currentTarget) + (event.key === 'ArrowDown' ? 1 : -1)]?.focus()
                     }}
                   >
-                    <span className="text-lg font-bold">{row.tags.length > 1 ? `${row.tags.length} ×` : ''} </span>
-                    <span className="tag text-sm">{row.tags[0]}{row.tags.length > 1 && ' …'}</span>
-                    <span className="block text-xs quiet whitespace-nowrap">{row.model}</span>
+                    <span>
+                      {row.tags.length > 1 && <b className="text-lg">{row.tags.length} × </b>}
+                      <span className="tag text-sm">{row.tags[0]}{row.tags.length > 1 && ' …'}</span>
+                    </span>
+                    <span className="block text-xs quiet">{row.model}</span>
+                    <span className="block text-xs quiet">{row.detail}</span>
                   </button>
                 </td>
                 <td className="py-1.5 pr-3 align-top">

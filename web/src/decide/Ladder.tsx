@@ -7,7 +7,7 @@ export function Ladder({ ladder, currency }: { ladder: Schemas['LadderView']; cu
     <div className="px-4 pb-4 pt-1 bg-base-100">
       <table className="w-full text-[0.9375rem]">
         <thead>
-          <tr className="rule-b"><th>option</th><th>with</th><th className="text-right">min</th><th className="text-right">price</th><th className="text-right">parts</th><th className="text-right">leaves</th><th className="text-right" title="What its scarce parts and minutes would leave in other units">elsewhere worth</th><th className="text-right">units</th></tr>
+          <tr className="rule-b"><th>option</th><th>with</th><th className="text-right">min</th><th className="text-right">price</th><th className="text-right">parts</th><th className="text-right">leaves</th><th className="text-right pl-3" title="What its scarce parts and minutes would leave in other units">worth elsewhere</th><th className="text-right pl-3">units</th></tr>
         </thead>
         <tbody>
           {ladder.rungs.slice(0, 12).map((rung, index) => (

@@ -56,11 +56,11 @@ export function Frame() {
   return (
     <div className="min-h-dvh flex flex-col">
       <header className="flex items-center gap-4 px-7 h-14">
-        <Link to="/" className="font-bold text-lg" title="All batches">
+        <Link to="/" className="font-bold text-lg whitespace-nowrap" title="All batches">
           {batch.data?.name ?? 'Sortis'}
         </Link>
         {batch.data && (
-          <span className="quiet text-[0.9375rem] max-lg:hidden">
+          <span className="quiet text-[0.9375rem] whitespace-nowrap max-xl:hidden">
             {count(batch.data.units, 'unit')} · {count(batch.data.models, 'model')} · due {day(batch.data.due_on)}
           </span>
         )}

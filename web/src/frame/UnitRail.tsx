@@ -17,7 +17,9 @@ export function UnitRail({ heading, units, to, current, note }: Props) {
   const filter = search.get('filter') ?? ''
   const [typed, setTyped] = useState(filter)
   const active = useRef<HTMLAnchorElement>(null)
-  useEffect(() => active.current?.scrollIntoView({ block: 'nearest' }), [current])
+  useEffect(() => {
+    active.current?.scrollIntoView({ block: 'nearest' })
+  }, [current])
   const shown = units.filter((unit) => `${unit.tag} ${unit.model}`.toLowerCase().includes(filter.toLowerCase()))
   return (
     <aside className="w-[17.5rem] shrink-0 border-r border-base-300 pt-3 pl-7 max-lg:w-56 max-lg:pl-4 flex flex-col">
@@ -45,9 +47,11 @@ export function UnitRail({ heading, units, to, current, note }: Props) {
               className={({ isActive }) => `flex items-center gap-2 h-9 pl-2 ${isActive ? 'current-row' : 'hover:bg-base-100'}`}
               title={unit.model}
             >
-              <span className="tag text-[0.8125rem] w-[3.9rem] shrink-0">{unit.tag}</span>
+              <span className="w-[3.9rem] shrink-0 leading-none">
+                <span className="tag text-[0.8125rem] block">{unit.tag}</span>
+                {note?.(unit.tag) && <span className="text-xs quiet">{note(unit.tag)}</span>}
+              </span>
               <Strip strip={unit.strip} size="line" />
-              {note && <span className="text-xs quiet whitespace-nowrap">{note(unit.tag)}</span>}
             </NavLink>
           </li>
         ))}

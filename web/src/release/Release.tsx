@@ -75,14 +75,12 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
           {view.gates.map((gate) => {
             const first = signable[0]?.gate === gate.gate
             return (
-              <li key={gate.gate} className={`rule-t py-1.5 flex items-center gap-4 min-h-11 ${first && !done ? 'current-row pl-4' : ''}`}>
+              <li key={gate.gate} className={`rule-t py-1 flex items-center gap-4 min-h-[3.125rem] ${first && !done ? 'current-row pl-4' : ''}`}>
                 <svg width="18" height="18" aria-hidden="true" className="shrink-0">
                   {gate.met ? <circle cx="9" cy="9" r="7" fill="var(--done)" /> : <circle cx="9" cy="9" r="6.5" fill="none" stroke="var(--fit)" strokeWidth="2.4" />}
                 </svg>
-                <div className="grow">
-                  <p className="font-semibold">{gate.sentence}</p>
-                  <p className={`text-sm ${gate.met ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}</p>
-                </div>
+                <p className="grow font-semibold">{gate.sentence}</p>
+                {(gate.met || gate.gate !== 'sanitised') && <p className={`text-sm text-right ${gate.met ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}</p>}
                 {!gate.met && gate.gate === 'sanitised' && (
                   <select className="select select-bordered h-11 w-64 shrink-0" aria-label="How the drive was sanitised" value={how} onChange={(event) => setHow(event.target.value)}>
                     {SANITISED.map((words) => <option key={words}>{words}</option>)}

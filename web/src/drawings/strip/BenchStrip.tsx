@@ -161,7 +161,7 @@ function Big({ cell, width, height, refusal, children }: { cell: Cell; width: nu
           <Notches {...box} />
         </svg>
         <div
-          className="absolute inset-0 grid place-items-center pointer-events-none text-center leading-tight"
+          className={`absolute inset-0 grid items-center pointer-events-none text-center leading-tight ${cell.group === 'pack' && cell.figure ? 'justify-start pl-4' : 'justify-center'}`}
           style={{ width, color: onInk ? 'var(--sheet)' : 'var(--ink)' }}
         >
           <span className={cell.mark === 'soldered' ? 'bg-base-100 px-1' : ''}>

@@ -1,0 +1,118 @@
+"""Whatever is sent, the answer is a result or a refusal in words, never a fault of the server."""
+
+import json
+import re
+
+from django.test import TestCase
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.django import TestCase as PropertyCase
+
+from house.place import HOME
+from sortis_core.intake.entry import PART_WORDS, PLACE_WORDS, TEST_WORDS
+from sortis_server.api import api
+from tests.server.workshop import Workshop
+
+JSON = st.recursive(
+    st.none() | st.booleans() | st.integers(-(10**12), 10**12) | st.text(max_size=12),
+    lambda inner: (
+        st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=3)
+    ),
+    max_leaves=6,
+)
+FIELDS = st.sampled_from(
+    [
+        "trim",
+        "entries",
+        "started_from",
+        "enough",
+        "version",
+        "words",
+        "gate",
+        "tags",
+        "money_cents",
+        "bench_minutes",
+        "policy",
+        "name",
+        "place",
+    ]
+)
+PATHS = st.sampled_from(
+    [
+        "units/TW-0001/read",
+        "units/TW-0001/inspection",
+        "units/TW-0001/hazard",
+        "units/TW-0001/work/tick",
+        "units/TW-0001/work/stop",
+        "units/TW-0001/release/sign",
+        "units/TW-0001/release",
+        "batches/harbour-office/plan",
+        "batches/harbour-office/count-in",
+        "batches/harbour-office/plan/1/approve",
+        "batches",
+        "stock/purchases/1/arrived",
+    ]
+)
+
+
+class Anything(Workshop, PropertyCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    @settings(max_examples=120, deadline=None)
+    @given(PATHS, st.dictionaries(FIELDS, JSON, max_size=4) | JSON)
+    def test_any_body_is_answered_in_words(self, path, body):
+        self.announce("stilt")
+        answer = self.client_of(self.marit).post(
+            f"/api/{path}", json.dumps(body), content_type="application/json"
+        )
+        self.assertLess(answer.status_code, 500, answer.content[:300])
+        if answer.status_code >= 400:
+            self.assertEqual(answer["Content-Type"], "application/problem+json")
+            self.assertGreater(len(answer.json()["detail"]), 10)
+
+
+class Documents(TestCase):
+    """The docs say what is so."""
+
+    def test_every_file_and_picture_the_docs_name_is_there(self):
+        pages = [HOME / "README.md", *sorted((HOME / "docs").glob("*.md"))]
+        named = 0
+        for page in pages:
+            text = page.read_text()
+            for link in re.findall(r"\]\(([^)#]+)\)", text):
+                self.assertTrue((page.parent / link).exists(), f"{page.name}: {link}")
+                named += 1
+            for path in re.findall(r"`([\w./]+/[\w.]+\.(?:py|ts|tsx|json))`", text):
+                inside = [
+                    HOME / path,
+                    HOME / "core/sortis_core" / path,
+                    HOME / "server/sortis_server" / path,
+                ]
+                self.assertTrue(any(found.exists() for found in inside), f"{page.name}: {path}")
+                named += 1
+        self.assertGreater(named, 20)
+
+    def test_every_command_of_the_readme_exists(self):
+        commands = (HOME / "house" / "commands.py").read_text()
+        pages = [HOME / "README.md", *sorted((HOME / "docs").glob("*.md"))]
+        for page in pages:
+            for name in re.findall(r"\./sortis ([a-z][\w-]*)", page.read_text()):
+                self.assertIn(f'command("{name}"', commands.replace("\n        ", ""), page.name)
+
+    def test_every_variable_of_the_settings_is_written_down(self):
+        settings_file = (HOME / "server/sortis_server/settings.py").read_text()
+        page = (HOME / "docs" / "running.md").read_text()
+        for name in set(re.findall(r"SORTIS_(?!DB_)[A-Z_]+", settings_file)):
+            self.assertIn(name, page)
+
+    def test_the_words_of_the_strip_are_in_the_formats_page_or_its_table(self):
+        table = (HOME / "core/sortis_core/intake/entry.py").read_text().split('"""')[1]
+        for word in {*PLACE_WORDS, *PART_WORDS, *TEST_WORDS} - {"", "?"}:
+            self.assertIn(f"``{word}``", table)
+
+    def test_every_call_of_the_api_says_what_it_does(self):
+        for path, methods in api.get_openapi_schema(path_prefix="/api/")["paths"].items():
+            for method, call in methods.items():
+                self.assertTrue(call.get("description"), f"{method} {path}")
