@@ -67,9 +67,12 @@ function OneUnit({ batch, tag, units }: { batch: string; tag: string; units: Sch
     for (const unit of units.slice(here + 1, here + 1 + PREFETCHED)) void queries.prefetchQuery(inspectionQuery(unit.tag))
   }, [units, tag, queries])
 
+  const list = unitsQuery(batch, 'inspect').queryKey
   const goOn = (): void => {
     const here = units.findIndex((unit) => unit.tag === tag)
-    const next = [...units.slice(here + 1), ...units.slice(0, Math.max(0, here))].find((unit) => !unit.blocked && unit.tag !== tag)
+    const waiting = new Set(queries.getQueryData<Schemas['UnitLine'][]>(list)?.map((unit) => unit.tag))
+    for (const sent of outbox()) waiting.delete(sent.tag)
+    const next = [...units.slice(here + 1), ...units.slice(0, Math.max(0, here))].find((unit) => !unit.blocked && waiting.has(unit.tag))
     navigate(next ? `/${batch}/inspect/${next.tag}${search}` : `/${batch}/inspect`)
   }
   const keep = async (enough: boolean, startedFrom = open.startedFrom, entries = open.entries): Promise<void> => {
@@ -80,6 +83,8 @@ function OneUnit({ batch, tag, units }: { batch: string; tag: string; units: Sch
       queries.setQueryData(['inspection', tag], kept)
       setProblem(null)
       open.replace(kept.entries, kept.number)
+      // Gone from the list at once: the next unit is chosen before the server is asked again.
+      if (kept.stage !== 'inspect') queries.setQueryData<Schemas['UnitLine'][]>(list, (old) => old?.filter((unit) => unit.tag !== tag))
       void queries.invalidateQueries({ queryKey: ['units', batch] })
       void queries.invalidateQueries({ queryKey: ['batch', batch] })
       if (!kept.blocked) goOn()
