@@ -1,8 +1,8 @@
 """Load the Tidewright workshop: people, sheets, stock, one batch with units at every stage.
 
 Everything goes the way a person would send it: the manifest is taken in, inspections are kept,
-a plan is approved, steps are ticked. ``python -m demo.load`` does nothing where there is data
-already; ``--again`` empties the database first.
+a plan is approved, steps are ticked. ``python -m demo.load`` brings the tables up to date
+and does nothing more where there is data already; ``--again`` empties the database first.
 """
 
 import json
@@ -148,6 +148,7 @@ def main() -> None:
 
     from sortis_server.people.models import Person
 
+    call_command("migrate", verbosity=0)
     if "--again" in sys.argv:
         call_command("flush", interactive=False)
     if not Person.objects.exists():

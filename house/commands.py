@@ -42,6 +42,7 @@ def _running(env: dict[str, str], port: int) -> Iterator[list[subprocess.Popen]]
             "sortis_server.wsgi",
             "--bind",
             f"127.0.0.1:{port}",
+            "--preload",
             "--workers",
             "2",
             "--threads",
@@ -97,8 +98,8 @@ def _run(*, demo: bool, reset: bool = False) -> int:
         with database() as env:
             if demo:
                 again = ["--again"] if reset else []
-                quiet("Bringing the database up to date", [PYTHON, MANAGE, "migrate"], env=env)
-                quiet("Loading the demo workshop", [PYTHON, "-m", "demo.load", *again], env=env)
+                words = "Bringing the database and the demo workshop up to date"
+                quiet(words, [PYTHON, "-m", "demo.load", *again], env=env)
             else:
                 quiet("Bringing the database up to date", [PYTHON, MANAGE, "migrate"], env=env)
             port = free_port(int(os.environ.get("SORTIS_PORT", USUAL_PORT)))

@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import signal
 import sys
 from pathlib import Path
 
@@ -14,6 +15,12 @@ from sortis_core.sheets import ModelSheet
 DOCUMENTS: dict[str, type[Record]] = {"case": Case, "plan": Plan, "sheet": ModelSheet}
 
 
+class CaseRefused(SortisError):
+    """The file is not a case."""
+
+    title = "The case was not read"
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Run one command; 0 when it answered, 1 with one plain line on standard error otherwise."""
     parser = argparse.ArgumentParser(prog="sortis core", description=__doc__)
@@ -23,27 +30,30 @@ def main(arguments: list[str] | None = None) -> int:
     schema = commands.add_parser("schema", help="print the JSON schema of a document")
     schema.add_argument("document", choices=sorted(DOCUMENTS))
     given = parser.parse_args(arguments)
+    if given.command == "schema":
+        print(json.dumps(DOCUMENTS[given.document].model_json_schema(), indent=2))
+        return 0
     try:
-        if given.command == "plan":
-            case = Case.model_validate_json(given.case.read_bytes())
-            print(make_plan(case).model_dump_json(indent=2))
-        else:
-            print(json.dumps(DOCUMENTS[given.document].model_json_schema(), indent=2))
-    except OSError as error:
-        return _refuse(f"{given.case} cannot be read: {error.strerror}.")
-    except ValidationError as error:
-        fault = error.errors()[0]
-        where = ".".join(str(step) for step in fault["loc"]) or "the whole file"
-        return _refuse(f"{given.case} is not a case: {where}: {fault['msg']}.")
-    except SortisError as error:
-        return _refuse(error.sentence)
+        plan_json = make_plan(_case(given.case)).model_dump_json(indent=2)
+    except SortisError as refusal:
+        print(refusal.sentence, file=sys.stderr)
+        return 1
+    print(plan_json)
     return 0
 
 
-def _refuse(sentence: str) -> int:
-    print(sentence, file=sys.stderr)
-    return 1
+def _case(file: Path) -> Case:
+    try:
+        return Case.model_validate_json(file.read_bytes())
+    except OSError as error:
+        raise CaseRefused(f"{file} cannot be read: {error.strerror}.") from error
+    except ValidationError as error:
+        fault = error.errors()[0]
+        where = ".".join(str(step) for step in fault["loc"]) or "the whole file"
+        raise CaseRefused(f"{file} is not a case: {where}: {fault['msg']}.") from error
 
 
 if __name__ == "__main__":
+    # Whoever reads may stop early, as ``head`` does.
+    signal.signal(signal.SIGPIPE, signal.SIG_DFL)
     sys.exit(main())

@@ -3,6 +3,7 @@
 from collections import Counter
 
 from django.db import transaction
+from django.db.models import Max
 from django.utils import timezone
 from django_tasks import task
 
@@ -31,6 +32,9 @@ from sortis_server.stock.services import (
 
 SOLVED_AT_ONCE = 300
 """Batches up to this size are solved while the planner waits, larger ones by a worker."""
+
+
+KEPT_SKETCHES = 20
 
 
 class PlanRefused(SortisError):
@@ -105,9 +109,13 @@ def begin_plan(
     case = case_of(batch, money_cents=money_cents, bench_minutes=bench_minutes, policy=policy)
     with transaction.atomic():
         Batch.objects.select_for_update().get(pk=batch.pk)
+        number = (batch.plans.aggregate(last=Max("number"))["last"] or 0) + 1
+        # A plan nobody approved is a sketch; the newest few are kept, approved ones for good.
+        sketches = batch.plans.exclude(state=PlanState.APPROVED)
+        sketches.filter(number__lte=number - KEPT_SKETCHES).delete()
         row = PlanRow.objects.create(
             batch=batch,
-            number=batch.plans.count() + 1,
+            number=number,
             case=case.model_dump(mode="json"),
             by=by,
         )

@@ -18,7 +18,7 @@ export function Release() {
   const waiting = useQuery(unitsQuery(batch, 'release'))
   const released = useQuery(unitsQuery(batch, 'released'))
   const units = [...(waiting.data ?? []), ...(released.data ?? [])]
-  if (!tag && units[0]) return <Navigate replace to={`/${batch}/release/${units[0].tag}`} />
+  if (!tag && waiting.data && released.data && units[0]) return <Navigate replace to={`/${batch}/release/${units[0].tag}`} />
   const note = (other: string): string => (released.data?.some((unit) => unit.tag === other) ? 'released' : '')
   return (
     <div className="grow flex">

@@ -1,0 +1,163 @@
+"""Stock, sheets, themes, signing in and the last check, as people use them."""
+
+from playwright.sync_api import expect
+
+from sortis_server.fit.models import WorkOrderRow
+from sortis_server.inspect.models import Inspection
+from sortis_server.release.models import GateSignature, Release
+from sortis_server.stock.models import Lot, Purchase
+from tests.browser.case import BrowserCase, browser
+
+
+class Around(BrowserCase):
+    def test_a_wrong_password_says_so_and_the_page_asked_for_opens_afterwards(self):
+        page = browser().new_context().new_page()
+        page.goto(self.live_server_url + self.at("decide"))
+        page.get_by_label("Name").fill("marit")
+        page.get_by_label("Password").fill("wrong")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("Name and password do not match")).to_be_visible()
+        page.get_by_label("Password").fill("tide")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("What you can turn")).to_be_visible()
+        self.assertIn("/decide", page.url)
+        page.get_by_role("button", name="Sign out").click()
+        expect(page.get_by_label("Password")).to_be_visible()
+
+    def test_the_chosen_theme_stays_on_the_device(self):
+        page = self.page("/")
+        page.get_by_role("button", name="Dark theme").click()
+        dark = page.evaluate("getComputedStyle(document.body).backgroundColor")
+        page.reload()
+        page.get_by_role("button", name="Light theme").wait_for()
+        self.assertEqual(page.evaluate("getComputedStyle(document.body).backgroundColor"), dark)
+        page.get_by_role("button", name="Light theme").click()
+        light = page.evaluate("getComputedStyle(document.body).backgroundColor")
+        self.assertNotEqual(light, dark)
+
+    def test_another_role_is_told_whose_work_it_is(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit)
+        context = browser().new_context()
+        cookie = self.client_of(self.ines).cookies["sessionid"].value
+        context.add_cookies([{"name": "sessionid", "value": cookie, "url": self.live_server_url}])
+        page = context.new_page()
+        page.goto(self.live_server_url + self.at("decide"))
+        page.get_by_role("button", name="Plan the batch").click()
+        expect(page.get_by_text("Planning is for a planner")).to_be_visible()
+
+    def test_sheets_show_what_a_model_can_hold_with_its_source(self):
+        page = self.page("/sheets/ombrel-folio-15")
+        expect(page.get_by_role("heading", name="Ombrel Folio 15")).to_be_visible()
+        expect(page.get_by_text("24 GB on 4 units")).to_be_visible()
+        expect(page.get_by_role("cell", name="bench-proven")).to_be_visible()
+        page.get_by_role("link", name="Tolva Lern 11").click()
+        expect(page.get_by_text("SATA, 2242 and 2280")).to_be_visible()
+        expect(page.get_by_text("not sold").first).to_be_visible()
+
+    def test_stock_filters_and_books_an_arrival_in(self):
+        (unit,) = self.announce("lern")
+        self.inspect(unit, keyboard="x")
+        self.approve(self.plan())
+        page = self.page("/stock")
+        expect(page.get_by_text("1 × Keyboard, Lern 11")).to_be_visible()
+        page.get_by_label("Put arrivals at").fill("shelf Z-9")
+        page.get_by_role("button", name="Arrived").press("Enter")
+        expect(page.get_by_text("Nothing is on order")).to_be_visible()
+        page.get_by_label("Filter parts").fill("keyboard, lern")
+        expect(page.get_by_text("1 at shelf Z-9")).to_be_visible()
+        self.assertIn("filter=keyboard", page.url)
+        self.assertEqual(Purchase.objects.get().lot.promised, 1)
+
+    def test_counting_in_by_scan(self):
+        self.batch.units.all().delete()
+        one, two = self.announce("stilt", "lern")
+        self.batch.units.update(stage="arrive")
+        page = self.page(self.at("arrive"))
+        field = page.get_by_label("Scan a tag to count it in")
+        field.fill(one.tag.lower())
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("1 unit counted in; it waits")).to_be_visible()
+        field.fill("TW-9999")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("TW-9999 is not among the announced units")).to_be_visible()
+        self.assertEqual((self.stage(one), self.stage(two)), ("inspect", "arrive"))
+
+
+class TheBenchAndAfter(BrowserCase):
+    def order(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, m2="-")
+        self.approve(self.plan())
+        return unit
+
+    def test_a_lost_connection_ticks_nothing_twice_and_loses_nothing(self):
+        unit = self.order()
+        page = self.page(self.at("fit", unit.tag))
+        expect(page.get_by_text("step 1 of")).to_be_visible()
+        page.keyboard.press(" ")
+        expect(page.get_by_text("step 2 of")).to_be_visible()
+        page.context.set_offline(True)
+        page.keyboard.press(" ")
+        expect(page.get_by_text("Sortis does not answer")).to_be_visible()
+        expect(page.get_by_text("step 2 of")).to_be_visible()
+        page.context.set_offline(False)
+        page.keyboard.press(" ")
+        expect(page.get_by_text("step 3 of")).to_be_visible()
+        self.assertEqual(WorkOrderRow.objects.get().done_steps, 2)
+
+    def test_the_step_says_why_and_what_it_leaves(self):
+        unit = self.order()
+        page = self.page(self.at("fit", unit.tag))
+        expect(page.get_by_text("No pack may feed the board")).to_be_visible()
+        expect(page.get_by_text("bin C-07")).to_be_visible()
+        expect(page.get_by_role("row", name="price")).to_contain_text("€142.00")
+        page.get_by_text("steps as a list").click()
+        expect(page.get_by_role("listitem").filter(has_text="Swing the fan up")).to_be_visible()
+
+    def test_cautions_stand_open_before_the_step(self):
+        (unit,) = self.announce("folio")
+        self.inspect(unit, m1="-")
+        self.approve(self.plan())
+        page = self.page(self.at("fit", unit.tag))
+        for step in range(1, 12):
+            expect(page.get_by_text(f"step {step} of")).to_be_visible()
+            if page.get_by_role("heading", name="Lift the base").is_visible():
+                break
+            page.keyboard.press(" ")
+        caution = page.get_by_text("Do not charge, pry, press flat or ship it")
+        expect(caution).to_be_visible()
+        step_top = page.get_by_role("heading", name="Lift the base").bounding_box()["y"]
+        self.assertLess(caution.bounding_box()["y"], step_top)
+        self.assertEqual(page.locator("details:has-text('Do not charge')").count(), 0)
+
+    def test_the_last_check_records_how_the_drive_was_sanitised(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit)
+        self.approve(self.plan())
+        page = self.page(self.at("release", unit.tag))
+        expect(page.get_by_text("5 of 9 met")).to_be_visible()
+        page.keyboard.press("r")
+        expect(page.get_by_text("The unit cannot be released yet")).to_be_visible()
+        page.get_by_label("How the drive was sanitised").select_option(index=1)
+        page.get_by_role("button", name="Seen").first.press("Enter")
+        expect(page.get_by_text("erased by the drive’s own command, Marit Dohl")).to_be_visible()
+        self.assertEqual(GateSignature.objects.get().gate, "sanitised")
+        self.assertFalse(Release.objects.exists())
+
+    def test_parts_that_leave_the_store_are_seen_there(self):
+        unit = self.order()
+        before = Lot.objects.get(kind__key="sodimm-ddr4-8", place="bin C-07").on_hand
+        page = self.page(self.at("fit", unit.tag))
+        for step in range(1, 20):
+            if page.get_by_text("Done, and seen working").is_visible():
+                break
+            expect(page.get_by_text(f"step {step} of")).to_be_visible()
+            page.keyboard.press(" ")
+            page.get_by_text(f"step {step + 1} of").or_(
+                page.get_by_text("Done, and seen working")
+            ).first.wait_for()
+        page.goto(self.live_server_url + "/stock")
+        expect(page.get_by_text(f"fitted into {unit.tag}, Marit Dohl")).to_be_visible()
+        expect(page.get_by_text(f"{before - 1} at bin C-07")).to_be_visible()
+        self.assertEqual(Inspection.objects.filter(unit=unit).count(), 2)

@@ -1,0 +1,171 @@
+"""What the verdicts, sentences and options say over whole generated fleets."""
+
+import random
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from demo.generator import make_entries, read
+from sortis_core.actions import action_words, after_actions
+from sortis_core.assess import assess
+from sortis_core.assess.verdict import GateState
+from sortis_core.options import OptionBuilder, OutcomeKind
+from sortis_core.route.minutes import RouteMinutes
+from sortis_core.route.work import plan_work
+from sortis_core.standards import HarvestSchool, MemorySchool, Policy
+from tests.core.sample import DESK, FIELD, FOLIO, KINDS, SHEETS, STANDARDS, STILT, folio, stilt
+
+POLICY = Policy()
+units = st.tuples(st.sampled_from(sorted(SHEETS)), st.integers(0, 20_000))
+some = settings(max_examples=60, deadline=None)
+
+
+def unit(key: str, seed: int):
+    sheet, dice = SHEETS[key], random.Random(seed)
+    trim = dice.choice(sheet.trims).key
+    return sheet, read(sheet, trim, make_entries(sheet, trim, dice))
+
+
+def builder(sheet, policy: Policy = POLICY) -> OptionBuilder:
+    return OptionBuilder(sheet, KINDS, STANDARDS, policy, frozenset(KINDS))
+
+
+class OverFleets(unittest.TestCase):
+    @some
+    @given(units)
+    def test_every_option_toward_a_standard_reaches_it(self, drawn):
+        sheet, findings = unit(*drawn)
+        for option in builder(sheet).toward_standards(findings).options:
+            standard = next(s for s in STANDARDS if s.key == option.standard)
+            after = after_actions(sheet, findings, option.actions, KINDS)
+            verdict = assess(sheet, after, (standard,), POLICY).verdicts[0]
+            self.assertEqual(verdict.in_state(GateState.SHORT), (), option.key)
+            self.assertEqual(verdict.in_state(GateState.UNKNOWN), (), option.key)
+
+    @some
+    @given(units)
+    def test_every_standard_has_an_option_or_a_fact_against_it(self, drawn):
+        sheet, findings = unit(*drawn)
+        found = builder(sheet).toward_standards(findings)
+        for standard in STANDARDS:
+            options = [o for o in found.options if o.standard == standard.key]
+            facts = [r.fact for r in found.rejections if r.standard == standard.key]
+            self.assertEqual(bool(options), not facts, standard.name)
+            self.assertTrue(all(len(fact) > 15 for fact in facts))
+
+    @some
+    @given(units)
+    def test_a_unit_is_released_only_when_nothing_is_short(self, drawn):
+        sheet, findings = unit(*drawn)
+        for option in builder(sheet).toward_standards(findings).options:
+            verdict = assess(sheet, findings, STANDARDS, POLICY).verdicts
+            short = next(v for v in verdict if v.standard == option.standard)
+            self.assertEqual(
+                option.outcome is OutcomeKind.RELEASE, not short.in_state(GateState.SHORT)
+            )
+
+    @some
+    @given(units)
+    def test_a_filling_never_passes_the_ceiling_of_its_school(self, drawn):
+        sheet, findings = unit(*drawn)
+        for school in MemorySchool:
+            policy = Policy(memory_ceiling=school)
+            top = sheet.memory.ceiling(school is MemorySchool.BENCH_PROVEN).gb
+            for option in builder(sheet, policy).toward_standards(findings).options:
+                if not any(a.place.startswith("m") for a in option.actions):
+                    continue
+                after = after_actions(sheet, findings, option.actions, KINDS)
+                total = (after.soldered_gb or 0) + sum(m.gb or 0 for m in after.modules.values())
+                self.assertLessEqual(total, top)
+
+    @some
+    @given(units)
+    def test_a_schools_freedom_never_takes_options_away(self, drawn):
+        sheet, findings = unit(*drawn)
+        stated = {o.key for o in builder(sheet).toward_standards(findings).options}
+        freer = Policy(memory_ceiling=MemorySchool.BENCH_PROVEN)
+        proven = {o.key for o in builder(sheet, freer).toward_standards(findings).options}
+        self.assertLessEqual(stated, proven)
+
+    @some
+    @given(units)
+    def test_every_options_minutes_are_those_of_its_work_order(self, drawn):
+        sheet, findings = unit(*drawn)
+        reckon = RouteMinutes(sheet, POLICY)
+        for option in builder(sheet).toward_standards(findings).options[:4]:
+            if option.actions:
+                work = plan_work(sheet, findings, option.actions, KINDS, POLICY)
+                self.assertAlmostEqual(work.minutes, option.minutes, places=1)
+                self.assertEqual(reckon.of(findings.trim, option.actions), option.minutes)
+                self.assertEqual(work.steps[-1].tray, ())
+
+    @some
+    @given(units)
+    def test_what_a_donor_gives_is_in_it_and_works(self, drawn):
+        sheet, findings = unit(*drawn)
+        for action in builder(sheet).harvestable(findings):
+            slots = {slot.key for slot in sheet.memory.slots}
+            if action.place in slots:
+                self.assertEqual(findings.module(action.place).state, "present")
+            else:
+                self.assertEqual(findings.part(action.place), "present")
+            self.assertIn(action.takes_out, KINDS)
+        new_only = Policy(harvest=HarvestSchool.NEW_ONLY)
+        self.assertEqual(builder(sheet, new_only).harvestable(findings), ())
+
+    @some
+    @given(units)
+    def test_a_donors_work_order_takes_everything_out_and_closes_nothing(self, drawn):
+        sheet, findings = unit(*drawn)
+        gives = builder(sheet).harvestable(findings)
+        if not gives:
+            return
+        work = plan_work(sheet, findings, gives, KINDS, POLICY, donor=True)
+        taken = sorted(a.place for step in work.steps for a in step.actions)
+        self.assertEqual(taken, sorted(a.place for a in gives))
+        self.assertFalse(any(step.key.endswith(":back") for step in work.steps))
+
+    @some
+    @given(units)
+    def test_sentences_name_amounts_with_their_units(self, drawn):
+        sheet, findings = unit(*drawn)
+        assessed = assess(sheet, findings, STANDARDS, POLICY)
+        self.assertRegex(assessed.memory.sentence, r"^\d+ GB")
+        for verdict in assessed.verdicts:
+            for gate in verdict.gates:
+                if gate.gate == "memory":
+                    self.assertIn(" GB", gate.sentence)
+                if gate.gate == "pack" and gate.state is GateState.MET and sheet.packs:
+                    self.assertIn("%", gate.sentence)
+
+
+class Words(unittest.TestCase):
+    def action(self, sheet, findings, standard, place):
+        for option in builder(sheet).toward_standards(findings).options:
+            for action in option.actions:
+                if option.standard == standard.key and action.place == place:
+                    return action
+        raise AssertionError(f"no option works at {place}")
+
+    def test_actions_read_as_people_say_them(self):
+        said = [
+            (STILT, stilt(m2="-"), FIELD, "m2", "DDR4 SODIMM into Slot 2"),
+            (STILT, stilt(d1="h500"), DESK, "d1", "2.5-inch"),
+            (FOLIO, folio(heat_sink="-"), DESK, "heat_sink", "Heat sink, Folio 15"),
+            (FOLIO, folio(p1="-"), DESK, "p1", "Pack OF-41, 41 Wh into Pack"),
+            (FOLIO, folio(fan="x"), DESK, "fan", "Fan, Folio 15"),
+        ]
+        for sheet, findings, standard, place, words in said:
+            action = self.action(sheet, findings, standard, place)
+            self.assertIn(words, action_words(sheet, action, KINDS))
+
+    def test_what_comes_out_is_named(self):
+        action = self.action(STILT, stilt(d1="h500"), DESK, "d1")
+        self.assertIn("500 GB", action.takes_out_label)
+
+    def test_unknown_gates_count_in_none_but_their_own_state(self):
+        findings = stilt(speaker="?", fan="?")
+        verdict = assess(STILT, findings, (FIELD,), POLICY).verdicts[0]
+        self.assertEqual({g.gate for g in verdict.in_state(GateState.UNKNOWN)}, {"parts", "tests"})
+        self.assertEqual(verdict.in_state(GateState.SHORT), ())

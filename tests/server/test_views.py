@@ -1,0 +1,107 @@
+"""What the screens are given: the balance, the ladder, the work list, the store."""
+
+from django.test import TestCase
+
+from sortis_server.decide.models import PlanRow
+from sortis_server.decide.services import KEPT_SKETCHES
+from sortis_server.stock.models import Lot
+from sortis_server.stock.services import new_lot, promise, unpromise
+from tests.server.workshop import Workshop
+
+
+class Views(Workshop, TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    def mixed(self):
+        units = self.announce("stilt", "stilt", "folio", "lern", "stilt")
+        for unit, entries in zip(
+            units,
+            ({"m2": "-"}, {"m2": "-"}, {"p1": "20/41"}, {"starts": "x"}, {"speaker": "-"}),
+            strict=True,
+        ):
+            self.inspect(unit, **entries)
+        return units
+
+    def test_the_rows_of_the_balance_add_up_to_the_plan(self):
+        units = self.mixed()
+        view = self.plan()
+        rows, plan = view["rows"], view["plan"]
+        self.assertEqual(sorted(t for row in rows for t in row["tags"]), [u.tag for u in units])
+        self.assertEqual(sum(row["contribution_cents"] for row in rows), plan["contribution_cents"])
+        costs = sum(
+            o["parts_cents"] + o["labour_cents"] + o["fees_cents"] for o in plan["outcomes"]
+        )
+        self.assertEqual(sum(row["cost_cents"] for row in rows), costs)
+        self.assertTrue(all(row["reason"] for row in rows))
+
+    def test_each_row_has_its_ladder_with_the_chosen_rung_in_it(self):
+        self.mixed()
+        view = self.plan()
+        ladders = {ladder["group"]: ladder for ladder in view["ladders"]}
+        for row in view["rows"]:
+            rungs = ladders[row["group"]]["rungs"]
+            self.assertGreaterEqual(sum(r["units"] for r in rungs), len(row["tags"]))
+            self.assertTrue(all(": " in fact for fact in ladders[row["group"]]["rejections"]))
+
+    def test_a_plan_names_its_policy_and_its_limits(self):
+        self.mixed()
+        policy = self.api("get", f"batches/{self.batch.slug}/plan")["policy"]
+        view = self.plan(
+            money_cents=5000, bench_minutes=120, policy=policy | {"memory_ceiling": "bench-proven"}
+        )
+        self.assertEqual((view["money_cents"], view["bench_minutes"]), (5000, 120))
+        self.assertEqual(view["policy"]["memory_ceiling"], "bench-proven")
+        self.assertLessEqual(view["plan"]["spend_cents"], 5000)
+        self.assertLessEqual(view["plan"]["minutes"], 120.5)
+
+    def test_sketches_do_not_pile_up_and_approved_plans_stay(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit)
+        first = self.plan()
+        self.approve(first)
+        (other,) = self.announce("stilt")
+        self.inspect(other)
+        for _ in range(KEPT_SKETCHES + 4):
+            newest = self.plan()
+        self.assertEqual(PlanRow.objects.count(), KEPT_SKETCHES + 1)
+        self.assertEqual(newest["number"], KEPT_SKETCHES + 5)
+        self.assertTrue(PlanRow.objects.filter(number=first["number"]).exists())
+
+    def test_the_work_list_shows_begun_orders_first_and_what_others_wait_for(self):
+        units = self.mixed()
+        self.approve(self.plan())
+        begun = units[1].tag
+        self.api("post", f"units/{begun}/work/tick", {"version": 1})
+        lines = self.api("get", f"batches/{self.batch.slug}/work")
+        self.assertEqual(lines[0]["tag"], begun)
+        waiting = [bool(line["waits_for"]) for line in lines[1:]]
+        self.assertEqual(waiting, sorted(waiting))
+
+    def test_the_store_counts_free_parts_without_the_promised_ones(self):
+        lot = Lot.objects.get(kind__key="nvme-256-2280")
+        promise(lot.pk, 2)
+        kinds = {kind["key"]: kind for kind in self.api("get", "stock")["kinds"]}
+        self.assertEqual(kinds["nvme-256-2280"]["free"], lot.on_hand - 2)
+        unpromise(lot, 2)
+        lot.refresh_from_db()
+        self.assertEqual(lot.promised, 0)
+
+    def test_equal_parts_in_one_place_are_one_lot(self):
+        lot = Lot.objects.select_related("kind").get(kind__key="nvme-256-2280")
+        again = new_lot(lot.kind, lot.condition, lot.place, lot.unit_cost_cents)
+        self.assertEqual(again.pk, lot.pk)
+        dearer = new_lot(lot.kind, lot.condition, lot.place, lot.unit_cost_cents + 1)
+        self.assertNotEqual(dearer.pk, lot.pk)
+
+    def test_a_unit_line_says_where_it_waits(self):
+        (unit,) = self.announce("folio")
+        line = self.api("get", f"units/{unit.tag}")
+        self.assertEqual(
+            (line["stage"], line["inspected"], line["blocked"]), ("inspect", False, False)
+        )
+        self.inspect(unit, p1="!")
+        line = self.api("get", f"units/{unit.tag}")
+        self.assertEqual((line["stage"], line["blocked"]), ("inspect", True))
+        self.assertIn("dangerous", line["strip"]["words"])
