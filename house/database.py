@@ -36,6 +36,8 @@ def free_port(wanted: int = 0) -> int:
     """``wanted`` where it is free on loopback, else a free one."""
     for port in (wanted, 0):
         with socket.socket() as probe, contextlib.suppress(OSError):
+            # Connections that just ended do not make a port taken; a listener does.
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             probe.bind(("127.0.0.1", port))
             return int(probe.getsockname()[1])
     raise StepFailed("No port is free on the loopback address.")

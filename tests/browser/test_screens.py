@@ -75,6 +75,7 @@ class Screens(BrowserCase):
         row.focus()
         page.keyboard.press("Enter")
         expect(page.get_by_text("Why:")).to_be_visible()
+        expect(page.get_by_text("labour -€").first).to_be_visible()
         expect(page.get_by_text("Field ready has no price for this model")).to_be_visible()
         expect(page.get_by_role("columnheader", name="leaves").last).to_be_visible()
 

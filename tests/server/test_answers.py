@@ -84,7 +84,7 @@ class Documents(TestCase):
             for link in re.findall(r"\]\(([^)#]+)\)", text):
                 self.assertTrue((page.parent / link).exists(), f"{page.name}: {link}")
                 named += 1
-            for path in re.findall(r"`([\w./]+/[\w.]+\.(?:py|ts|tsx|json))`", text):
+            for path in re.findall(r"`((?!var/)[\w./]+/[\w.]+\.(?:py|ts|tsx|json))`", text):
                 inside = [
                     HOME / path,
                     HOME / "core/sortis_core" / path,

@@ -122,8 +122,9 @@ class Manifests(Workshop, TestCase):
         self.assertEqual(self.api("post", "batches", body | {"name": "Other"})["slug"], "other")
 
     def test_a_database_that_does_not_answer_is_said(self):
-        with mock.patch(
+        gone = mock.patch(
             "sortis_server.arrive.api.batch_called", side_effect=OperationalError(2013)
-        ):
+        )
+        with gone, self.assertLogs("sortis_server.problems", "ERROR"), self.assertLogs("django"):
             said = self.api("get", "batches/x", status=503)
         self.assertIn("The database does not answer. Nothing was changed", said["detail"])

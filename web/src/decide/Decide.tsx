@@ -6,7 +6,7 @@ import { Beam } from '../drawings/balance/Beam'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
 import { useKeys } from '../frame/keys'
-import { clock, count, hours, roundMoney, signed } from '../frame/words'
+import { clock, count, hours, money, roundMoney, signed } from '../frame/words'
 import { Dials, type Turned } from './Dials'
 import { Ladder } from './Ladder'
 
@@ -148,6 +148,25 @@ function Figures({ plan }: { plan: Schemas['Plan'] }) {
   )
 }
 
+/** The sum of one unit, as a sentence of figures. */
+function Sum({ outcome, currency }: { outcome: Schemas['UnitOutcome'] | undefined; currency: string }) {
+  if (!outcome) return null
+  const terms = ([
+    ['price', outcome.price_cents],
+    ['gives to others', outcome.gives_cents],
+    ['parts', -outcome.parts_cents],
+    ['labour', -outcome.labour_cents],
+    ['fees', -outcome.fees_cents],
+  ] as const).filter(([, cents]) => cents)
+  return (
+    <p className="figures text-[0.9375rem] mt-1">
+      <span className="tag mr-3">{outcome.tag}</span>
+      {terms.map(([name, cents]) => <span key={name} className="mr-3"><span className="quiet">{name}</span> {money(cents, currency)}</span>)}
+      <b>= {money(outcome.contribution_cents, currency)}</b>
+    </p>
+  )
+}
+
 function Rows({ plan }: { plan: Schemas['PlanView'] }) {
   const [search, setSearch] = useSearchParams()
   const wanted = search.get('unit')
@@ -210,7 +229,10 @@ function Rows({ plan }: { plan: Schemas['PlanView'] }) {
               {open === index && ladder && (
                 <tr className="rule-b">
                   <td colSpan={5}>
-                    <p className="px-4 pt-3 bg-base-100"><b>Why: </b>{row.reason} {row.tags.length > 1 && <span className="quiet">{row.tags.join(', ')}</span>}</p>
+                    <div className="px-4 pt-3 bg-base-100">
+                      <p><b>Why: </b>{row.reason}</p>
+                      {row.tags.map((tag) => <Sum key={tag} outcome={plan.plan?.outcomes.find((other) => other.tag === tag)} currency={currency} />)}
+                    </div>
                     <Ladder ladder={ladder} currency={currency} />
                   </td>
                 </tr>

@@ -2,7 +2,8 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Navigate, useLocation, useNavigate, useParams } from 'react-router'
 import { type Problem, type Schemas, api, ask, problemOf } from '../api/client'
-import { BenchStrip, helpFor } from '../drawings/strip/BenchStrip'
+import { helpFor } from '../drawings/strip/BenchStrip'
+import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
 import { useJump } from '../frame/ScanBox'
 import { UnitRail } from '../frame/UnitRail'
@@ -124,7 +125,8 @@ function OneUnit({ batch, tag, units }: { batch: string; tag: string; units: Sch
       {problem && problem.status === 409 ? (
         <Compare problem={problem} mine={open.entries} onMine={(number) => void keep(false, number)} onTheirs={(entries, number) => { open.replace(entries, number); setProblem(null) }} />
       ) : problem && <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3"><b>{problem.title}.</b> {problem.detail}</div>}
-      <BenchStrip
+      <Strip
+        size="bench"
         strip={reading.strip}
         entries={open.entries}
         refusals={reading.refusals}

@@ -2,7 +2,7 @@ import { useRef } from 'react'
 import type { Schemas } from '../../api/client'
 import { type Cell, Notches, Peg, PlaceShape } from './shapes'
 
-interface Props {
+export interface BenchProps {
   strip: Schemas['Strip']
   entries: Record<string, string>
   refusals: Record<string, string>
@@ -37,7 +37,7 @@ const HEADINGS: [Cell['group'], string][] = [
 export const helpFor = (group: Cell['group']): string => HELP[group]
 
 /** The bench size of the strip: the drawing is the form. Arrow keys walk it, typing fills it. */
-export function BenchStrip({ strip, entries, refusals, disabled, onType, onAllThere, onKeep, onScan }: Props) {
+export function BenchStrip({ strip, entries, refusals, disabled, onType, onAllThere, onKeep, onScan }: BenchProps) {
   const root = useRef<HTMLDivElement>(null)
   const before = useRef('')
 

@@ -1,4 +1,5 @@
 import type { Schemas } from '../../api/client'
+import { type BenchProps, BenchStrip } from './BenchStrip'
 import { type Cell, Notches, Peg, PlaceShape } from './shapes'
 
 export { StripPatterns } from './shapes'
@@ -21,8 +22,14 @@ const SIZES: Record<'line' | 'card', Measures> = {
   card: { height: 44, memory: 20, drive: 62, bay: 40, pack: 104, peg: 5, gap: 5, group: 16, stroke: 1.8, figures: true },
 }
 
-/** The strip in lists (line) and beside a unit (card). The bench size is BenchStrip. */
-export function Strip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | 'card' }) {
+type Props = { size: 'line' | 'card'; strip: Schemas['Strip'] } | ({ size: 'bench' } & BenchProps)
+
+/** One unit as what is inside it: in lists (line), beside a unit (card), as the form (bench). */
+export function Strip(props: Props) {
+  return props.size === 'bench' ? <BenchStrip {...props} /> : <DrawnStrip {...props} />
+}
+
+function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | 'card' }) {
   const m = SIZES[size]
   const top = 3
   let x = 1
