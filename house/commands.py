@@ -266,16 +266,26 @@ def set_up_python() -> None:
         set_up(testing=False)
 
 
-def export_case(given: argparse.Namespace) -> int:
-    """Print the case of a batch as JSON."""
+def _managed(*command: str) -> int:
+    """A command of the server on the running database, or on one started for it."""
     set_up_python()
-    command = [PYTHON, MANAGE, "export_case", given.batch]
+    words = [PYTHON, MANAGE, *command]
     known = _known()
     if known:
         key = json.loads((VAR / "secrets.json").read_text())["secret_key"]
-        return loud(command, env=paths() | known["env"] | {"SORTIS_SECRET_KEY": key})
+        return loud(words, env=paths() | known["env"] | {"SORTIS_SECRET_KEY": key})
     with database() as env:
-        return loud(command, env=env)
+        return loud(words, env=env)
+
+
+def export_case(given: argparse.Namespace) -> int:
+    """Print the case of a batch as JSON."""
+    return _managed("export_case", given.batch)
+
+
+def add_person(given: argparse.Namespace) -> int:
+    """Add somebody who signs in."""
+    return _managed("add_person", given.username, given.name, *given.roles)
 
 
 def main() -> int:
@@ -305,6 +315,10 @@ def main() -> int:
     made.add_argument("arguments", nargs=argparse.REMAINDER)
     made = command("export-case", export_case, "print the case of a batch as JSON")
     made.add_argument("batch", help="the batch as its address names it: ferry-line-offices")
+    made = command("add-person", add_person, "add somebody who signs in; asks for the password")
+    made.add_argument("username")
+    made.add_argument("name", help="as records show it: 'Marit Dohl'")
+    made.add_argument("roles", nargs="+", help="receiver inspector planner technician ...")
     given = parser.parse_args()
     try:
         return given.does(given)

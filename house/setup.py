@@ -7,9 +7,10 @@ import subprocess
 import sys
 from pathlib import Path
 
-from house.place import HOME, PYTHON, VAR, VENV, WEB, StepFailed, paths, quiet, say
+from house.place import HOME, PYTHON, VENV, WEB, StepFailed, paths, quiet, say
 
-STAMPS = VAR / "stamps"
+STAMPS = HOME / "var" / "stamps"
+"""Beside what they describe, also when the data lies elsewhere."""
 SERVER_NEEDS = HOME / "server" / "requirements.txt"
 TEST_NEEDS = HOME / "tests" / "requirements.txt"
 PROGRAMS = {

@@ -11,14 +11,8 @@ from typing import Literal
 
 from pydantic import model_validator
 
-from sortis_core.base import Record, SortisError
+from sortis_core.base import Record
 from sortis_core.route.graph import Route
-
-
-class SheetBroken(SortisError):
-    """The sheet contradicts itself."""
-
-    title = "The model sheet contradicts itself"
 
 
 class FactSource(StrEnum):

@@ -16,7 +16,17 @@ class TheOneCommand(unittest.TestCase):
         out = subprocess.run(
             [sys.executable, HOME / "sortis", "--help"], capture_output=True, text=True, check=True
         ).stdout
-        for name in ("demo", "serve", "stop", "test", "check", "bench", "core", "export-case"):
+        for name in (
+            "demo",
+            "serve",
+            "stop",
+            "test",
+            "check",
+            "bench",
+            "core",
+            "export-case",
+            "add-person",
+        ):
             self.assertIn(name, out)
 
     def test_stop_with_nothing_running_says_so(self):

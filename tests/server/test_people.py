@@ -1,5 +1,8 @@
 import json
+from io import StringIO
+from unittest import mock
 
+from django.core.management import CommandError, call_command
 from django.test import Client, TestCase
 
 from sortis_server.api import api
@@ -75,3 +78,25 @@ class SigningIn(Workshop, TestCase):
         policy = Client().get("/sign-in")["Content-Security-Policy"]
         self.assertIn("default-src 'self'", policy)
         self.assertNotIn("unsafe", policy)
+
+    def add(self, username: str, *passwords: str) -> str:
+        out = StringIO()
+        asked = "sortis_server.people.management.commands.add_person.getpass"
+        with mock.patch(asked, side_effect=passwords):
+            call_command("add_person", username, "Nele Voss", "planner", "releaser", stdout=out)
+        return out.getvalue()
+
+    def test_somebody_is_added_who_can_sign_in(self):
+        self.assertIn("Nele Voss can sign in", self.add("nele", "long enough", "long enough"))
+        body = {"username": "nele", "password": "long enough"}
+        found = self.post(Client(), "/api/session", body).json()["person"]
+        self.assertEqual(found["roles"], ["planner", "releaser"])
+
+    def test_nobody_is_added_with_a_taken_name_or_a_poor_password(self):
+        for name, passwords, words in (
+            ("ines", (), "is taken"),
+            ("nele", ("short",), "at least 8"),
+            ("nele", ("long enough", "long enougH"), "differ"),
+        ):
+            with self.assertRaisesRegex(CommandError, words):
+                self.add(name, *passwords)
