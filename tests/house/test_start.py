@@ -8,7 +8,7 @@ from unittest import mock
 
 from house.database import database, free_port
 from house.place import HOME, StepFailed
-from house.setup import _fingerprint, _missing
+from house.setup import _fingerprint, _missing, debian_packages
 
 
 class TheOneCommand(unittest.TestCase):
@@ -54,6 +54,36 @@ class TheOneCommand(unittest.TestCase):
 
     def test_missing_programs_are_named_by_their_package(self):
         self.assertIn("some-package", _missing({"a-program-nobody-has": "some-package"}))
+
+    def ordinary(self, *, sudo: str | None):
+        """An ordinary user on a machine without the database's programs."""
+        return (
+            mock.patch("house.setup.os.geteuid", return_value=1000),
+            mock.patch(
+                "house.setup.shutil.which",
+                side_effect=lambda name, **_: sudo if name == "sudo" else None,
+            ),
+            mock.patch("house.setup.subprocess.run"),
+            mock.patch("house.setup.quiet"),
+        )
+
+    def test_an_ordinary_user_without_sudo_is_told_which_packages(self):
+        user, which, run, _quiet = self.ordinary(sudo=None)
+        with user, which, run, self.assertRaises(StepFailed) as refused:
+            debian_packages(testing=False)
+        self.assertIn("mariadb-server-core", str(refused.exception))
+        self.assertNotIn("chromium", str(refused.exception))
+
+    def test_an_ordinary_user_with_sudo_installs_only_what_is_missing(self):
+        user, which, run, quiet = self.ordinary(sudo="/usr/bin/sudo")
+        with user, which, run as ran, quiet as steps:
+            ran.return_value.returncode = 0
+            debian_packages(testing=True)
+        commands = [call.args[1] for call in steps.call_args_list]
+        self.assertEqual([command[0] for command in commands], ["sudo", "sudo"])
+        self.assertIn("update", commands[0])
+        self.assertIn("chromium", commands[1])
+        self.assertIn("--no-install-recommends", commands[1])
 
     def test_a_taken_port_is_left_alone(self):
         import socket
