@@ -14,8 +14,16 @@ interface Props {
 /** The list beside a bench screen: tags with their strips; typing filters, the filter stays in the address. */
 export function UnitRail({ heading, units, to, current, note }: Props) {
   const [search, setSearch] = useSearchParams()
-  const filter = search.get('filter') ?? ''
-  const [typed, setTyped] = useState(filter)
+  const [filter, setFilter] = useState(() => search.get('filter') ?? '')
+  useEffect(() => {
+    // The address follows what is typed, also after a jump to another unit.
+    if ((search.get('filter') ?? '') === filter) return
+    setSearch((now) => {
+      if (filter) now.set('filter', filter)
+      else now.delete('filter')
+      return now
+    }, { replace: true })
+  }, [filter, search, setSearch])
   const active = useRef<HTMLAnchorElement>(null)
   useEffect(() => {
     active.current?.scrollIntoView({ block: 'nearest' })
@@ -28,15 +36,8 @@ export function UnitRail({ heading, units, to, current, note }: Props) {
         className="input input-sm mr-3 mb-2 w-auto bg-base-100"
         placeholder="Filter by tag or model"
         aria-label="Filter units"
-        value={typed}
-        onChange={(event) => {
-          setTyped(event.target.value)
-          setSearch((now) => {
-            if (event.target.value) now.set('filter', event.target.value)
-            else now.delete('filter')
-            return now
-          }, { replace: true })
-        }}
+        value={filter}
+        onChange={(event) => setFilter(event.target.value)}
       />
       <ul className="overflow-y-auto overflow-x-hidden -ml-2 max-h-[calc(100dvh-13rem)]">
         {shown.map((unit) => (
