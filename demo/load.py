@@ -134,7 +134,7 @@ def work() -> None:
             break
     for unit in Unit.objects.filter(stage="release").order_by("tag")[:RELEASED]:
         for gate in gates_of(unit):
-            if gate.asks:
+            if gate.signable:
                 words = "overwritten once, read back" if gate.gate == "sanitised" else "seen"
                 sign(unit.tag, gate.gate, words, lena)
         release(unit.tag, lena)

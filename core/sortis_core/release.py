@@ -32,7 +32,9 @@ class ReleaseGate(Record):
     evidence: str
     """Who saw it, when; empty where nobody has yet."""
     asks: str
-    """What the releaser still has to state; empty where nothing."""
+    """What is still to be done about it, in words; empty where nothing."""
+    signable: bool = False
+    """Open, and met by a person's signature; measured gates are met by findings alone."""
 
 
 def drives_with_data(first: Findings, now: Findings) -> tuple[str, ...]:
@@ -100,6 +102,7 @@ def release_gates(
                 met=signature is not None,
                 evidence=f"{signature.words}, {signature.by}" if signature else "",
                 asks="" if signature else asks,
+                signable=signature is None,
             )
         )
     return tuple(gates)

@@ -72,7 +72,7 @@ def sign(tag: str, gate: str, words: str, by: Person) -> Unit:
         if unit.stage != Stage.RELEASE:
             raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
         found = next((g for g in gates_of(unit) if g.gate == gate), None)
-        if found is None or not found.asks or found.asks.startswith("Back"):
+        if found is None or not found.signable:
             raise ReleaseRefused("This gate is not signed by hand; what was seen speaks for it.")
         if gate == "sanitised" and len(words.strip()) < 4:
             raise ReleaseRefused(

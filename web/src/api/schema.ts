@@ -1005,9 +1005,15 @@ export interface components {
             evidence: string;
             /**
              * Asks
-             * @description What the releaser still has to state; empty where nothing.
+             * @description What is still to be done about it, in words; empty where nothing.
              */
             asks: string;
+            /**
+             * Signable
+             * @description Open, and met by a person's signature; measured gates are met by findings alone.
+             * @default false
+             */
+            signable: boolean;
         };
         /**
          * ReleaseView

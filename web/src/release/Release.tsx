@@ -51,7 +51,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   const sign = (gate: string): void => void send(() => ask(api.POST('/api/units/{tag}/release/sign', { ...path, body: { gate, words: gate === 'sanitised' ? how : '' } })))
   const release = (): void => void send(() => ask(api.POST('/api/units/{tag}/release', path)))
   const label = (): void => void open(`/api/units/${tag}/label.pdf`)
-  const signable = view?.gates.filter((gate) => gate.asks && !gate.asks.startsWith('Back')) ?? []
+  const signable = view?.gates.filter((gate) => gate.signable) ?? []
   const done = view?.stage === 'released'
   useKeys({
     ' ': () => { if (!done && signable[0]) sign(signable[0].gate) },
