@@ -24,6 +24,15 @@ def demo_sheets() -> tuple[ModelSheet, ...]:
     return tuple(ModelSheet.model_validate_json(file.read_bytes()) for file in files)
 
 
+FERRY_LINE = ("ombrel-folio-15", "quarrin-stilt-q2", "tolva-lern-11")
+"""Models of the ferry line's offices; generated cases are made of them."""
+
+
+def sheets_called(keys: tuple[str, ...]) -> tuple[ModelSheet, ...]:
+    """The demo's sheets with these keys, by key."""
+    return tuple(sheet for sheet in demo_sheets() if sheet.key in keys)
+
+
 def demo_standards() -> tuple[Standard, ...]:
     """The resale standards of the demo workshop."""
     found = json.loads((HERE / "standards.json").read_text())
@@ -83,7 +92,9 @@ def make_entries(sheet: ModelSheet, trim: str, dice: random.Random) -> dict[str,
     filled = False
     for place in drives:
         entry = "-"
-        if not stripped and not filled and dice.random() < 0.7:
+        if place.connector is Connector.EMMC:
+            entry = f"e{place.limit_gb}"
+        elif not stripped and not filled and dice.random() < 0.7:
             entry, filled = _drive(place, dice), True
         entries[place.key] = entry
     for pack in sheet.packs_of(trim):
@@ -114,14 +125,17 @@ def _drive(place: DrivePlace, dice: random.Random) -> str:
     return f"{lead}{size} {dice.randint(70, 100)}%"
 
 
-def make_case(seed: int, count: int, *, scale: float | None = None) -> Case:
+def make_case(
+    seed: int, count: int, *, scale: float | None = None, models: tuple[str, ...] = FERRY_LINE
+) -> Case:
     """A case of ``count`` units over the demo's sheets, stock and standards.
 
+    :param models: keys of the sheets that units are drawn from.
     :param scale: multiplies the store's counts, money and minutes; by default the store grows
         with the batch.
     """
     dice = random.Random(seed)
-    sheets = demo_sheets()
+    sheets = sheets_called(models)
     kinds, lots, offers = demo_stock()
     factor = scale if scale is not None else max(0.25, count / 45)
     units: list[CaseUnit] = []

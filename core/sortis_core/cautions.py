@@ -45,4 +45,9 @@ CAUTION_WORDS: dict[Caution, str] = {
     Caution.LEADS: "Do not trap the radio leads; lead 1 back to post 1, lead 2 to post 2.",
 }
 
+LIT_WORDS = (
+    "It lights up or a fan turns while it is open: stop, touch nothing inside, close nothing. "
+    "Adapter out, external pack out, switch it off by its own key; wait until nothing shows. Then "
+    "unplug the pack. " + CAUTION_WORDS[Caution.ISOLATE]
+)
 HAZARD_WORDS = CAUTION_WORDS[Caution.LITHIUM]

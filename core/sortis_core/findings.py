@@ -41,6 +41,22 @@ class Grade(StrEnum):
     C = "C"
 
 
+class HazardKind(StrEnum):
+    """What makes a unit dangerous."""
+
+    SWOLLEN = "swollen"
+    LEAKING = "leaking"
+    HOT = "hot"
+    DENTED = "dented or punctured"
+    SMELLING = "smelling or hissing"
+    LIT = "lights up while open"
+    UNNAMED = "dangerous"
+
+
+UNIT = "unit"
+"""Key of a hazard that is seen on the unit and not yet known to be one pack's."""
+
+
 class ModuleFinding(Record):
     """One slot as found."""
 
@@ -70,6 +86,7 @@ class PackFinding(Record):
     measured_in: str = "Wh"
     volts: float | None = None
     cycles: int | None = None
+    hazard: HazardKind | None = None
 
     @property
     def health_percent(self) -> float | None:
@@ -98,6 +115,8 @@ class Findings(Record):
     parts: dict[str, PartState] = {}
     tests: dict[str, TestState] = {}
     grade: Grade | None = None
+    unit_hazard: HazardKind | None = None
+    """Seen on the unit as a whole: it lights up while open, or nobody knows which pack smells."""
 
     def module(self, key: str) -> ModuleFinding:
         """The slot as found; unseen where nobody looked."""
@@ -121,5 +140,12 @@ class Findings(Record):
 
     @property
     def hazards(self) -> tuple[str, ...]:
-        """Keys of the pack places that must not be touched."""
-        return tuple(sorted(k for k, p in self.packs.items() if p.state is PlaceState.HAZARD))
+        """Keys of the pack places that must not be touched; ``unit`` for the whole unit."""
+        packs = sorted(k for k, p in self.packs.items() if p.state is PlaceState.HAZARD)
+        return tuple([*packs, UNIT] if self.unit_hazard else packs)
+
+    def hazard_kind(self, place: str) -> HazardKind:
+        """What was seen at a place that stands among :attr:`hazards`."""
+        if place == UNIT:
+            return self.unit_hazard or HazardKind.UNNAMED
+        return self.pack(place).hazard or HazardKind.UNNAMED

@@ -7,7 +7,8 @@ radio card, board and display variants.
 """
 
 from enum import StrEnum
-from typing import Literal
+from functools import cached_property
+from typing import Literal, NamedTuple
 
 from pydantic import model_validator
 
@@ -84,6 +85,15 @@ class Memory(Record):
     slots: tuple[MemorySlot, ...] = ()
     stated: MemoryCeiling
     proven: MemoryCeiling | None = None
+    cpu_gb: int | None = None
+    """What the processor's own data sheet allows; shown, never planned with."""
+    cpu_mts: int | None = None
+    """Transfers the processor runs at most; None where the board's figure is the only one."""
+
+    @property
+    def fastest_mts(self) -> int:
+        """Lowest of board and processor."""
+        return min(self.mts, self.cpu_mts or self.mts)
 
     def ceiling(self, bench_proven: bool) -> MemoryCeiling:
         """The ceiling by school; the bench-proven one only where it lies higher."""
@@ -133,7 +143,9 @@ class PackVariant(Record):
     volts: float
     cells: int
     screws_included: bool = False
+    """The pack comes with its own captive screws and is bought with them."""
     needs: tuple[str, ...] = ()
+    """What else this size wants, in words: another base, more screws."""
 
 
 class PackPlace(Place):
@@ -142,6 +154,11 @@ class PackPlace(Place):
     external: bool = False
     variants: tuple[PackVariant, ...]
     trims: tuple[str, ...] = ()
+
+    @property
+    def largest(self) -> PackVariant:
+        """The variant that holds most."""
+        return max(self.variants, key=lambda variant: variant.design_wh)
 
 
 class RequiredPart(Place):
@@ -204,6 +221,15 @@ class DrawProfile(Record):
     watts: float
 
 
+class TrimPlaces(NamedTuple):
+    """What units of one trim have."""
+
+    drives: tuple[DrivePlace, ...]
+    packs: tuple[PackPlace, ...]
+    parts: tuple[RequiredPart, ...]
+    tests: tuple[FunctionTest, ...]
+
+
 class ModelSheet(Record):
     """All that is known of one model."""
 
@@ -224,6 +250,10 @@ class ModelSheet(Record):
     displays: tuple[DisplayVariant, ...] = ()
     draw: tuple[DrawProfile, ...] = ()
     firmware_switches_pack_off: bool = False
+    adapter: str = ""
+    """The adapter it runs from, in words: volts, watts, plug."""
+    built_in_test: str = ""
+    """How the model's own hardware test is started; empty where it has none."""
     seals: tuple[str, ...] = ()
     route: Route
 
@@ -262,21 +292,38 @@ class ModelSheet(Record):
                 )
         return self
 
+    @cached_property
+    def _by_trim(self) -> "dict[str, TrimPlaces]":
+        """Worked out once a sheet: every unit asks for it many times."""
+        return {}
+
+    def of_trim(self, trim: str) -> "TrimPlaces":
+        """The places that units of this trim have."""
+        known = self._by_trim.get(trim)
+        if known is None:
+            known = self._by_trim[trim] = TrimPlaces(
+                drives=tuple(d for d in self.drives if not d.trims or trim in d.trims),
+                packs=tuple(p for p in self.packs if not p.trims or trim in p.trims),
+                parts=tuple(p for p in self.parts if not p.trims or trim in p.trims),
+                tests=tuple(t for t in self.tests if not t.trims or trim in t.trims),
+            )
+        return known
+
     def drives_of(self, trim: str) -> tuple[DrivePlace, ...]:
         """Drive places that units of this trim have."""
-        return tuple(d for d in self.drives if not d.trims or trim in d.trims)
+        return self.of_trim(trim).drives
 
     def packs_of(self, trim: str) -> tuple[PackPlace, ...]:
         """Pack places that units of this trim have."""
-        return tuple(p for p in self.packs if not p.trims or trim in p.trims)
+        return self.of_trim(trim).packs
 
     def parts_of(self, trim: str) -> tuple[RequiredPart, ...]:
         """Required parts of this trim, whether or not its bays are filled."""
-        return tuple(p for p in self.parts if not p.trims or trim in p.trims)
+        return self.of_trim(trim).parts
 
     def tests_of(self, trim: str) -> tuple[FunctionTest, ...]:
         """Function tests that apply to this trim."""
-        return tuple(t for t in self.tests if not t.trims or trim in t.trims)
+        return self.of_trim(trim).tests
 
     @property
     def places(self) -> tuple[Place, ...]:
@@ -285,7 +332,11 @@ class ModelSheet(Record):
 
     def label_of(self, key: str) -> str:
         """What people call a place, part or test of this sheet."""
-        for place in self.places:
-            if place.key == key:
-                return place.label
-        return "soldered memory" if key == "m0" else key
+        return self._labels.get(key, key)
+
+    @cached_property
+    def _labels(self) -> dict[str, str]:
+        labels = {place.key: place.label for place in self.places}
+        if self.memory.soldered:
+            labels[self.memory.soldered.key] = "soldered memory"
+        return labels

@@ -90,7 +90,9 @@ class Packs(unittest.TestCase):
 
     def test_another_design_or_odd_volts_are_asked_again(self):
         self.assertIn("none of the sheet's", pack_questions(FOLIO, folio(p1="40/57"))[0].sentence)
-        self.assertIn("no number of cells", pack_questions(LERN, lern(p1="30/38 9.4v"))[0].sentence)
+        self.assertIn(
+            "no pack of 2 cells in a row", pack_questions(LERN, lern(p1="30/38 9.4v"))[0].sentence
+        )
         self.assertEqual(pack_questions(LERN, lern(p1="30/38 7.6v")), [])
 
     @given(st.floats(5, 40), st.floats(5, 40))

@@ -10,7 +10,7 @@ HIGHEST_HEALTH_PERCENT = 105
 """Above this the figures were read wrong."""
 DESIGN_TOLERANCE_PERCENT = 5
 """A design figure further off every variant is a wrong pack or a wrong unit."""
-CELL_VOLTS = (3.6, 3.85)
+CELL_VOLTS = (3.6, 3.95)
 """Nominal volts of one lithium cell, lowest and highest."""
 
 
@@ -108,19 +108,30 @@ def pack_questions(sheet: ModelSheet, findings: Findings) -> list[Question]:
                     f"{figures} Wh. Another pack, or read in the wrong unit?",
                 )
             )
-        if pack.volts is not None and not _fits_cells(pack.volts):
+        if pack.volts is not None and not _fits_cells(place, pack.volts):
             asked.append(
                 Question(
                     place=place.key,
-                    sentence=f"{pack.volts:g} V fits no number of cells. Read the label again.",
+                    sentence=f"{pack.volts:g} V fits no pack of "
+                    f"{' or '.join(str(c) for c in _cell_counts(place))} cells in a row. Read the "
+                    "label again.",
                 )
             )
     return asked
 
 
-def _fits_cells(volts: float) -> bool:
+def _cell_counts(place: PackPlace) -> tuple[int, ...]:
+    """Cells in a row of the sheet's variants; what lies side by side adds no volts."""
     low, high = CELL_VOLTS
-    return any(cells * low - 0.05 <= volts <= cells * high + 0.05 for cells in range(1, 7))
+    rows = set()
+    for variant in place.variants:
+        rows |= {n for n in range(1, 7) if n * low - 0.05 <= variant.volts <= n * high + 0.05}
+    return tuple(sorted(rows))
+
+
+def _fits_cells(place: PackPlace, volts: float) -> bool:
+    low, high = CELL_VOLTS
+    return any(n * low - 0.05 <= volts <= n * high + 0.05 for n in _cell_counts(place))
 
 
 def pack_verdict(sheet: ModelSheet, facts: BatteryFacts, gate: PackGate) -> GateVerdict:

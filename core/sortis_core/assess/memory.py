@@ -1,6 +1,6 @@
 """Memory: total, channels, running speed, ceiling (docs/rules.md, Memory)."""
 
-from sortis_core.assess.verdict import GateState, GateVerdict
+from sortis_core.assess.verdict import GateState, GateVerdict, Question
 from sortis_core.base import Record
 from sortis_core.findings import Findings, PlaceState
 from sortis_core.sheets import MemoryCeiling, ModelSheet
@@ -14,7 +14,7 @@ class MemoryFacts(Record):
     """What was seen; places not looked at count as nothing."""
     unseen: tuple[str, ...]
     runs_mts: int | None
-    """Lowest of board and slowest module, in MT/s; None where no module says its speed."""
+    """Lowest of board, processor and slowest module, in MT/s; None where no module says it."""
     channels: str
     free_slots: tuple[str, ...]
     ceiling_gb: int
@@ -22,14 +22,34 @@ class MemoryFacts(Record):
     sentence: str
 
 
-def ceiling(sheet: ModelSheet, policy: Policy) -> MemoryCeiling:
-    """The ceiling that counts under the policy's school.
+def school_of(sheet: ModelSheet, policy: Policy) -> MemorySchool:
+    """The school that holds for this model.
 
     A bench-proven ceiling counts only from ``policy.bench_proven_from_units`` units on record.
     """
     proven = sheet.memory.proven
     enough = proven is not None and proven.units_on_record >= policy.bench_proven_from_units
-    return sheet.memory.ceiling(policy.memory_ceiling is MemorySchool.BENCH_PROVEN and enough)
+    return policy.memory_ceiling if enough else MemorySchool.STATED
+
+
+def ceiling(sheet: ModelSheet, policy: Policy) -> MemoryCeiling:
+    """The ceiling that counts under the policy's school."""
+    return sheet.memory.ceiling(school_of(sheet, policy) is MemorySchool.BENCH_PROVEN)
+
+
+def memory_questions(sheet: ModelSheet, total_gb: int) -> list[Question]:
+    """A total beyond every figure of the sheet: read the labels again, or it is a new proof."""
+    memory = sheet.memory
+    known = max(memory.stated.gb, memory.proven.gb if memory.proven else 0)
+    if total_gb <= known or not memory.slots:
+        return []
+    return [
+        Question(
+            place=memory.slots[-1].key,
+            sentence=f"{total_gb} GB is more than the sheet knows of ({known} GB). Does the "
+            "machine itself show it? If so keep it: it then counts as seen running.",
+        )
+    ]
 
 
 def channel_words(sheet: ModelSheet, amounts: dict[str, int]) -> str:
@@ -76,11 +96,12 @@ def memory_facts(sheet: ModelSheet, findings: Findings, policy: Policy) -> Memor
                 speeds.append(module.mts)
     total = sum(amounts.values())
     top = ceiling(sheet, policy)
-    runs = min([sheet.memory.mts, *speeds]) if speeds else None
+    runs = min([sheet.memory.fastest_mts, *speeds]) if speeds else None
     channels = channel_words(sheet, amounts)
     parts = [f"{total} GB"]
     if runs:
-        parts.append(f"runs at {runs} MT/s")
+        limit = " (board)" if speeds and runs < min(speeds) else ""
+        parts.append(f"runs at {runs} MT/s{limit}")
     if amounts:
         parts.append(channels)
     sentence = ", ".join(parts) + "."

@@ -8,7 +8,9 @@ soldered ``8``
 drive    ``n256`` NVMe, ``s256`` SATA, ``h500`` spinning, ``e64`` eMMC,
          ``256`` where the place speaks one language; ``2242`` length, ``93%`` life left
 pack     ``41.2/57``, ``3600/5000mah 11.1v``, ``612c`` cycles, ``-`` absent, ``x`` not
-         charging, ``!`` swollen or otherwise dangerous
+         charging, ``!`` dangerous: ``!s`` swollen, ``!l`` leaking, ``!h`` hot,
+         ``!d`` dented or punctured, ``!m`` smelling or hissing
+unit     ``!o`` lights up while open, ``!m`` smells, nobody knows yet of what
 part     ``+`` there, ``-`` missing, ``x`` broken
 test     ``+`` passed, ``x`` failed
 grade    ``a`` ``b`` ``c``
@@ -25,9 +27,11 @@ from sortis_core.assess.battery import HIGHEST_HEALTH_PERCENT
 from sortis_core.assess.completeness import required_parts
 from sortis_core.base import SortisError
 from sortis_core.findings import (
+    UNIT,
     DriveFinding,
     Findings,
     Grade,
+    HazardKind,
     ModuleFinding,
     PackFinding,
     PartState,
@@ -58,6 +62,15 @@ TEST_WORDS = {
     "": TestState.UNSEEN,
     "+": TestState.PASSED,
     "x": TestState.FAILED,
+}
+HAZARD_WORDS = {
+    "!": HazardKind.UNNAMED,
+    "!s": HazardKind.SWOLLEN,
+    "!l": HazardKind.LEAKING,
+    "!h": HazardKind.HOT,
+    "!d": HazardKind.DENTED,
+    "!m": HazardKind.SMELLING,
+    "!o": HazardKind.LIT,
 }
 DRIVE_LETTERS = {"n": Interface.NVME, "s": Interface.SATA, "e": Interface.EMMC, "h": Interface.SATA}
 
@@ -160,8 +173,8 @@ def _drive(place: DrivePlace, text: str) -> DriveFinding:
 
 
 def _pack(place: PackPlace, text: str) -> PackFinding:
-    if text == "!":
-        return PackFinding(state=PlaceState.HAZARD)
+    if text in HAZARD_WORDS:
+        return PackFinding(state=PlaceState.HAZARD, hazard=HAZARD_WORDS[text])
     if text in PLACE_WORDS:
         return PackFinding(state=PLACE_WORDS[text])
     full = design = volts = None
@@ -226,6 +239,7 @@ def read_entries(
     tests: dict[str, TestState] = {}
     soldered: int | None = None
     grade: Grade | None = None
+    unit_hazard: HazardKind | None = None
     refusals: dict[str, str] = {}
     rest = False
     slot_by_key = {slot.key: slot for slot in sheet.memory.slots}
@@ -250,6 +264,8 @@ def read_entries(
                 tests[key] = _word(TEST_WORDS, sheet, key, text, "+ passed, x failed")
             elif key == GRADE:
                 grade = _grade(text)
+            elif key == UNIT:
+                unit_hazard = _unit_hazard(text)
             elif key == REST:
                 rest = text == "+"
             else:
@@ -266,6 +282,7 @@ def read_entries(
         parts=parts,
         tests=tests,
         grade=grade,
+        unit_hazard=unit_hazard,
     )
     return (_with_rest(sheet, findings) if rest else findings), refusals
 
@@ -308,6 +325,17 @@ def _grade(text: str) -> Grade | None:
     return Grade(text.upper())
 
 
+def _unit_hazard(text: str) -> HazardKind | None:
+    if text in ("", "?"):
+        return None
+    if text not in HAZARD_WORDS:
+        raise EntryRefused(
+            "Unit: type !o where it lights up while open, !s swollen, !l leaking, !h hot, "
+            "!d dented, !m smelling."
+        )
+    return HAZARD_WORDS[text]
+
+
 def _word(words: dict[str, Word], sheet: ModelSheet, key: str, text: str, help_: str) -> Word:
     if text not in words:
         raise EntryRefused(f"{sheet.label_of(key)}: type {help_}, ? not looked at.")
@@ -318,7 +346,7 @@ def write_entries(findings: Findings) -> dict[str, str]:
     """Write findings as the words that :func:`read_entries` reads back to the same findings."""
     entries: dict[str, str] = {}
     states = {state: word for word, state in PLACE_WORDS.items() if word}
-    states[PlaceState.HAZARD] = "!"
+    dangers = {hazard: word for word, hazard in HAZARD_WORDS.items()}
     if findings.soldered_gb is not None:
         entries["m0"] = str(findings.soldered_gb)
     for key, module in findings.modules.items():
@@ -340,10 +368,14 @@ def write_entries(findings: Findings) -> dict[str, str]:
             entries[key] = f"{pack.full:.10g}/{pack.design:.10g}{unit}"
             entries[key] += f" {pack.volts:.10g}v" if pack.volts is not None else ""
             entries[key] += f" {pack.cycles}c" if pack.cycles is not None else ""
+        elif pack.state is PlaceState.HAZARD:
+            entries[key] = dangers[pack.hazard or HazardKind.UNNAMED]
     for key, part in findings.parts.items():
         entries[key] = next(w for w, state in PART_WORDS.items() if w and state is part)
     for key, test in findings.tests.items():
         entries[key] = next(w for w, state in TEST_WORDS.items() if w and state is test)
     if findings.grade:
         entries[GRADE] = findings.grade.lower()
+    if findings.unit_hazard:
+        entries[UNIT] = dangers[findings.unit_hazard]
     return entries
