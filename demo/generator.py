@@ -71,9 +71,11 @@ def make_unit(
         return trim, own
     bought = {place.key for place in (*sheet.memory.slots, *sheet.drives)} | {"m0"}
     bought |= {part.key for part in sheet.parts if part.only_with_drive_in}
-    places = {part.key: "+" for part in sheet.parts_of(kept_trim)}
+    has = sheet.of_trim(kept_trim)
+    places = {place.key: "+" for place in (*has.parts, *has.tests)}
     worn = {key: own.get(key, "+") for key in (*own, *places) if key not in bought}
-    gone = {part.key for part in sheet.parts} - set(places)
+    here = {place.key for place in (*has.drives, *has.packs)} | set(places)
+    gone = {place.key for place in (*sheet.parts, *sheet.tests, *sheet.drives, *sheet.packs)} - here
     alike = {key: text for key, text in kept.items() if key in bought}
     return kept_trim, {key: text for key, text in (worn | alike).items() if key not in gone}
 

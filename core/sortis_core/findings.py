@@ -103,6 +103,9 @@ class PackFinding(Record):
         return None if across is None else across * amount / 1000
 
 
+NO_MODULE_SEEN, NO_DRIVE_SEEN, NO_PACK_SEEN = ModuleFinding(), DriveFinding(), PackFinding()
+
+
 class Findings(Record):
     """Everything seen on one unit at one moment, by the sheet it was read against."""
 
@@ -120,15 +123,15 @@ class Findings(Record):
 
     def module(self, key: str) -> ModuleFinding:
         """The slot as found; unseen where nobody looked."""
-        return self.modules.get(key, ModuleFinding())
+        return self.modules.get(key, NO_MODULE_SEEN)
 
     def drive(self, key: str) -> DriveFinding:
         """The bay or socket as found."""
-        return self.drives.get(key, DriveFinding())
+        return self.drives.get(key, NO_DRIVE_SEEN)
 
     def pack(self, key: str) -> PackFinding:
         """The pack as found."""
-        return self.packs.get(key, PackFinding())
+        return self.packs.get(key, NO_PACK_SEEN)
 
     def part(self, key: str) -> PartState:
         """The required part as found."""

@@ -6,10 +6,11 @@ that side (``bench/inspect.py`` holds the time).
 """
 
 from collections.abc import Callable, Hashable
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
 
 from sortis_core.assess.battery import (
     BatteryFacts,
+    PackFacts,
     battery_facts,
     pack_questions,
     pack_verdict,
@@ -87,6 +88,17 @@ class Assessment(Record):
     sentences: tuple[str, ...]
 
 
+class _Alike(NamedTuple):
+    """What units amount to that are the same in all that gates see."""
+
+    memory: MemoryFacts
+    storage: StorageFacts
+    rooms: tuple[Room, ...]
+    asked: tuple[Question, ...]
+    verdicts: tuple[StandardVerdict, ...]
+    open_gate: bool
+
+
 class Assessor:
     """Assesses all units of one model against the same standards and policy."""
 
@@ -107,59 +119,67 @@ class Assessor:
             for number, gate in enumerate(self._gates)
             if isinstance(gate, SanitisedGate | ClosingGate)
         )
-        self._pack_gates = tuple(
-            (number, gate) for number, gate in enumerate(self._gates) if isinstance(gate, PackGate)
+        packs = [gate for gate in self._gates if isinstance(gate, PackGate)]
+        self._healths = tuple(gate.min_health_percent for gate in packs)
+        self._fewest_cycles = min(
+            (gate.max_cycles for gate in packs if gate.max_cycles is not None), default=10**6
         )
         self._sides: dict[Hashable, object] = {}
 
     def assess(self, findings: Findings) -> Assessment:
         """Facts, shortfalls against every standard, hazards and implausible values of one unit."""
-        sheet, trim = self.sheet, findings.trim
-        modules = (findings.soldered_gb, *findings.modules.items())
-        drives = tuple(findings.drives.items())
-        memory, memory_said, memory_room, memory_asked = self._once(
+        sheet = self.sheet
+        battery = battery_facts(sheet, findings)
+        sides = (
+            findings.trim,
+            (findings.soldered_gb, *findings.modules.items()),
+            tuple(findings.drives.items()),
+            tuple(findings.parts.items()),
+            tuple(findings.tests.items()),
+            tuple([self._seen_by_gates(pack) for pack in battery.packs]),
+        )
+        memory, storage, rooms, asked, verdicts, open_gate = self._once(
+            sides, lambda: self._all_sides(findings, battery, sides)
+        )
+        hazards = findings.hazards
+        return Assessment(
+            memory=memory,
+            storage=storage,
+            battery=battery,
+            verdicts=verdicts,
+            questions=(*asked, *pack_questions(sheet, findings)),
+            hazards=hazards,
+            hazard_words=_hazard_words(findings) if hazards else "",
+            ceilings=self._ceilings,
+            headroom=(*rooms, *pack_rooms(sheet, findings)),
+            unknowns=self._unknowns(findings, verdicts, open_gate),
+            sentences=tuple(
+                [said for said in (memory.sentence, storage.sentence, battery.sentence) if said]
+            ),
+        )
+
+    def _all_sides(
+        self, findings: Findings, battery: BatteryFacts, sides: tuple[Hashable, ...]
+    ) -> "_Alike":
+        trim, modules, drives, parts, tests, _ = sides
+        memory, memory_said, memory_room, asked = self._once(
             ("memory", modules), lambda: self._memory(findings)
         )
         storage, storage_said, drive_room = self._once(
             ("storage", trim, drives), lambda: self._storage(findings)
         )
-        held = tuple(
+        # Kit is required only where its bay holds a drive.
+        held = frozenset(
             key for key, drive in findings.drives.items() if drive.state is PlaceState.PRESENT
         )
-        parts_said = self._once(
-            ("parts", trim, held, *findings.parts.items()), lambda: self._parts(findings)
+        verdicts = self._verdicts(
+            memory_said,
+            storage_said,
+            self._once(("parts", trim, held, parts), lambda: self._parts(findings)),
+            self._once(("tests", trim, tests), lambda: self._tests(findings)),
+            self._packs(battery),
         )
-        tests_said = self._once(
-            ("tests", trim, *findings.tests.items()), lambda: self._tests(findings)
-        )
-        battery = battery_facts(sheet, findings)
-        packs_said = [
-            (number, pack_verdict(sheet, battery, gate)) for number, gate in self._pack_gates
-        ]
-        said = dict(self._at_release)
-        for side in (memory_said, storage_said, parts_said, tests_said, packs_said):
-            said.update(side)
-        gates = tuple(tuple([said[n] for n in numbers]) for numbers in self._numbers)
-        return Assessment(
-            memory=memory,
-            storage=storage,
-            battery=battery,
-            verdicts=tuple(
-                StandardVerdict(standard=standard.key, name=standard.name, gates=verdicts)
-                for standard, verdicts in zip(self.standards, gates, strict=True)
-            ),
-            questions=(*memory_asked, *pack_questions(sheet, findings)),
-            hazards=findings.hazards,
-            hazard_words=_hazard_words(findings),
-            ceilings=self._ceilings,
-            headroom=(*memory_room, *drive_room, *pack_rooms(sheet, findings)),
-            unknowns=self._unknowns(findings, gates, list(said.values())),
-            sentences=tuple(
-                sentence
-                for sentence in (memory.sentence, storage.sentence, battery.sentence)
-                if sentence
-            ),
-        )
+        return _Alike(memory, storage, (*memory_room, *drive_room), asked, *verdicts)
 
     def _once(self, key: Hashable, work: Callable[[], Side]) -> Side:
         known = self._sides.get(key)
@@ -210,19 +230,50 @@ class Assessor:
             if isinstance(gate, TestsGate)
         )
 
+    def _packs(self, facts: BatteryFacts) -> Verdicts:
+        return tuple(
+            (number, pack_verdict(self.sheet, facts, gate))
+            for number, gate in enumerate(self._gates)
+            if isinstance(gate, PackGate)
+        )
+
+    def _seen_by_gates(self, pack: PackFacts) -> Hashable:
+        """All that a pack gate's verdict and its words depend on."""
+        health = pack.health_percent
+        above = health is not None and tuple([health >= percent for percent in self._healths])
+        cycles = pack.cycles if pack.cycles and pack.cycles > self._fewest_cycles else None
+        return pack.place, pack.state, None if health is None else f"{health:.0f}", above, cycles
+
+    def _verdicts(self, *sides: Verdicts) -> tuple[tuple[StandardVerdict, ...], bool]:
+        """The verdict of every standard, and whether any gate is still unknown."""
+        said = dict(self._at_release)
+        for side in sides:
+            said.update(side)
+        return (
+            tuple(
+                StandardVerdict(
+                    standard=standard.key,
+                    name=standard.name,
+                    gates=tuple(said[number] for number in numbers),
+                )
+                for standard, numbers in zip(self.standards, self._numbers, strict=True)
+            ),
+            any(verdict.state is GateState.UNKNOWN for verdict in said.values()),
+        )
+
     def _unknowns(
         self,
         findings: Findings,
-        gates: tuple[tuple[GateVerdict, ...], ...],
-        distinct: list[GateVerdict],
+        verdicts: tuple[StandardVerdict, ...],
+        open_gate: bool,
     ) -> Unknowns:
         # A finished unit has an entry for everything; the walk over all places is for the others.
         seen = len(findings.parts) + len(findings.tests) + len(findings.packs)
         places = self.sheet.of_trim(findings.trim)
         needed = len(places.parts) + len(places.tests) + len(places.packs)
-        open_gate = any([verdict.state is GateState.UNKNOWN for verdict in distinct])
         if seen >= needed and not open_gate and findings.grade and not _any_unseen(findings):
             return NOTHING_UNKNOWN
+        gates = tuple(verdict.gates for verdict in verdicts)
         return unknowns(self.sheet, findings, self.standards, gates, self.policy)
 
 
@@ -243,8 +294,6 @@ def assess(
 
 
 def _hazard_words(findings: Findings) -> str:
-    if not findings.hazards:
-        return ""
     kinds = {findings.hazard_kind(place) for place in findings.hazards}
     return LIT_WORDS if kinds == {HazardKind.LIT} else HAZARD_WORDS
 

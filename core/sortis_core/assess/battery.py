@@ -58,8 +58,10 @@ def battery_facts(sheet: ModelSheet, findings: Findings) -> BatteryFacts:
     for place in sheet.packs_of(findings.trim):
         pack = findings.pack(place.key)
         variant = nearest_variant(place, pack)
-        volts = (variant or place.variants[0]).volts
-        full, design = pack.in_wh(pack.full, volts), pack.in_wh(pack.design, volts)
+        full, design = pack.full, pack.design
+        if pack.measured_in != "Wh":
+            volts = (variant or place.variants[0]).volts
+            full, design = pack.in_wh(full, volts), pack.in_wh(design, volts)
         health = pack.health_percent
         facts.append(
             PackFacts(

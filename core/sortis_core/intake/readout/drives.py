@@ -1,0 +1,182 @@
+"""lsblk and smartctl: the drives of a running unit, matched by serial number."""
+
+import re
+from typing import Any
+
+from sortis_core.intake.readout.bundle import number, read_json, said
+from sortis_core.intake.readout.seen import DriveSeen
+from sortis_core.sheets import Interface
+
+MARKET_GB = (
+    16, 32, 60, 64, 120, 128, 160, 240, 250, 256, 320, 480, 500, 512, 750, 960, 1000, 1024, 2000,
+)  # fmt: skip
+"""Sizes drives are sold as; what tools print lies within three percent of one of them."""
+NEAR = 0.03
+SMALLEST_GB = 7
+NOTHING_READ = 0b11
+"""Bits of smartctl's exit status that say the drive gave nothing."""
+FAILING = 0b1000
+UNITS = {"": 1, "B": 1, "K": 2**10, "M": 2**20, "G": 2**30, "T": 2**40}
+
+
+def market_gb(size_bytes: float) -> int:
+    """The size a drive of so many bytes is sold as."""
+    gb = size_bytes / 1e9
+    nearest = min(MARKET_GB, key=lambda size: abs(size - gb))
+    return nearest if abs(nearest - gb) <= NEAR * gb else round(gb)
+
+
+def bytes_of(size: Any) -> float | None:
+    """Bytes of what lsblk prints: ``256060514304``, ``"238,5G"``."""
+    if isinstance(size, int | float) and not isinstance(size, bool):
+        return float(size)
+    match = re.fullmatch(r"\s*(\d+(?:[.,]\d+)?)\s*([BKMGT]?)i?B?\s*", str(size), re.IGNORECASE)
+    if not match:
+        return None
+    return float(match[1].replace(",", ".")) * UNITS[match[2].upper()]
+
+
+def _true(value: Any) -> bool:
+    return value is True or str(value) == "1"
+
+
+def read_lsblk(text: str) -> list[DriveSeen]:
+    """Whole drives; boot parts of eMMC, memory disks, sticks and optical drives are left out.
+
+    :raises ValueError: where the text is no JSON.
+    """
+    tree = read_json(text)
+    devices = tree.get("blockdevices", []) if isinstance(tree, dict) else []
+    drives: list[DriveSeen] = []
+    for device in devices:
+        if not isinstance(device, dict):
+            continue
+        name = str(device.get("name", ""))
+        transport = str(device.get("tran") or "").lower()
+        kind = str(device.get("type", "disk"))
+        size = bytes_of(device.get("size"))
+        if kind != "disk" or transport == "usb" or size is None or size < SMALLEST_GB * 1e9:
+            continue
+        if re.match(r"zram|loop|ram|sr\d|fd\d", name) or "boot" in name or _true(device.get("rm")):
+            continue
+        interface = (
+            Interface.EMMC
+            if name.startswith("mmcblk")
+            else Interface.NVME
+            if name.startswith("nvme") or transport == "nvme"
+            else Interface.SATA
+        )
+        drives.append(
+            DriveSeen(
+                name=name,
+                model=said(device.get("model")),
+                serial=said(device.get("serial")),
+                gb=market_gb(size),
+                interface=interface,
+                spinning=_true(device.get("rota")) and interface is Interface.SATA,
+            )
+        )
+    return drives
+
+
+def read_smartctl(text: str) -> tuple[DriveSeen | None, str]:
+    """One drive's health, and why it could not be read where it is None."""
+    try:
+        said_ = read_json(text)
+    except ValueError:
+        return None, "is cut off or not JSON"
+    if not isinstance(said_, dict):
+        return None, "is not the output for one drive"
+    status = (said_.get("smartctl") or {}).get("exit_status", 0)
+    device = said_.get("device") or {}
+    model = said(said_.get("model_name"))
+    if (isinstance(status, int) and status & NOTHING_READ) or not model:
+        return None, "holds nothing: the drive did not answer"
+    nvme = "nvme" in str(device.get("protocol", device.get("type", ""))).lower()
+    size = (said_.get("user_capacity") or {}).get("bytes") or said_.get("nvme_total_capacity")
+    rotation = said_.get("rotation_rate")
+    form = str((said_.get("form_factor") or {}).get("name", "")).lower()
+    hours = (said_.get("power_on_time") or {}).get("hours")
+    passed = (said_.get("smart_status") or {}).get("passed")
+    return (
+        DriveSeen(
+            name=str(device.get("name", "")).removeprefix("/dev/"),
+            model=model,
+            serial=said(said_.get("serial_number")),
+            gb=market_gb(float(size)) if isinstance(size, int | float) and size else None,
+            interface=Interface.NVME if nvme else Interface.SATA,
+            spinning=isinstance(rotation, int) and rotation > 0,
+            in_bay=True if "2.5" in form else False if "m.2" in form or nvme else None,
+            life_percent=_life(said_),
+            hours=hours if isinstance(hours, int) and 0 <= hours < 500_000 else None,
+            failing=passed is False or bool(isinstance(status, int) and status & FAILING),
+        ),
+        "",
+    )
+
+
+def _life(said_: dict[str, Any]) -> int | None:
+    """Life left in percent: what NVMe drives say was used may pass 100."""
+    used = (said_.get("nvme_smart_health_information_log") or {}).get("percentage_used")
+    if used is None:
+        for page in (said_.get("ata_device_statistics") or {}).get("pages", []):
+            for row in page.get("table", []) if isinstance(page, dict) else []:
+                if "percentage used" in str(row.get("name", "")).lower():
+                    used = row.get("value")
+    figure = number(used)
+    return None if figure is None else max(0, min(100, 100 - round(figure)))
+
+
+def _same_serial(one: str, other: str) -> bool:
+    plain = [re.sub(r"[\s_]+", "", serial).upper() for serial in (one, other)]
+    return bool(plain[0]) and plain[0] == plain[1]
+
+
+def _same_name(one: str, other: str) -> bool:
+    """``nvme0`` and ``nvme0n1`` are one drive."""
+    return bool(one) and bool(other) and (one.startswith(other) or other.startswith(one))
+
+
+def merge_drives(
+    listed: list[DriveSeen], healths: list[DriveSeen]
+) -> tuple[list[DriveSeen], list[str]]:
+    """Drives of lsblk with the health smartctl read, and where the two disagree."""
+    if not listed:
+        return healths, []
+    merged: list[DriveSeen] = []
+    questions: list[str] = []
+    left = list(healths)
+    for drive in listed:
+        match = next((h for h in left if _same_serial(drive.serial, h.serial)), None)
+        match = match or next(
+            (h for h in left if _same_name(drive.name, h.name) and not (drive.serial and h.serial)),
+            None,
+        )
+        if match is None:
+            merged.append(drive)
+            continue
+        left.remove(match)
+        if match.gb and drive.gb and match.gb != drive.gb:
+            questions.append(
+                f"Drive {drive.name}: lsblk says {drive.gb} GB, smartctl says {match.gb} GB. Read "
+                "its label."
+            )
+        merged.append(
+            drive.model_copy(
+                update={
+                    "model": match.model or drive.model,
+                    "serial": drive.serial or match.serial,
+                    "spinning": match.spinning or (drive.spinning and match.life_percent is None),
+                    "in_bay": match.in_bay,
+                    "life_percent": match.life_percent,
+                    "hours": match.hours,
+                    "failing": match.failing,
+                }
+            )
+        )
+    for lone in left:
+        questions.append(
+            f"smartctl read a drive {lone.model} ({lone.serial or lone.name}) that lsblk does not "
+            "list. Look which drives are in."
+        )
+    return merged, questions

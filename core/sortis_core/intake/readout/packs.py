@@ -1,0 +1,40 @@
+"""upower: the packs of a running unit."""
+
+import re
+
+from sortis_core.intake.readout.bundle import number, parsed, said
+from sortis_core.intake.readout.seen import PackSeen
+
+
+def read_upower(text: str) -> list[PackSeen]:
+    """Packs that are in; mice, sums and empty bays are left out.
+
+    Health is never taken from upower's own figure, which stops at 100 %.
+
+    :raises ValueError: where the text is not upower's.
+    """
+    # jc drops the commas of other languages' decimal figures, so it is given points.
+    pointed = re.sub(r"(?<=\d),(?=\d+(?:\s*(?:Wh|W|V|%|mAh)|%))", ".", text)
+    packs: list[PackSeen] = []
+    for device in parsed("upower", pointed, raw=True):
+        detail = device.get("detail") or {}
+        name = str(device.get("native_path") or device.get("device_name", ""))
+        if detail.get("type") != "battery" or str(device.get("power_supply")) != "yes":
+            continue
+        if "DisplayDevice" in str(device.get("device_name", "")):
+            continue
+        full = number(detail.get("energy_full"))
+        design = number(detail.get("energy_full_design"))
+        if str(detail.get("present", "yes")) != "yes" or not full or not design:
+            continue
+        cycles = number(detail.get("charge_cycles"))
+        packs.append(
+            PackSeen(
+                name=name,
+                family=said(device.get("model")),
+                full_wh=round(full, 2),
+                design_wh=round(design, 2),
+                cycles=round(cycles) if cycles is not None and 0 <= cycles < 100_000 else None,
+            )
+        )
+    return packs

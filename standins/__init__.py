@@ -1,0 +1,1 @@
+"""Simulated devices and services: what a workshop has beside Sortis, for demo and tests."""

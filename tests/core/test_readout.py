@@ -1,0 +1,251 @@
+"""Probe bundles: read as far as they go, laid beside what a person saw, hostile ones refused."""
+
+import io
+import random
+import struct
+import unittest
+import zipfile
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from demo.generator import make_entries, read
+from sortis_core.findings import PlaceState
+from sortis_core.intake.entry import read_entries
+from sortis_core.intake.readout import BundleRefused, ReadOut, compare, read_bundle
+from sortis_core.intake.readout.bundle import LARGEST_FILE_BYTES, MOST_FILES
+from sortis_core.intake.readout.drives import bytes_of, market_gb, read_smartctl
+from sortis_core.intake.readout.firmware import read_dmidecode
+from sortis_core.intake.readout.packs import read_upower
+from standins.probe import FAULTS, Probe
+from tests.core.sample import FOLIO, LERN, SHEETS, STILT, folio, found, stilt
+
+TARN = SHEETS["kestrin-tarn-14"]
+
+
+def readout(sheet, findings, *faults: str, seed: int = 1) -> ReadOut:
+    return read_bundle(Probe(sheet, findings, "SN-1", seed=seed, faults=faults).bundle())
+
+
+def zipped(**files: bytes | str) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in files.items():
+            archive.writestr(name.replace("__", "."), data)
+    return out.getvalue()
+
+
+class AWholeBundle(unittest.TestCase):
+    @settings(max_examples=80, deadline=None)
+    @given(st.integers(0, 5_000), st.sampled_from(sorted(SHEETS)))
+    def test_says_what_is_in_the_unit(self, seed, key):
+        sheet, dice = SHEETS[key], random.Random(seed)
+        trim = dice.choice(sheet.trims).key
+        findings = read(sheet, trim, make_entries(sheet, trim, dice))
+        got = readout(sheet, findings, *dice.sample(["crlf", "folder", "old", "locale"], 2))
+        self.assertEqual(got.machine.product, sheet.model)
+        present = [m.gb for m in findings.modules.values() if m.state is PlaceState.PRESENT]
+        self.assertEqual(got.total_gb, sum(present) + (findings.soldered_gb or 0))
+        drives = [d for d in findings.drives.values() if d.state is PlaceState.PRESENT]
+        self.assertEqual(sorted(d.gb for d in got.drives), sorted(d.gb for d in drives))
+        self.assertEqual(
+            sorted(str(d.life_percent) for d in got.drives),
+            sorted(str(None if d.spinning else d.life_percent) for d in drives),
+        )
+        packs = [p for p in findings.packs.values() if p.state is PlaceState.PRESENT]
+        self.assertEqual(len(got.packs), len(packs))
+        for seen, pack in zip(got.packs, packs, strict=True):
+            self.assertAlmostEqual(
+                seen.full_wh / seen.design_wh * 100, pack.health_percent, delta=1
+            )
+
+    def test_fills_the_places_nobody_wrote_about(self):
+        findings = stilt(m1="8 2666", m2="-", d1="s256 91%", d2="-")
+        blank, _ = read_entries(STILT, "std", {})
+        told = compare(STILT, blank, readout(STILT, findings), "SN-1").entries
+        self.assertEqual(told["m1"], "8 2666")
+        self.assertEqual((told["m2"], told["d1"], told["d2"]), ("-", "s256 91%", "-"))
+        self.assertEqual(told["starts"], "+")
+
+    def test_two_packs_find_their_places(self):
+        findings = found(
+            TARN, m1="8", m2="8", d1="h500", d2="-", d3="-", p1="20/23.5 210c", p2="40/48.8 90c"
+        )
+        blank, _ = read_entries(TARN, "std", {})
+        told = compare(TARN, blank, readout(TARN, findings)).entries
+        self.assertEqual((told["p1"], told["p2"]), ("20/23.5 210c", "40/48.8 90c"))
+        self.assertEqual((told["d1"], told["d2"], told["d3"]), ("h500", "-", "-"))
+
+
+class BesideWhatAPersonSaw(unittest.TestCase):
+    def test_a_difference_is_a_question_and_nothing_is_overwritten(self):
+        machine = readout(FOLIO, folio(m1="4"))
+        said = compare(FOLIO, folio(m1="8"), machine, "SN-1")
+        row = next(row for row in said.rows if row.place == "m1")
+        self.assertTrue(row.differs)
+        self.assertEqual((row.machine.split()[0], row.person), ("4", "8"))
+        self.assertNotIn("m1", said.entries)
+
+    def test_what_one_side_only_adds_is_no_difference(self):
+        said = compare(FOLIO, folio(p1="38/41"), readout(FOLIO, folio(p1="38/41 123c")), "SN-1")
+        self.assertEqual([row.place for row in said.rows if row.differs], [])
+
+    def test_a_read_out_of_another_unit_is_noticed(self):
+        said = compare(FOLIO, folio(), readout(FOLIO, folio()), "SN-2")
+        self.assertIn("serial SN-1; this unit was announced with SN-2", said.questions[0])
+
+    def test_a_drive_that_could_sit_in_two_sockets_is_asked(self):
+        gantry = SHEETS["ombrel-gantry-16"]
+        findings = found(gantry, m1="16", m2="-", d1="n512", d2="-", p1="60/68.4")
+        said = compare(gantry, findings, readout(gantry, findings))
+        self.assertIn("may sit in M.2 socket 1 or M.2 socket 2", said.questions[0])
+
+    def test_what_the_model_cannot_hold_is_asked(self):
+        blank, _ = read_entries(LERN, "std", {})
+        other = found(STILT, m1="8", m2="8", d1="s256", d2="n256")
+        asked = " ".join(compare(LERN, blank, readout(STILT, other)).questions)
+        self.assertIn("lists 2 memory slots, the sheet 0", asked)
+        self.assertIn("No free place of this model takes the drive Grauwal S256, 256 GB", asked)
+        self.assertIn("calls itself Stilt Q2; this unit is on the sheet of Tolva Lern 11", asked)
+
+
+class Partial(unittest.TestCase):
+    @settings(max_examples=60, deadline=None)
+    @given(st.integers(0, 3_000), st.sampled_from(sorted(SHEETS)), st.sets(st.sampled_from(FAULTS)))
+    def test_any_mixture_of_faults_is_read_as_far_as_it_goes(self, seed, key, faults):
+        sheet, dice = SHEETS[key], random.Random(seed)
+        trim = dice.choice(sheet.trims).key
+        findings = read(sheet, trim, make_entries(sheet, trim, dice))
+        got = readout(sheet, findings, *sorted(faults), seed=seed)
+        blank, _ = read_entries(sheet, trim, {})
+        told = compare(sheet, blank, got, "SN-1")
+        _, refusals = read_entries(sheet, trim, told.entries)
+        self.assertEqual(refusals, {})
+        for sentence in (*got.not_read, *told.questions):
+            self.assertRegex(sentence, r"[.?]$")
+
+    def test_a_virtual_machine_says_nothing_of_the_hardware(self):
+        got = readout(FOLIO, folio(), "virtual")
+        self.assertEqual((got.memory, got.drives, got.packs), ((), (), ()))
+        self.assertIn("virtual machine", got.not_read[-1])
+
+    def test_without_root_the_drives_and_packs_are_still_read(self):
+        got = readout(FOLIO, folio(), "no_root")
+        self.assertFalse(got.memory_read)
+        self.assertIn("needs to run as root", got.not_read[0])
+        self.assertEqual(len(got.drives), 1)
+        blank, _ = read_entries(FOLIO, "flash", {})
+        self.assertNotIn("m1", compare(FOLIO, blank, got).entries)
+
+    def test_what_is_missing_from_the_bundle_is_said_and_claims_nothing(self):
+        got = read_bundle(zipped(upower__txt=Probe(FOLIO, folio(), "S").upower()))
+        self.assertEqual(len(got.packs), 1)
+        self.assertEqual(len(got.not_read), 4)
+        blank, _ = read_entries(FOLIO, "flash", {})
+        self.assertEqual(set(compare(FOLIO, blank, got).entries), {"p1", "starts"})
+
+    def test_a_unit_without_a_pack_has_an_empty_bay(self):
+        got = readout(FOLIO, folio(p1="-"))
+        self.assertEqual((got.packs, got.packs_read), ((), True))
+        blank, _ = read_entries(FOLIO, "flash", {})
+        self.assertEqual(compare(FOLIO, blank, got).entries["p1"], "-")
+
+
+class Traps(unittest.TestCase):
+    def test_a_module_that_says_unknown_still_counts(self):
+        text = Probe(STILT, stilt(), "S").dmidecode().replace("2666 MT/s", "Unknown")
+        modules = read_dmidecode(text).modules
+        self.assertEqual([(m.gb, m.mts) for m in modules], [(8, None), (8, None)])
+
+    def test_low_voltage_tells_ddr3l_from_ddr3(self):
+        mora = SHEETS["tolva-mora-15"]
+        findings = found(mora, m1="8", m2="-", d1="-", p1="25/30.2", p2="-")
+        text = Probe(mora, findings, "S").dmidecode()
+        self.assertEqual(read_dmidecode(text).modules[0].generation, "DDR3L")
+        plain = read_dmidecode(text.replace("1.35 V", "1.5 V")).modules[0]
+        self.assertEqual(plain.generation, "DDR3")
+
+    def test_health_is_reckoned_never_taken_from_the_capped_figure(self):
+        pack = read_upower(Probe(FOLIO, folio(p1="42/41"), "S").upower())[0]
+        self.assertGreater(pack.full_wh, pack.design_wh)
+
+    def test_wear_beyond_a_hundred_percent_is_no_life_left(self):
+        text = (
+            '{"device": {"name": "/dev/nvme0", "protocol": "NVMe"}, "model_name": "Grauwal",'
+            '"nvme_smart_health_information_log": {"percentage_used": 134},'
+            '"smartctl": {"exit_status": 8}, "smart_status": {"passed": false}}'
+        )
+        drive, _ = read_smartctl(text)
+        self.assertEqual((drive.life_percent, drive.failing), (0, True))
+
+    def test_a_drive_that_did_not_answer_is_said(self):
+        drive, fault = read_smartctl('{"smartctl": {"exit_status": 2}, "model_name": "x"}')
+        self.assertIsNone(drive)
+        self.assertIn("did not answer", fault)
+
+    def test_sizes_in_any_writing(self):
+        self.assertEqual(market_gb(bytes_of("238,5G")), 256)
+        self.assertEqual(market_gb(bytes_of("238.5GiB")), 256)
+        self.assertEqual(market_gb(bytes_of(1_000_204_886_016)), 1000)
+        self.assertIsNone(bytes_of("many"))
+
+    def test_a_firmware_figure_ten_times_off_is_asked(self):
+        probe = Probe(FOLIO, folio(), "S")
+        files = probe.files()
+        files["dmidecode.txt"] = files["dmidecode.txt"].replace("41000 mWh", "4100 mWh")
+        got = read_bundle(zipped(**{n.replace(".", "__"): t for n, t in files.items()}))
+        self.assertIn("upower says 41 Wh by design, the firmware 4.1 Wh", got.questions[0])
+
+
+class Hostile(unittest.TestCase):
+    def refused(self, data: bytes) -> str:
+        with self.assertRaises(BundleRefused) as caught:
+            read_bundle(data)
+        return caught.exception.sentence
+
+    def test_each_is_answered_plainly(self):
+        whole = Probe(FOLIO, folio(), "S").bundle()
+        self.assertIn("empty", self.refused(b""))
+        self.assertIn("not a whole zip", self.refused(b"x" * 500))
+        self.assertIn("not a whole zip", self.refused(whole[: len(whole) // 2]))
+        self.assertIn("holds no output", self.refused(zipped(readme__txt="hello")))
+        many = {f"smartctl-{n}__json": "{}" for n in range(MOST_FILES + 1)}
+        self.assertIn("at most 60", self.refused(zipped(**many)))
+        self.assertIn("up to 5 MB", self.refused(b"PK\x03\x04" + b"\0" * 6_000_000))
+
+    def test_a_bomb_is_not_unpacked(self):
+        got = read_bundle(
+            zipped(dmidecode__txt=b"\0" * (LARGEST_FILE_BYTES * 20), lsblk__json="{}")
+        )
+        self.assertIn("dmidecode.txt claims 80 MB", got.not_read[0])
+
+    def test_a_claimed_gigabyte_and_an_understated_bomb(self):
+        data = bytearray(zipped(lshw__json=b"[" * 3_000_000, lsblk__json="{}"))
+        at = (
+            data.rfind(b"PK\x01\x02", 0, data.rfind(b"PK\x01\x02"))
+            if data.count(b"PK\x01\x02") > 1
+            else 0
+        )
+        struct.pack_into("<I", data, at + 24, 1_000_000_000)
+        self.assertIn("claims 1,000 MB", " ".join(read_bundle(bytes(data)).not_read))
+        struct.pack_into("<I", data, at + 24, 100)
+        self.assertTrue(read_bundle(bytes(data)).not_read)
+
+    def test_deep_nesting_and_control_characters_do_not_upset_it(self):
+        got = read_bundle(
+            zipped(
+                lshw__json="[" * 100_000,
+                lsblk__json='{"blockdevices": [{"name": "sd\\u0000", "size": "1e99", "model": 7}]}',
+                upower__txt="Device: \x07\x1b[31m\nbattery\n",
+                dmidecode__txt=b"\xff\xfeH\x00a\x00",
+            )
+        )
+        self.assertEqual((got.drives, got.packs), ((), ()))
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.binary(max_size=400), st.sampled_from(["dmidecode.txt", "lshw.json", "upower.txt"]))
+    def test_any_bytes_in_any_file_are_read_or_named(self, data, name):
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            archive.writestr(name, data)
+        self.assertTrue(read_bundle(out.getvalue()).not_read)
