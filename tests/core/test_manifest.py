@@ -1,89 +1,250 @@
+"""Manifests: any columns, every row with its verdict, hostile files answered plainly."""
+
+import io
 import unittest
+import zipfile
+from datetime import date
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
+from openpyxl import Workbook
 
-from sortis_core.intake.manifest import LARGEST_BYTES, ManifestRefused, read_manifest
+from sortis_core.intake.manifest import (
+    Field,
+    ManifestRefused,
+    Mapping,
+    RowChecker,
+    RowState,
+    read_table,
+    suggest_mapping,
+)
+from sortis_core.intake.manifest.mapping import remember
+from sortis_core.intake.manifest.table import LARGEST_BYTES, MOST_ROWS
+from sortis_core.intake.models import ModelNames
+from tests.core.sample import SHEETS
 
+NAMES = ModelNames(SHEETS.values())
 HEAD = b"tag,serial,maker,model,notes\n"
 
 
-def refusal(data: bytes, taken: frozenset[str] = frozenset()) -> ManifestRefused:
+def workbook(*rows: list, title: str = "List") -> bytes:
+    book = Workbook()
+    sheet = book.active
+    sheet.title = title
+    for row in rows:
+        sheet.append(row)
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def refusal(data: bytes) -> ManifestRefused:
     try:
-        read_manifest(data, taken)
+        read_table(data)
     except ManifestRefused as refused:
         return refused
     raise AssertionError("the manifest was accepted")
 
 
-class Accepted(unittest.TestCase):
-    def test_rows_keep_their_line_numbers_and_blank_tags(self):
-        rows = read_manifest(HEAD + b"TW-0412,S1,Ombrel,Folio 15,dent\n\n,S2,Tolva,Lern 11,\n")
+def verdicts(data: bytes, **more):
+    table = read_table(data)
+    checker = RowChecker(suggest_mapping(table, NAMES), NAMES, **more)
+    return [checker.check(row) for row in table.rows]
+
+
+class Tables(unittest.TestCase):
+    def test_lines_are_those_of_the_file(self):
+        table = read_table(HEAD + b"TW-0412,S1,Ombrel,Folio 15,dent\n\n,S2,Tolva,Lern 11,\n")
+        self.assertEqual([row.line for row in table.rows], [2, 4])
+
+    def test_any_delimiter_and_encoding(self):
+        for text in ("Serial;Model\nÄ1;Lern 11\n", "Serial\tModel\nÄ1\tLern 11\n"):
+            for encoding in ("utf-8", "utf-8-sig", "utf-16"):
+                rows = read_table(text.replace("\n", "\r\n").encode(encoding)).rows
+                self.assertEqual(rows[0].cells, ("Ä1", "Lern 11"))
+
+    def test_titles_above_the_header_are_passed_over(self):
+        data = workbook(
+            ["Clearance, second floor"], [], ["Brand", "Device", "S/N"], ["Tolva", "Lern 11", 4711]
+        )
+        table = read_table(data)
+        self.assertEqual((table.header_line, table.headers), (3, ("Brand", "Device", "S/N")))
         self.assertEqual(
-            [(r.line, r.tag, r.serial) for r in rows], [(2, "TW-0412", "S1"), (4, "", "S2")]
+            (table.rows[0].line, table.rows[0].cells), (4, ("Tolva", "Lern 11", "4711"))
         )
 
-    def test_semicolons_a_byte_order_mark_and_any_column_order(self):
-        rows = read_manifest("\ufeffModel;Maker;Serial\r\nLern 11;Tolva;Ä1\r\n".encode())
-        self.assertEqual((rows[0].maker, rows[0].model, rows[0].serial), ("Tolva", "Lern 11", "Ä1"))
+    def test_cells_of_a_workbook_are_what_a_person_reads(self):
+        row = read_table(
+            workbook(["serial", "model", "day", "ok"], [12.0, "Lern 11", date(2026, 11, 3), True])
+        ).rows[0]
+        self.assertEqual(row.cells, ("12", "Lern 11", "2026-11-03", "yes"))
 
-    def test_a_note_may_begin_with_a_dash(self):
-        self.assertEqual(read_manifest(HEAD + b",S1,A,B,- dent\n")[0].notes, "- dent")
+
+class Columns(unittest.TestCase):
+    def suggested(self, data: bytes, **more) -> dict[str, str]:
+        table = read_table(data)
+        mapping = suggest_mapping(table, NAMES, **more)
+        return {field: table.headers[column] for field, column in mapping.columns.items()}
+
+    def test_by_their_names_in_any_order(self):
+        self.assertEqual(
+            self.suggested(b"Remarks;S/N;Model Name;Manufacturer\nx;A123456;Lern 11;Tolva\n"),
+            {"serial": "S/N", "model": "Model Name", "maker": "Manufacturer", "notes": "Remarks"},
+        )
+
+    def test_by_their_values_where_the_names_say_nothing(self):
+        data = b"A,B,C\nHB700114,Ombrel Folio 15,x\nHB700115,Quarrin Stilt Q2,x\n"
+        self.assertEqual(self.suggested(data), {"serial": "A", "model": "B"})
+
+    def test_what_was_chosen_for_this_source_comes_first(self):
+        data = b"Ref,Serial,Model\nQ1234,HB700114,Folio 15\nQ1235,HB700115,Folio 15\n"
+        self.assertEqual(self.suggested(data)["serial"], "Serial")
+        table = read_table(data)
+        kept = remember(table, Mapping(columns={Field.SERIAL: 0, Field.MODEL: 2}))
+        self.assertEqual(self.suggested(data, remembered=kept)["serial"], "Ref")
+
+    def test_a_needed_column_that_is_missing_is_asked_for(self):
+        with self.assertRaises(ManifestRefused) as caught:
+            RowChecker(Mapping(columns={Field.MODEL: 0}), NAMES)
+        self.assertIn("No column is marked as the serial", caught.exception.sentence)
 
 
-class Refused(unittest.TestCase):
-    def test_each_fault_has_its_own_sentence(self):
+class Rows(unittest.TestCase):
+    def test_each_has_its_verdict(self):
+        found = verdicts(
+            HEAD
+            + b"TW-0001,S1,Ombrel,Folio 15,- dent\n"
+            + b",S2,Ombrel,FOLIO-15 8GB,\n"
+            + b",S3,Ombrel,Folio 51,\n"
+        )
+        self.assertEqual([v.state for v in found], [RowState.OK, RowState.LOOK, RowState.FAULT])
+        self.assertEqual(found[0].notes, "- dent")
+        self.assertEqual(found[1].sheet, "ombrel-folio-15")
+        self.assertIn("is taken for Ombrel Folio 15", found[1].sentence)
+        self.assertIn("no model sheet is called Ombrel Folio 51; it may be", found[2].sentence)
+        self.assertEqual(found[2].alternatives[0].sheet, "ombrel-folio-15")
+
+    def test_every_fault_has_its_words(self):
+        found = verdicts(
+            HEAD
+            + b"TW-0001,S1,Tolva,Lern 11,\n"
+            + b"TW-0001,S2,Tolva,Lern 11,\n"
+            + b",S1,Tolva,Lern 11,\n"
+            + b",,Tolva,Lern 11,\n"
+            + b",S3,Tolva,,\n"
+            + b"zz,S4,Tolva,Lern 11,\n"
+            + b",=1+1,Tolva,Lern 11,\n"
+            + b",S5,Tolva,Lern 11,@cmd\n"
+            + b",S\x016,Tolva,Lern 11,\n"
+            + b"TW-0777,S7,Tolva,Lern 11,\n"
+            + b",S8,Tolva,Lern 11,\n"
+            + b",S9,Tolva,Lern 11,"
+            + b"x" * 201
+            + b"\n",
+            taken_tags=frozenset({"TW-0777"}),
+            taken_serials=frozenset({"S8"}),
+        )
+        said = [v.sentence for v in found]
+        for line, words in (
+            (2, "tag TW-0001 stands on line 2 already"),
+            (3, "serial S1 stands on line 2 already"),
+            (4, "serial is blank"),
+            (5, "model is blank"),
+            (6, "tag ZZ is not of the form"),
+            (7, "serial holds a formula (=1+1)"),
+            (8, "notes holds a formula"),
+            (9, "control character"),
+            (10, "tag TW-0777 is on another unit"),
+            (11, "serial S8 is in this batch already"),
+            (12, "longer than 200"),
+        ):
+            self.assertIn(words, said[line - 1])
+
+    def test_formulas_errors_and_rounded_numbers_of_a_workbook(self):
+        found = verdicts(
+            workbook(
+                ["serial", "model"],
+                ["=SUM(A1:A9)", "Lern 11"],
+                [12345678901234567890, "Lern 11"],
+                ["#REF!", "Lern 11"],
+                [4711, "Lern 11"],
+            )
+        )
+        said = [v.sentence for v in found]
+        self.assertIn("holds a formula", said[0])
+        self.assertIn("more than 15 figures", said[1])
+        self.assertIn("workbook's error", said[2])
+        self.assertEqual((found[3].state, found[3].serial), (RowState.LOOK, "4711"))
+
+    @settings(deadline=None)
+    @given(st.lists(st.lists(st.text(max_size=12), min_size=2, max_size=5), max_size=8))
+    def test_any_cells_are_judged_or_refused_in_words(self, rows):
+        text = "serial,maker,model\n" + "\n".join(",".join(row) for row in rows)
+        try:
+            for verdict in verdicts(text.encode()):
+                self.assertTrue(verdict.state is RowState.OK or verdict.sentence)
+        except ManifestRefused as refused:
+            self.assertGreater(len(refused.sentence), 20)
+
+
+class Hostile(unittest.TestCase):
+    def test_each_file_has_its_own_sentence(self):
         cases = {
             b"": "empty",
             b"  \n ": "empty",
-            b"name,colour\nx,y\n": "header line lacks serial, maker and model",
-            b"serial,maker,model,model\n1,a,b,c\n": "names model twice",
+            b"just one column\nx\n": "no header line",
             HEAD: "no units below",
-            b"PK\x03\x04rest": "workbook or a zip",
             HEAD + b",S\x001,A,B,\n": "zero bytes",
             b"x" * (LARGEST_BYTES + 1): "may have up to 5 MB",
             HEAD + b',"S1,A,B,\n': "not CSV",
+            HEAD + b",S2,A,caf\xe9,\n": "Line 2 is not written in UTF-8",
+            b"\xff\xfeab\xd8": "begins like UTF-16",
+            b"\xd0\xcf\x11\xe0rest": "old format",
+            b"PK\x03\x04rest": "no workbook that can be read",
+            HEAD + b",S,A,B,\n" * (MOST_ROWS + 1): "more than 10,000 units",
         }
         for data, words in cases.items():
             with self.subTest(words=words):
                 self.assertIn(words, refusal(data).sentence)
 
-    def test_a_wrong_encoding_names_its_line(self):
-        refused = refusal(HEAD + b",S1,A,B,\n,S2,A,caf\xe9,\n")
-        self.assertIn("Line 3 is not written in UTF-8", refused.sentence)
+    def repacked(self, change) -> bytes:
+        out = io.BytesIO()
+        with (
+            zipfile.ZipFile(io.BytesIO(workbook(["serial", "model"], ["S1", "Lern 11"]))) as old,
+            zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new,
+        ):
+            for part in old.infolist():
+                new.writestr(part.filename, change(part.filename, old.read(part)))
+        return out.getvalue()
 
-    def test_every_faulty_line_is_listed_with_its_reason(self):
-        refused = refusal(
-            HEAD
-            + b"TW-0001,S1,A,B,\n"
-            + b"TW-0001,S2,A,B,\n"
-            + b",S1,A,B,\n"
-            + b",S3,A,,\n"
-            + b",S4,A,B,=1+1\n"
-            + b"412,S5,A,B,\n"
-            + b"TW-0009,S6,A,B,\n"
-            + b",S7,A,B\x07,\n",
-            taken=frozenset({"TW-0009"}),
+    def test_a_bomb_a_claim_and_declarations(self):
+        bomb = self.repacked(lambda n, d: b"\0" * 70_000_000 if "sheet1" in n else d)
+        self.assertIn("unpacks to more than 60 MB", refusal(bomb).sentence)
+        lying = bytearray(self.repacked(lambda n, d: d))
+        at = lying.find(b"PK\x01\x02")
+        lying[at + 24 : at + 28] = (1_000_000_000).to_bytes(4, "little")
+        self.assertIn("unpacks to more than 60 MB", refusal(bytes(lying)).sentence)
+        declared = self.repacked(
+            lambda n, d: b'<!DOCTYPE x [<!ENTITY a "b">]>' + d if "sheet1" in n else d
         )
-        reasons = dict(refused.facts["lines"])
-        self.assertEqual(sorted(reasons), [3, 4, 5, 6, 7, 8, 9])
-        self.assertIn("stands on line 2 already", reasons[3])
-        self.assertIn("serial S1 stands on line 2", reasons[4])
-        self.assertIn("model is blank", reasons[5])
-        self.assertIn("formula", reasons[6])
-        self.assertIn("not of the form", reasons[7])
-        self.assertIn("on another unit", reasons[8])
-        self.assertIn("control character", reasons[9])
+        self.assertIn("declarations", refusal(declared).sentence)
 
-    def test_more_than_ten_thousand_units_are_refused(self):
-        body = b"".join(b",S%d,A,B,\n" % n for n in range(10_001))
-        self.assertIn("more than 10,000", refusal(HEAD + body).sentence)
+    def test_a_workbook_cut_off_or_stuffed_with_nonsense(self):
+        whole = self.repacked(lambda n, d: d)
+        self.assertIn("no workbook", refusal(whole[:-200]).sentence)
+        broken = self.repacked(lambda n, d: d[:40] if "sheet1" in n else d)
+        self.assertIn("no workbook", refusal(broken).sentence)
+        other = io.BytesIO()
+        with zipfile.ZipFile(other, "w") as archive:
+            archive.writestr("a.txt", "hello")
+        self.assertIn("no workbook", refusal(other.getvalue()).sentence)
 
-    @given(st.binary(max_size=400))
-    def test_any_bytes_are_read_or_refused_in_words(self, data):
-        try:
-            rows = read_manifest(data)
-        except ManifestRefused as refused:
-            self.assertTrue(refused.sentence.endswith((".", "again.")))
-        else:
-            self.assertTrue(all(row.serial and row.maker and row.model for row in rows))
+    def test_a_row_at_the_far_end_is_asked_about_not_waited_for(self):
+        far = self.repacked(
+            lambda n, d: (
+                d.replace(b'r="2"', b'r="1048576"').replace(b'"A2"', b'"A1048576"')
+                if "sheet1" in n
+                else d
+            )
+        )
+        self.assertIn("After line 1 of the workbook come more than 5,000", refusal(far).sentence)

@@ -1,0 +1,146 @@
+"""The verdict on every row of a manifest, before anything is written."""
+
+import re
+from enum import StrEnum
+
+from sortis_core.base import Record
+from sortis_core.intake.manifest.mapping import TAG, Field, Mapping
+from sortis_core.intake.manifest.table import ManifestRefused, TableRow
+from sortis_core.intake.models import Likeness, ModelNames
+
+LONGEST = 200
+FORMULA_STARTS = ("=", "+", "@")
+WORKBOOK_ERRORS = ("#REF!", "#N/A", "#NAME?", "#VALUE!", "#DIV/0!", "#NULL!", "#NUM!")
+
+
+class RowState(StrEnum):
+    """Whether a row can be taken in."""
+
+    OK = "ok"
+    LOOK = "look"
+    """Taken in, but somebody should look: the model's name was only alike."""
+    FAULT = "fault"
+
+
+class RowVerdict(Record):
+    """One row of a manifest as it would be taken in."""
+
+    line: int
+    state: RowState
+    sentence: str
+    """Why it needs a look, or cannot be taken in."""
+    tag: str
+    """Empty: a tag is to be given."""
+    serial: str
+    name: str
+    """Maker and model as the list writes them."""
+    sheet: str
+    """Key of the model sheet; empty while unclear."""
+    model: str
+    """Name of the model sheet."""
+    notes: str
+    comes_with: str
+    alternatives: tuple[Likeness, ...] = ()
+    """Sheets the name may mean, likeliest first; only where somebody should look."""
+
+
+class RowChecker:
+    """Checks rows one after another; remembers what stood on earlier lines.
+
+    :param taken_tags: tags other units already carry.
+    :param taken_serials: serial numbers the batch already has.
+    """
+
+    def __init__(
+        self,
+        mapping: Mapping,
+        names: ModelNames,
+        taken_tags: frozenset[str] = frozenset(),
+        taken_serials: frozenset[str] = frozenset(),
+    ) -> None:
+        if missing := mapping.missing():
+            raise ManifestRefused(
+                f"No column is marked as the {' and the '.join(missing)}. Say which column it is.",
+                missing=list(missing),
+            )
+        self.mapping, self.names = mapping, names
+        self.taken_tags, self.taken_serials = taken_tags, taken_serials
+        self._labels = {sheet.key: sheet.name for sheet in names.sheets}
+        self._seen: dict[tuple[str, str], int] = {}
+
+    def check(self, row: TableRow) -> RowVerdict:
+        """The verdict on one row."""
+        cells = {field: self.mapping.value(row.cells, field) for field in Field}
+        tag, serial = cells[Field.TAG].upper(), cells[Field.SERIAL]
+        fault = self._fault(cells, tag) or self._twice(row.line, tag, serial)
+        match = self.names.match(cells[Field.MAKER], cells[Field.MODEL])
+        name = f"{cells[Field.MAKER]} {cells[Field.MODEL]}".strip()
+        state, sentence = RowState.OK, ""
+        if fault:
+            state, sentence = RowState.FAULT, fault
+        elif match.state == "unclear":
+            state = RowState.FAULT
+            offered = [one.name for one in match.alternatives[:3]]
+            near = f"; it may be {' or '.join(offered)}" if offered else ""
+            sentence = f"no model sheet is called {name}{near}"
+        elif match.state == "likely":
+            state = RowState.LOOK
+            sentence = f"{name} is taken for {self._labels[match.sheet]}"
+        return RowVerdict(
+            line=row.line,
+            state=state,
+            sentence=sentence,
+            tag=tag,
+            serial=serial[:LONGEST],
+            name=name[: 2 * LONGEST],
+            sheet=match.sheet,
+            model=self._labels.get(match.sheet, ""),
+            notes=cells[Field.NOTES][:LONGEST],
+            comes_with=cells[Field.COMES_WITH][:LONGEST],
+            alternatives=match.alternatives if match.state != "known" else (),
+        )
+
+    def _fault(self, cells: dict[Field, str], tag: str) -> str:
+        for field, cell in cells.items():
+            if cell.startswith(FORMULA_STARTS) or re.match(r"-\d", cell):
+                return f"{field} holds a formula ({cell[:20]}); write the plain value"
+            if cell.upper() in WORKBOOK_ERRORS:
+                return f"{field} holds a workbook's error ({cell}); write the plain value"
+            if cell.startswith("#ROUNDED"):
+                return (
+                    f"{field} is a number of more than 15 figures, which workbooks round; store "
+                    "the column as text"
+                )
+            if any(ord(char) < 32 or ord(char) == 127 for char in cell):
+                return f"{field} holds a control character; type it again"
+            if len(cell) > LONGEST:
+                return f"{field} is longer than {LONGEST} characters; shorten it"
+        for field in (Field.SERIAL, Field.MODEL):
+            if not cells[field]:
+                return f"{field} is blank; fill it in"
+        if tag and not TAG.fullmatch(tag):
+            return f"tag {tag} is not of the form TW-0412; correct it or leave it blank"
+        if tag in self.taken_tags:
+            return f"tag {tag} is on another unit already; leave it blank"
+        if cells[Field.SERIAL] in self.taken_serials:
+            return f"serial {cells[Field.SERIAL]} is in this batch already"
+        return ""
+
+    def _twice(self, line: int, tag: str, serial: str) -> str:
+        for what, value in (("tag", tag), ("serial", serial)):
+            if not value:
+                continue
+            first = self._seen.setdefault((what, value), line)
+            if first != line:
+                return f"{what} {value} stands on line {first} already"
+        return ""
+
+
+def refused_lines(faults: list[tuple[int, str]]) -> ManifestRefused:
+    """The refusal of a file for single lines: ``faults`` are (line number, reason)."""
+    count = "One line" if len(faults) == 1 else f"{len(faults):,} lines"
+    return ManifestRefused(
+        f"{count} cannot be read, so nothing was taken in. Correct the file, or say what is meant, "
+        "and take it in again.",
+        lines=sorted(faults),
+    )
