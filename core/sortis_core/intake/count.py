@@ -1,0 +1,91 @@
+"""The count at the door: what was announced against what is scanned."""
+
+from typing import Literal
+
+from sortis_core.base import Record
+
+Verdict = Literal["seen", "again", "confirmed", "swapped", "elsewhere", "surplus"]
+
+
+class Announced(Record):
+    """One unit as the manifest announced it."""
+
+    tag: str
+    serial: str
+    model: str
+    counted: bool
+
+
+class ScanVerdict(Record):
+    """What one scanned code means."""
+
+    verdict: Verdict
+    code: str
+    tag: str = ""
+    """The unit it belongs to."""
+    other: str = ""
+    """For swapped labels: the tag of the unit whose serial number was scanned."""
+    sentence: str
+
+
+def plain_code(code: str) -> str:
+    """A code as scanners and fingers write it: without blanks and case."""
+    return "".join(code.split()).upper()
+
+
+def judge_scan(
+    code: str,
+    announced: tuple[Announced, ...],
+    before: str = "",
+    elsewhere: str = "",
+) -> ScanVerdict:
+    """What a scan of a tag or a serial number means.
+
+    :param before: tag scanned just before; a serial number after it must be that unit's.
+    :param elsewhere: name of another batch that has a unit of this code; empty where none has.
+    """
+    wanted = plain_code(code)
+    by_tag = {plain_code(unit.tag): unit for unit in announced}
+    by_serial = {plain_code(unit.serial): unit for unit in announced}
+    unit = by_tag.get(wanted) or by_serial.get(wanted)
+    if unit is None:
+        if elsewhere:
+            return ScanVerdict(
+                verdict="elsewhere",
+                code=code,
+                sentence=f"{code} belongs to {elsewhere}. Set it aside for that batch.",
+            )
+        return ScanVerdict(
+            verdict="surplus",
+            code=code,
+            sentence=f"{code} was not announced. It is noted as surplus; say what model it is to "
+            "take it in.",
+        )
+    by_its_serial = wanted not in by_tag
+    labelled = by_tag.get(plain_code(before)) if before else None
+    if by_its_serial and labelled and labelled.tag != unit.tag:
+        return ScanVerdict(
+            verdict="swapped",
+            code=code,
+            tag=labelled.tag,
+            other=unit.tag,
+            sentence=f"The label says {labelled.tag}, the machine says serial {unit.serial}, which "
+            f"is {unit.tag}. Put the right labels on, or say that this is the next unit.",
+        )
+    if by_its_serial and labelled:
+        return ScanVerdict(
+            verdict="confirmed",
+            code=code,
+            tag=unit.tag,
+            sentence=f"{unit.tag} and serial {unit.serial} belong together.",
+        )
+    if unit.counted:
+        return ScanVerdict(
+            verdict="again",
+            code=code,
+            tag=unit.tag,
+            sentence=f"{unit.tag} was counted already; nothing changed.",
+        )
+    return ScanVerdict(
+        verdict="seen", code=code, tag=unit.tag, sentence=f"{unit.tag}, {unit.model}, counted in."
+    )

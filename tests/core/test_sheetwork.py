@@ -1,0 +1,115 @@
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sortis_core.intake.entry import read_entries
+from sortis_core.intake.readout import compare, read_bundle
+from sortis_core.sheets import ModelSheet
+from sortis_core.sheetwork import (
+    from_nearest,
+    from_readout,
+    proven_offer,
+    sheet_faults,
+    sheet_key,
+    what_changed,
+    with_proof,
+)
+from standins.probe import Probe
+from tests.core.sample import FOLIO, SHEETS, STILT, folio, stilt
+
+
+def edited(change) -> ModelSheet:
+    document = FOLIO.model_dump(mode="json")
+    change(document)
+    return ModelSheet.model_validate(document | {"version": 2})
+
+
+class Changes(unittest.TestCase):
+    def said(self, change) -> list[tuple[str, str, str]]:
+        return [(c.where, c.was, c.now) for c in what_changed(FOLIO, edited(change))]
+
+    def test_a_new_version_alone_changes_nothing(self):
+        self.assertEqual(self.said(lambda d: None), [])
+
+    def test_facts_are_named_by_the_keys_of_their_places(self):
+        self.assertEqual(
+            self.said(lambda d: d["memory"]["slots"][0].update(limit_gb=32)),
+            [("memory › slots › m1 › limit_gb", "16", "32")],
+        )
+        self.assertEqual(
+            self.said(lambda d: d.update(seals=[])),
+            [("seals", FOLIO.seals[0], "")],
+        )
+
+    def test_places_that_come_and_go_are_one_change_each(self):
+        said = self.said(lambda d: d["tests"].pop())
+        self.assertEqual([where for where, _, _ in said], ["tests › fan"])
+        said = self.said(lambda d: d["parts"].append({"key": "lid", "label": "Lid", "kind": "lid"}))
+        self.assertEqual((said[0][0], said[0][1]), ("parts › lid", ""))
+        self.assertIn("label Lid", said[0][2])
+
+    def test_another_order_is_said(self):
+        said = self.said(lambda d: d["route"]["steps"].reverse())
+        self.assertEqual([where for where, _, _ in said], ["route › steps (order)"])
+
+
+class Faults(unittest.TestCase):
+    def test_each_names_its_place(self):
+        document = FOLIO.model_dump(mode="json")
+        self.assertEqual(sheet_faults(document), ())
+        document["memory"]["slots"][0]["limit_gb"] = "many"
+        self.assertEqual(sheet_faults(document)[0].where, "memory › slots › 0 › limit_gb")
+
+    def test_a_circle_in_the_route_is_found(self):
+        document = FOLIO.model_dump(mode="json")
+        document["route"]["steps"][0]["after"] = ["base_off"]
+        said = sheet_faults(document)[0].sentence
+        self.assertIn("base_off", said)
+        self.assertIn("wait for each other in a circle", said)
+
+
+class NewSheets(unittest.TestCase):
+    def test_from_the_nearest_every_figure_is_a_guess(self):
+        new = from_nearest(FOLIO, "Ombrel", "Folio 17")
+        self.assertEqual((new.key, new.version), ("ombrel-folio-17", 1))
+        self.assertEqual(new.memory.stated.source, "guess")
+        self.assertIsNone(new.memory.proven)
+        self.assertEqual({d.source for d in new.drives}, {"guess"})
+        self.assertEqual(sheet_faults(new.model_dump(mode="json")), ())
+
+    def test_from_a_read_out_it_holds_what_was_seen(self):
+        for sheet, findings in ((FOLIO, folio()), (STILT, stilt(d2="n256"))):
+            got = read_bundle(Probe(sheet, findings, "S").bundle())
+            new = from_readout(got, "Zeta", "One")
+            self.assertEqual(len(new.memory.slots), len(sheet.memory.slots))
+            self.assertEqual(len(new.packs), len(sheet.packs))
+            blank, _ = read_entries(new, "std", {})
+            told = compare(new, blank, got)
+            _, refusals = read_entries(new, "std", told.entries)
+            self.assertEqual(refusals, {})
+            self.assertEqual(
+                len(told.entries),
+                len(new.memory.slots)
+                + len(new.drives)
+                + len(new.packs)
+                + bool(new.memory.soldered),
+            )
+
+    @given(st.text(min_size=1, max_size=40), st.text(min_size=1, max_size=40))
+    def test_keys_are_plain(self, maker, model):
+        self.assertRegex(sheet_key(maker, model), r"^[a-z0-9-]*$")
+
+
+class Proofs(unittest.TestCase):
+    def test_released_units_beyond_the_stated_figure_are_counted(self):
+        tarn = SHEETS["kestrin-tarn-14"]
+        self.assertIsNone(proven_offer(tarn, [8, 16, 16]))
+        self.assertIsNone(proven_offer(tarn, [32] * 7))
+        offer = proven_offer(tarn, [16, 24, *[32] * 8])
+        self.assertEqual((offer.gb, offer.units), (32, 8))
+        self.assertIn(
+            "8 units were released with 32 GB, more than the stated 16 GB", offer.sentence
+        )
+        self.assertEqual(with_proof(tarn, offer).memory.proven.units_on_record, 8)
+        self.assertIsNone(proven_offer(with_proof(tarn, offer), [32] * 8))
