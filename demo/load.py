@@ -25,8 +25,10 @@ BEGUN_STEPS = 4
 def load() -> None:
     """Fill an empty database."""
     from demo.generator import demo_sheets, demo_standards
+    from sortis_server.arrive.counting import count_in
+    from sortis_server.arrive.manifests import take_in
     from sortis_server.arrive.models import Batch, TagSeries, Unit
-    from sortis_server.arrive.services import count_in, make_batch, take_in
+    from sortis_server.arrive.services import make_batch
     from sortis_server.people.models import Person
     from sortis_server.sheets.services import add_sheet, add_standard
 

@@ -33,8 +33,10 @@ def _end_on_signal(*_: object) -> None:
 
 
 @contextlib.contextmanager
-def _running(env: dict[str, str], port: int) -> Iterator[list[subprocess.Popen]]:
-    """Application server and worker."""
+def _running(
+    env: dict[str, str], port: int, devices: dict[str, list] | None = None
+) -> Iterator[list[subprocess.Popen]]:
+    """Application server and worker, and the simulated devices where there are any."""
     began: list[subprocess.Popen] = []
     commands = {
         "server": [
@@ -54,6 +56,7 @@ def _running(env: dict[str, str], port: int) -> Iterator[list[subprocess.Popen]]
             "--no-control-socket",
         ],
         "worker": [PYTHON, MANAGE, "db_worker", "--interval", "0.5", "--no-startup-delay"],
+        **(devices or {}),
     }
     try:
         for name, command in commands.items():
@@ -73,6 +76,22 @@ def _running(env: dict[str, str], port: int) -> Iterator[list[subprocess.Popen]]
     finally:
         for process in reversed(began):
             end(process)
+
+
+def _devices() -> tuple[dict[str, list], dict[str, str]]:
+    """Commands of the simulated label printer and bench probe, and where they answer."""
+    printer = free_port(USUAL_PORT + 1)
+    probe = free_port(printer + 1)
+    return (
+        {
+            "printer": [PYTHON, "-m", "standins.printer", printer, VAR / "printed"],
+            "probe": [PYTHON, "-m", "standins.bench", probe],
+        },
+        {
+            "SORTIS_PRINTER_URL": f"http://127.0.0.1:{printer}",
+            "SORTIS_PROBE_URL": f"http://127.0.0.1:{probe}",
+        },
+    )
 
 
 def _wait_for(address: str, began: list[subprocess.Popen]) -> None:
@@ -104,7 +123,11 @@ def _run(*, demo: bool, reset: bool = False) -> int:
                 quiet("Bringing the database up to date", [PYTHON, MANAGE, "migrate"], env=env)
             port = free_port(int(os.environ.get("SORTIS_PORT", USUAL_PORT)))
             address = f"http://127.0.0.1:{port}"
-            with _running(env, port) as began:
+            devices: dict[str, list] = {}
+            if demo:
+                devices, addresses = _devices()
+                env |= addresses
+            with _running(env, port, devices) as began:
                 _wait_for(address, began)
                 RUN.write_text(
                     json.dumps(
@@ -120,7 +143,7 @@ def _run(*, demo: bool, reset: bool = False) -> int:
                     )
                 )
                 RUN.chmod(0o600)
-                _greet(address, demo=demo)
+                _greet(address, env, demo=demo)
                 while all(process.poll() is None for process in began):
                     time.sleep(0.3)
                 raise StepFailed(f"A part of the application ended by itself; see {LOGS}.")
@@ -131,9 +154,10 @@ def _run(*, demo: bool, reset: bool = False) -> int:
         RUN.unlink(missing_ok=True)
 
 
-def _greet(address: str, *, demo: bool) -> None:
+def _greet(address: str, env: dict[str, str], *, demo: bool) -> None:
     say(f"\nSortis runs at {address}")
     if demo:
+        say(f"The simulated label printer shows what it printed at {env['SORTIS_PRINTER_URL']}")
         people = json.loads((HOME / "demo" / "people.json").read_text())
         say(f"\nDemo log-ins, all with the password {people['password']}:")
         for person in people["people"]:

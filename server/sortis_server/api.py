@@ -6,9 +6,12 @@ from ninja import NinjaAPI
 from ninja.security import django_auth
 
 from sortis_server.arrive.api import router as arrive
+from sortis_server.arrive.count_api import router as count
+from sortis_server.arrive.manifest_api import router as manifests
 from sortis_server.decide.api import router as decide
 from sortis_server.fit.api import router as fit
 from sortis_server.inspect.api import router as inspect
+from sortis_server.inspect.bench_api import router as bench
 from sortis_server.people.api import router as people
 from sortis_server.problems import answer_problems
 from sortis_server.release.api import router as release
@@ -19,11 +22,14 @@ api = NinjaAPI(title="Sortis", version="1", auth=django_auth, docs_url=None)
 answer_problems(api)
 api.add_router("/session", people)
 api.add_router("/units", inspect)
+api.add_router("/units", bench)
 api.add_router("/units", release)
 api.add_router("/batches", decide)
 api.add_router("/stock", stock)
 api.add_router("/sheets", sheets)
 api.add_router("", arrive)
+api.add_router("", manifests)
+api.add_router("", count)
 api.add_router("", fit)
 
 

@@ -7,8 +7,9 @@ from django.db.models import Sum
 from django.test import TransactionTestCase
 
 from sortis_core.base import SortisError
+from sortis_server.arrive.manifests import take_in
 from sortis_server.arrive.models import Unit
-from sortis_server.arrive.services import make_batch, take_in
+from sortis_server.arrive.services import make_batch
 from sortis_server.fit.models import StepLog, WorkOrderRow
 from sortis_server.fit.services import tick
 from sortis_server.inspect.models import Inspection

@@ -7,8 +7,10 @@ from django.test import Client
 
 from demo.generator import demo_sheets, demo_standards
 from demo.load import load_stock
+from sortis_server.arrive.counting import count_in
+from sortis_server.arrive.manifests import take_in
 from sortis_server.arrive.models import Batch, Unit
-from sortis_server.arrive.services import count_in, make_batch, take_in
+from sortis_server.arrive.services import make_batch
 from sortis_server.people.models import Person, Role
 from sortis_server.sheets.services import (
     add_sheet,

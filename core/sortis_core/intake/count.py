@@ -4,6 +4,14 @@ from typing import Literal
 
 from sortis_core.base import Record
 
+EXTRAS = ("adapter", "dock", "loose pack")
+"""What comes along with units and is counted with them."""
+WORDS = {
+    "adapter": ("adapter", "charger", "power brick", "psu", "power supply"),
+    "dock": ("dock", "port replicator"),
+    "loose pack": ("spare battery", "loose pack", "second battery", "external battery"),
+}
+
 Verdict = Literal["seen", "again", "confirmed", "swapped", "elsewhere", "surplus"]
 
 
@@ -89,3 +97,14 @@ def judge_scan(
     return ScanVerdict(
         verdict="seen", code=code, tag=unit.tag, sentence=f"{unit.tag}, {unit.model}, counted in."
     )
+
+
+def extras_in(words: str) -> tuple[str, ...]:
+    """Things that a row of a manifest says come along; ``no adapter`` announces none."""
+    text = words.lower()
+    found = []
+    for kind in EXTRAS:
+        named = [word for word in WORDS[kind] if word in text]
+        if named and not any(f"{no} {named[0]}" in text for no in ("no", "without", "missing")):
+            found.append(kind)
+    return tuple(found)

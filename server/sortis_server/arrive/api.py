@@ -1,28 +1,31 @@
-"""Batches, manifests, tags."""
+"""Batches, their units, labels."""
 
 import csv
 import io
 from datetime import date
 
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Router
-from ninja.files import UploadedFile
+from ninja import Router
 from pydantic import BaseModel, Field
 
+from sortis_core.strip import Strip
 from sortis_server.arrive.models import Batch
-from sortis_server.arrive.services import (
-    batch_called,
-    count_in,
-    make_batch,
-    read_for,
-    take_in,
-    unit_tagged,
+from sortis_server.arrive.services import batch_called, make_batch, unit_tagged
+from sortis_server.arrive.views import (
+    BatchView,
+    UnitLine,
+    batch_view,
+    strips_of,
+    unit_lines,
 )
-from sortis_server.arrive.views import BatchView, UnitLine, batch_view, unit_lines
+from sortis_server.devices import print_labels, printer_address
+from sortis_server.labels import SIZES, Label, LabelSize, labels_pdf, size_called
 from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
+from sortis_server.sheets.services import sheet_version
 
 router = Router(tags=["arrive"])
+MOST_STRIPS = 200
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 
 
@@ -37,24 +40,22 @@ class NewBatch(BaseModel):
     bench_minutes: int = Field(ge=0, le=10_000_000)
 
 
-class ManifestLine(BaseModel):
-    """One readable row of a manifest."""
+class Print(BaseModel):
+    """Which labels to print, and on what."""
 
-    line: int
-    tag: str
-    serial: str
-    model: str
-    notes: str
+    size: str = "roll-70x36"
+    tags: list[str] = Field(max_length=2000)
 
 
-class CountIn(BaseModel):
-    """Tags that were seen; null means all that were announced."""
+class LabelChoices(BaseModel):
+    """Sizes of labels, and where the label printer shows what it printed; empty without one."""
 
-    tags: list[str] | None
+    sizes: list[LabelSize]
+    printer: str
 
 
-class Counted(BaseModel):
-    """How many units were counted in."""
+class Printed(BaseModel):
+    """What went to the printer."""
 
     count: int
 
@@ -85,34 +86,51 @@ def units(request: HttpRequest, slug: str, stage: str = ""):
     return unit_lines(list(rows.filter(stage=stage) if stage else rows))
 
 
-@router.post("/batches/{slug}/manifest", response=list[ManifestLine])
-def manifest(request: HttpRequest, slug: str, file: File[UploadedFile], keep: bool = False):
-    """Read a manifest; with ``keep`` its units are taken in, all or none."""
-    person_with(request, Role.RECEIVER, "Taking a manifest in")
-    batch = batch_called(slug)
-    data = file.read()
-    read = read_for(batch, data)
-    tags = {row.line: row.tag for row, _ in read}
-    if keep:
-        units = take_in(batch, data)
-        tags = {row.line: unit.tag for (row, _), unit in zip(read, units, strict=True)}
+@router.get("/batches/{slug}/strips", response=dict[str, Strip])
+def strips(request: HttpRequest, slug: str, tags: str):
+    """The strips of some units of a batch, by tag; a list asks for those it shows."""
+    wanted = tags.split(",")[:MOST_STRIPS]
+    units = batch_called(slug).units.select_related("batch").filter(tag__in=wanted)
+    return strips_of(list(units))
+
+
+@router.get("/labels", response=LabelChoices)
+def label_choices(request: HttpRequest):
+    """Sizes labels can be printed in, and the printer."""
+    return LabelChoices(sizes=list(SIZES.values()), printer=printer_address())
+
+
+def _labels(slug: str, tags: list[str]) -> list[Label]:
+    rows = batch_called(slug).units.order_by("position")
     return [
-        ManifestLine(
-            line=row.line,
-            tag=tags[row.line],
-            serial=row.serial,
-            model=sheet.name,
-            notes=row.notes,
+        Label(
+            tag=unit.tag,
+            model=sheet_version(unit.sheet_key, unit.sheet_version).name,
+            serial=unit.serial,
+            lines=[unit.notes] if unit.notes else [],
         )
-        for row, sheet in read
+        for unit in (rows.filter(tag__in=tags) if tags else rows)
     ]
 
 
-@router.post("/batches/{slug}/count-in", response=Counted)
-def counted(request: HttpRequest, slug: str, given: CountIn):
-    """Count announced units in."""
-    person_with(request, Role.RECEIVER, "Counting units in")
-    return Counted(count=count_in(batch_called(slug), given.tags))
+@router.get("/batches/{slug}/labels.pdf")
+def labels(request: HttpRequest, slug: str, size: str = "sheet-24", tags: str = ""):
+    """Labels of units, of all or those named, as PDF."""
+    wanted = [tag for tag in tags.split(",") if tag]
+    pdf = labels_pdf(_labels(slug, wanted), size_called(size))
+    answer = HttpResponse(pdf, content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="labels-{slug}.pdf"'
+    return answer
+
+
+@router.post("/batches/{slug}/labels/print", response=Printed)
+def print_(request: HttpRequest, slug: str, given: Print):
+    """Send labels to the label printer."""
+    person_with(request, Role.RECEIVER, "Printing labels")
+    size = size_called(given.size)
+    found = _labels(slug, given.tags)
+    print_labels(labels_pdf(found, size), size.key, f"{len(found)} labels")
+    return Printed(count=len(found))
 
 
 @router.get("/units/{tag}", response=UnitLine)
@@ -128,9 +146,11 @@ def units_csv(request: HttpRequest, slug: str):
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(["tag", "serial", "model", "stage", "blocked", "contents", "notes"])
-    for line in unit_lines(list(batch.units.select_related("batch").order_by("position"))):
+    units = list(batch.units.select_related("batch").order_by("position"))
+    drawn = strips_of(units)
+    for line in unit_lines(units):
         cells = [line.tag, line.serial, line.model, line.stage]
-        cells += ["yes" if line.blocked else "", line.strip.words, line.notes]
+        cells += ["yes" if line.blocked else "", drawn[line.tag].words, line.notes]
         writer.writerow([f"'{c}" if c.startswith(FORMULA_STARTS) else c for c in cells])
     answer = HttpResponse("\ufeff" + out.getvalue(), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="{batch.slug}.csv"'

@@ -1,5 +1,6 @@
 """Batches and their units."""
 
+from django.conf import settings
 from django.db import models
 
 from sortis_core.stages import Stage
@@ -29,6 +30,8 @@ class Unit(models.Model):
     batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="units")
     serial = models.CharField(max_length=200)
     notes = models.CharField(max_length=200, blank=True)
+    comes_with = models.CharField(max_length=200, blank=True)
+    counted_at = models.DateTimeField(null=True)
     sheet_key = models.CharField(max_length=60)
     sheet_version = models.PositiveIntegerField()
     stage = models.CharField(max_length=12, choices=[(s, s) for s in Stage], default=Stage.ARRIVE)
@@ -55,3 +58,84 @@ class TagSeries(models.Model):
 
     def __str__(self) -> str:
         return f"{self.prefix}-{self.next_number:04d}"
+
+
+class ImportState(models.TextChoices):
+    """How far a manifest is."""
+
+    CHECKING = "checking"
+    READY = "ready"
+    TAKING = "taking"
+    TAKEN = "taken"
+    STOPPED = "stopped"
+
+
+class ManifestImport(models.Model):
+    """One manifest on its way in: the file, what its columns mean, the verdict on every row."""
+
+    batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="imports")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+    name = models.CharField(max_length=120)
+    data = models.BinaryField()
+    state = models.CharField(max_length=10, choices=ImportState, default=ImportState.CHECKING)
+    columns = models.JSONField(default=dict)
+    """Field -> number of its column."""
+    chosen = models.JSONField(default=dict)
+    """Plain model name -> sheet key, as a person chose."""
+    headers = models.JSONField(default=list)
+    total = models.PositiveIntegerField(default=0)
+    done = models.PositiveIntegerField(default=0)
+    doing = models.CharField(max_length=60, blank=True)
+    stop_wanted = models.BooleanField(default=False)
+    verdicts = models.JSONField(default=list)
+    refusal = models.CharField(max_length=400, blank=True)
+    first_tag = models.CharField(max_length=12, blank=True)
+    last_tag = models.CharField(max_length=12, blank=True)
+
+    def __str__(self) -> str:
+        return f"{self.name} for {self.batch}"
+
+
+class SourceMemory(models.Model):
+    """What was said about the lists of one source, for its next list."""
+
+    source = models.CharField(max_length=120, unique=True)
+    headers = models.JSONField(default=dict)
+    names = models.JSONField(default=dict)
+
+    def __str__(self) -> str:
+        return self.source
+
+
+class ScanNote(models.Model):
+    """Something that did not match at the count: surplus, another batch's, swapped labels."""
+
+    batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="scan_notes")
+    verdict = models.CharField(max_length=10)
+    code = models.CharField(max_length=200)
+    tag = models.CharField(max_length=12, blank=True)
+    other = models.CharField(max_length=12, blank=True)
+    sentence = models.CharField(max_length=400)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+    settled = models.CharField(max_length=200, blank=True)
+    """What was done about it; empty while open."""
+
+    def __str__(self) -> str:
+        return f"{self.batch}: {self.verdict} {self.code}"
+
+
+class ExtraCount(models.Model):
+    """Things that come along with the units: adapters, docks, loose packs."""
+
+    batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="extras")
+    kind = models.CharField(max_length=20)
+    expected = models.PositiveIntegerField(default=0)
+    seen = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["batch", "kind"], name="extra_once")]
+
+    def __str__(self) -> str:
+        return f"{self.batch}: {self.kind}"

@@ -40,7 +40,6 @@ class UnitLine(BaseModel):
     stage: str
     blocked: bool
     inspected: bool
-    strip: Strip
 
 
 def batch_view(batch: Batch) -> BatchView:
@@ -80,25 +79,32 @@ def blank_findings(unit: Unit) -> Findings:
 
 
 def unit_lines(units: list[Unit]) -> list[UnitLine]:
-    """Units for a list; the number of queries does not grow with the list."""
+    """Units for a list, without their strips: cheap enough for thousands."""
+    return [
+        UnitLine(
+            tag=unit.tag,
+            batch=unit.batch.slug,
+            serial=unit.serial,
+            notes=unit.notes,
+            sheet=unit.sheet_key,
+            model=sheet_version(unit.sheet_key, unit.sheet_version).name,
+            stage=unit.stage,
+            blocked=unit.blocked,
+            inspected=unit.inspection_number > 0,
+        )
+        for unit in units
+    ]
+
+
+def strips_of(units: list[Unit]) -> dict[str, Strip]:
+    """The strips of units by tag; the number of queries does not grow with them."""
     found = newest_findings(units)
     standards = newest_standards()
-    lines: list[UnitLine] = []
-    for unit in units:
-        sheet = sheet_version(unit.sheet_key, unit.sheet_version)
-        findings = found.get(unit.pk) or blank_findings(unit)
-        lines.append(
-            UnitLine(
-                tag=unit.tag,
-                batch=unit.batch.slug,
-                serial=unit.serial,
-                notes=unit.notes,
-                sheet=unit.sheet_key,
-                model=sheet.name,
-                stage=unit.stage,
-                blocked=unit.blocked,
-                inspected=unit.pk in found,
-                strip=draw_strip(sheet, findings, standards),
-            )
+    return {
+        unit.tag: draw_strip(
+            sheet_version(unit.sheet_key, unit.sheet_version),
+            found.get(unit.pk) or blank_findings(unit),
+            standards,
         )
-    return lines
+        for unit in units
+    }

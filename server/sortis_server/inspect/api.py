@@ -1,27 +1,35 @@
 """Inspection of one unit: read while typing, keep, hazards."""
 
-from datetime import datetime
+from datetime import date, datetime
 
+from django.db.models import F, Q
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja import Router
 from pydantic import BaseModel, Field
 
 from sortis_core.assess import Assessment
+from sortis_core.assess.functions import RepairFact, repair_facts
+from sortis_core.findings import UNIT
 from sortis_core.intake.entry import read_entries, write_entries
-from sortis_core.sheets import Trim
+from sortis_core.sheets import ModelSheet, Trim
 from sortis_core.strip import Strip, draw_strip
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
+from sortis_server.inspect.models import Hazard
+from sortis_server.inspect.photos import PhotoView, photos_of
 from sortis_server.inspect.services import (
     assess_unit,
     clear_hazard,
     findings_of,
     keep_inspection,
     sheet_of,
+    starting_point,
 )
 from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
 from sortis_server.sheets.services import newest_standards
+from sortis_server.stock.services import part_kinds
 
 router = Router(tags=["inspect"])
 
@@ -36,13 +44,31 @@ class Reading(BaseModel):
 
 
 class HazardView(BaseModel):
-    """A dangerous pack and what was done with it."""
+    """A danger and what was done about it."""
 
     place: str
+    kind: str
     seen_by: str
     seen_at: datetime
     done: str
     done_by: str
+
+
+class HazardLine(HazardView):
+    """A danger in the list of the day."""
+
+    tag: str
+    batch: str
+    model: str
+
+
+class StartingPoint(BaseModel):
+    """What the unit of this model that was inspected last holds; to be confirmed, not given."""
+
+    tag: str
+    trim: str
+    entries: dict[str, str]
+    strip: Strip
 
 
 class Kept(BaseModel):
@@ -74,6 +100,11 @@ class InspectionView(BaseModel):
     entries: dict[str, str]
     reading: Reading
     hazards: list[HazardView]
+    like: StartingPoint | None
+    repairs: list[RepairFact]
+    photos: list[PhotoView]
+    readout: bool
+    """Whether a read-out of this unit was taken in."""
 
 
 class Typed(BaseModel):
@@ -96,7 +127,7 @@ class HazardDone(BaseModel):
     words: str = Field(max_length=400)
 
 
-def _reading(unit: Unit, given: Typed) -> Reading:
+def reading_of(unit: Unit, given: Typed) -> Reading:
     sheet = sheet_of(unit)
     findings, refusals = read_entries(sheet, given.trim, given.entries)
     return Reading(
@@ -106,7 +137,8 @@ def _reading(unit: Unit, given: Typed) -> Reading:
     )
 
 
-def _view(unit: Unit) -> InspectionView:
+def view_of(unit: Unit) -> InspectionView:
+    """The unit as the bench screen shows it."""
     sheet = sheet_of(unit)
     findings = findings_of(unit)
     entries = write_entries(findings)
@@ -128,10 +160,11 @@ def _view(unit: Unit) -> InspectionView:
         number=unit.inspection_number,
         kept=Kept(by=newest.by.name, at=newest.at, source=newest.source) if newest else None,
         entries=entries,
-        reading=_reading(unit, Typed(trim=findings.trim, entries=entries)),
+        reading=reading_of(unit, Typed(trim=findings.trim, entries=entries)),
         hazards=[
             HazardView(
-                place=sheet.label_of(hazard.place),
+                place="The unit" if hazard.place == UNIT else sheet.label_of(hazard.place),
+                kind=hazard.kind,
                 seen_by=hazard.seen_by.name,
                 seen_at=hazard.seen_at,
                 done=hazard.done,
@@ -139,19 +172,57 @@ def _view(unit: Unit) -> InspectionView:
             )
             for hazard in unit.hazards.select_related("seen_by", "done_by").order_by("seen_at")
         ],
+        like=_like(unit, sheet),
+        repairs=list(repair_facts(sheet, findings.trim, part_kinds())),
+        photos=photos_of(unit),
+        readout=unit.readouts.exists(),
     )
+
+
+def _like(unit: Unit, sheet: ModelSheet) -> StartingPoint | None:
+    tag, trim, entries = starting_point(unit)
+    if not tag:
+        return None
+    findings, _ = read_entries(sheet, trim, entries)
+    strip = draw_strip(sheet, findings, newest_standards())
+    return StartingPoint(tag=tag, trim=trim, entries=entries, strip=strip)
+
+
+@router.get("/hazards", response=list[HazardLine])
+def hazards(request: HttpRequest, batch: str = "", day: date | None = None):
+    """Dangers that stand open, and those seen or dealt with on a day (today), newest first."""
+    on = day or timezone.now().date()
+    rows = Hazard.objects.select_related("unit__batch", "seen_by", "done_by").filter(
+        Q(done_at=None) | Q(seen_at__date=on) | Q(done_at__date=on)
+    )
+    if batch:
+        rows = rows.filter(unit__batch__slug=batch)
+    return [
+        HazardLine(
+            tag=row.unit.tag,
+            batch=row.unit.batch.slug,
+            model=sheet_of(row.unit).name,
+            place="unit" if row.place == UNIT else sheet_of(row.unit).label_of(row.place),
+            kind=row.kind,
+            seen_by=row.seen_by.name,
+            seen_at=row.seen_at,
+            done=row.done,
+            done_by=row.done_by.name if row.done_by else "",
+        )
+        for row in rows.order_by(F("done_at").asc(nulls_first=True), "-seen_at")[:200]
+    ]
 
 
 @router.get("/{tag}/inspection", response=InspectionView)
 def inspection(request: HttpRequest, tag: str):
     """The unit as it was last inspected, on its model sheet."""
-    return _view(unit_tagged(tag))
+    return view_of(unit_tagged(tag))
 
 
 @router.post("/{tag}/read", response=Reading)
 def read(request: HttpRequest, tag: str, given: Typed):
     """What the entries amount to; nothing is kept."""
-    return _reading(unit_tagged(tag), given)
+    return reading_of(unit_tagged(tag), given)
 
 
 @router.post("/{tag}/inspection", response=InspectionView)
@@ -159,7 +230,7 @@ def keep(request: HttpRequest, tag: str, given: Keep):
     """Append an inspection."""
     person = person_with(request, Role.INSPECTOR, "Inspecting")
     unit = unit_tagged(tag)
-    return _view(
+    return view_of(
         keep_inspection(
             unit.tag, given.started_from, given.trim, given.entries, person, enough=given.enough
         )
@@ -168,6 +239,6 @@ def keep(request: HttpRequest, tag: str, given: Keep):
 
 @router.post("/{tag}/hazard", response=InspectionView)
 def hazard(request: HttpRequest, tag: str, given: HazardDone):
-    """Record that the dangerous pack is gone."""
-    person = person_with(request, Role.INSPECTOR, "Recording what was done with a pack")
-    return _view(clear_hazard(unit_tagged(tag).tag, given.words, person))
+    """Record what was done about the danger."""
+    person = person_with(request, Role.INSPECTOR, "Recording what was done about a danger")
+    return view_of(clear_hazard(unit_tagged(tag).tag, given.words, person))

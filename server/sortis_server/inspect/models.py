@@ -24,10 +24,11 @@ class Inspection(models.Model):
 
 
 class Hazard(models.Model):
-    """A dangerous pack; blocks the unit until a named person records that it is gone."""
+    """A danger; blocks the unit until a named person records what was done."""
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="hazards")
     place = models.CharField(max_length=40)
+    kind = models.CharField(max_length=30, default="dangerous")
     seen_by = models.ForeignKey(
         settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="hazards_seen"
     )
@@ -40,3 +41,33 @@ class Hazard(models.Model):
 
     def __str__(self) -> str:
         return f"{self.unit.tag} {self.place}"
+
+
+class ReadOutRow(models.Model):
+    """One probe bundle of a unit: the zip as it came, and what was read out of it; append-only."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="readouts")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+    data = models.BinaryField()
+    document = models.JSONField()
+
+    def __str__(self) -> str:
+        return f"{self.unit.tag} read-out"
+
+
+class Photo(models.Model):
+    """A picture of damage, resized; kept in the database so that any server can show it."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="photos")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+    words = models.CharField(max_length=200, blank=True)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    data = models.BinaryField()
+    removed = models.BooleanField(default=False)
+    """Taken off the unit; the picture itself is kept."""
+
+    def __str__(self) -> str:
+        return f"{self.unit.tag} photo {self.pk}"

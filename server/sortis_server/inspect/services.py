@@ -5,7 +5,7 @@ from django.utils import timezone
 
 from sortis_core.assess import Assessment, assess
 from sortis_core.base import SortisError, listed
-from sortis_core.findings import Findings, PackFinding, PlaceState
+from sortis_core.findings import UNIT, Findings, PackFinding, PlaceState
 from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.sheets import ModelSheet
 from sortis_core.stages import Stage, after_inspection
@@ -37,6 +37,36 @@ def policy_of(unit: Unit) -> Policy:
 def findings_of(unit: Unit) -> Findings:
     """Newest findings; nothing looked at where there are none."""
     return newest_findings([unit]).get(unit.pk) or blank_findings(unit)
+
+
+def starting_point(unit: Unit) -> tuple[str, str, dict[str, str]]:
+    """(tag, trim, entries) of the unit of this model and batch that was inspected last.
+
+    Memory, drives and required parts are alike in a fleet; packs, tests, grade and a drive's wear
+    are each unit's own and are left out. Empty where none was inspected.
+    """
+    newest = (
+        Inspection.objects.filter(
+            unit__batch_id=unit.batch_id, unit__sheet_key=unit.sheet_key, source="inspection"
+        )
+        .exclude(unit_id=unit.pk)
+        .select_related("unit")
+        .order_by("-pk")
+        .first()
+    )
+    if newest is None:
+        return "", "", {}
+    findings = Findings.model_validate(newest.findings)
+    drives = {
+        key: drive.model_copy(update={"life_percent": None})
+        for key, drive in findings.drives.items()
+    }
+    alike = findings.model_copy(
+        update={"drives": drives, "packs": {}, "tests": {}, "grade": None, "unit_hazard": None}
+    )
+    _, refusals = read_entries(sheet_of(unit), alike.trim, write_entries(alike))
+    entries = {k: v for k, v in write_entries(alike).items() if v and k not in refusals}
+    return newest.unit.tag, alike.trim, entries
 
 
 def assess_unit(unit: Unit, findings: Findings) -> Assessment:
@@ -103,17 +133,18 @@ def _note_hazards(unit: Unit, findings: Findings, by: Person) -> None:
     standing = set(unit.hazards.filter(done_at=None).values_list("place", flat=True))
     for place in findings.hazards:
         if place not in standing:
-            Hazard.objects.create(unit=unit, place=place, seen_by=by)
+            kind = findings.hazard_kind(place)
+            Hazard.objects.create(unit=unit, place=place, kind=kind, seen_by=by)
     unit.blocked = bool(standing) or bool(findings.hazards)
     if standing and not findings.hazards:
         raise InspectionRefused(
-            f"{unit.tag} is blocked by a dangerous pack. Record first what was done with it; "
-            "typing over it does not make it safe."
+            f"{unit.tag} is blocked by a danger. Record first what was done about it; typing over "
+            "it does not make it safe."
         )
 
 
 def clear_hazard(tag: str, words: str, by: Person) -> Unit:
-    """Record that the dangerous pack is gone: the pack place is empty, the unit free again.
+    """Record what was done about a danger: a pack is out and its place empty, the unit is free.
 
     :raises InspectionRefused: where nothing blocks the unit, or no words say what was done.
     """
@@ -124,15 +155,18 @@ def clear_hazard(tag: str, words: str, by: Person) -> Unit:
             raise InspectionRefused(f"Nothing blocks {tag}.")
         if len(words.strip()) < 8:
             raise InspectionRefused(
-                "Say what was done with the pack: where it went and who took it."
+                "Say what was done: where the pack went and who took it, or how it was switched "
+                "off."
             )
         findings = findings_of(unit)
         packs = dict(findings.packs)
         for hazard in standing:
             hazard.done, hazard.done_by, hazard.done_at = words.strip(), by, timezone.now()
             hazard.save()
-            packs[hazard.place] = PackFinding(state=PlaceState.EMPTY)
-        save_findings(unit, findings.model_copy(update={"packs": packs}), by, "hazard record")
+            if hazard.place != UNIT:
+                packs[hazard.place] = PackFinding(state=PlaceState.EMPTY)
+        safe = findings.model_copy(update={"packs": packs, "unit_hazard": None})
+        save_findings(unit, safe, by, "hazard record")
         unit.blocked = False
         unit.save()
         return unit

@@ -12,9 +12,9 @@ from sortis_core.strip import Strip, draw_strip
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
 from sortis_server.inspect.services import findings_of, sheet_of
+from sortis_server.labels import SIZES, Label, code_svg, labels_pdf
 from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
-from sortis_server.release.labels import code_svg, label_pdf
 from sortis_server.release.services import gates_of, lines_of, release, sign, standard_of
 
 router = Router(tags=["release"])
@@ -97,7 +97,8 @@ def label(request: HttpRequest, tag: str):
     unit = unit_tagged(tag)
     sheet = sheet_of(unit)
     lines = unit.release.label if unit.stage == Stage.RELEASED else ["not released yet"]
-    pdf = label_pdf(unit.tag, sheet.name, unit.serial, lines)
+    one = Label(tag=unit.tag, model=sheet.name, serial=unit.serial, lines=list(lines))
+    pdf = labels_pdf([one], SIZES["roll-70x36"])
     answer = HttpResponse(pdf, content_type="application/pdf")
     answer["Content-Disposition"] = f'inline; filename="{unit.tag}.pdf"'
     return answer

@@ -1,16 +1,43 @@
-"""Model sheets and resale standards."""
+"""Model sheets: drawn while edited, saved as versions, compared, imported; resale standards."""
 
-from django.http import HttpRequest
-from ninja import Router
-from pydantic import BaseModel
+import json
+from datetime import datetime
+from typing import Any
+
+from django.db.models import Count
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Router
+from ninja.files import UploadedFile
+from pydantic import BaseModel, Field
 
 from sortis_core.findings import Findings
+from sortis_core.intake.readout import ReadOut
 from sortis_core.sheets import ModelSheet
+from sortis_core.sheetwork import (
+    Change,
+    ProvenOffer,
+    SheetFault,
+    from_nearest,
+    from_readout,
+    sheet_faults,
+    what_changed,
+    with_proof,
+)
 from sortis_core.standards import Standard
 from sortis_core.strip import Strip, draw_strip
 from sortis_server.arrive.models import Unit
+from sortis_server.arrive.services import unit_tagged
+from sortis_server.people.models import Person, Role
+from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
-from sortis_server.sheets.services import newest_sheets, newest_standards
+from sortis_server.sheets.editing import SheetRefused, offer_of, save_sheet
+from sortis_server.sheets.models import SheetVersion
+from sortis_server.sheets.services import (
+    newest_sheets,
+    newest_standards,
+    sheet_called,
+    sheet_version,
+)
 
 router = Router(tags=["sheets"])
 
@@ -23,18 +50,84 @@ class SheetUse(BaseModel):
     strip: Strip
 
 
+class VersionView(BaseModel):
+    """One version of a sheet: who, when, what changed, and the units on it."""
+
+    version: int
+    at: datetime
+    by: str
+    words: str
+    changes: list[Change]
+    tags: list[str]
+
+
+class Draft(BaseModel):
+    """A sheet while it is edited."""
+
+    document: dict[str, Any]
+    trim: str = ""
+
+
+class Drawing(BaseModel):
+    """A draft as it would be: its strip, or why it is no sheet yet."""
+
+    faults: list[SheetFault]
+    strip: Strip | None
+    changes: list[Change]
+    """Against the newest version of the same key."""
+
+
+class Save(BaseModel):
+    """A sheet to be saved as the next version."""
+
+    document: dict[str, Any]
+    started_from: int = Field(ge=0)
+    words: str = Field(default="", max_length=200)
+    move_waiting: bool = True
+
+
+class Saved(BaseModel):
+    """The sheet as saved, and units that stay on their version."""
+
+    sheet: ModelSheet
+    left: list[str]
+
+
+class Begin(BaseModel):
+    """What a new sheet is begun from: a near sheet, or a unit's read-out."""
+
+    maker: str = Field(min_length=1, max_length=60)
+    model: str = Field(min_length=1, max_length=60)
+    near: str = Field(default="", max_length=60)
+    tag: str = Field(default="", max_length=12)
+
+
+def _editor(request: HttpRequest) -> Person:
+    return person_with(request, Role.INSPECTOR, "Writing a sheet")
+
+
+def _blank(sheet: ModelSheet, trim: str = "") -> Findings:
+    known = [one.key for one in sheet.trims]
+    return Findings(sheet=sheet.key, trim=trim if trim in known else known[0])
+
+
+def _json(document: Any, name: str) -> HttpResponse:
+    text = json.dumps(document, indent=1, ensure_ascii=False)
+    answer = HttpResponse(text, content_type="application/json; charset=utf-8")
+    answer["Content-Disposition"] = f'inline; filename="{name}.json"'
+    return answer
+
+
 @router.get("", response=list[SheetUse])
 def sheets(request: HttpRequest):
     """The newest version of every sheet."""
-    counts: dict[str, int] = {}
-    for key in Unit.objects.values_list("sheet_key", flat=True):
-        counts[key] = counts.get(key, 0) + 1
+    counts = dict(Unit.objects.values_list("sheet_key").annotate(Count("pk")))
     standards = newest_standards()
     return [
         SheetUse(
             sheet=sheet,
             units=counts.get(key, 0),
-            strip=draw_strip(sheet, Findings(sheet=key, trim=sheet.trims[0].key), standards),
+            strip=draw_strip(sheet, _blank(sheet), standards),
         )
         for key, sheet in newest_sheets().items()
     ]
@@ -46,10 +139,134 @@ def standards(request: HttpRequest):
     return list(newest_standards())
 
 
+@router.get("/schema.json")
+def schema(request: HttpRequest):
+    """The JSON Schema of a sheet."""
+    return _json(ModelSheet.model_json_schema(), "sheet-schema")
+
+
+@router.post("/draw", response=Drawing)
+def draw(request: HttpRequest, given: Draft):
+    """Draw a sheet while it is edited; nothing is kept."""
+    faults = sheet_faults(given.document)
+    if faults:
+        return Drawing(faults=list(faults), strip=None, changes=[])
+    sheet = ModelSheet.model_validate(given.document)
+    known = newest_sheets().get(sheet.key)
+    return Drawing(
+        faults=[],
+        strip=draw_strip(sheet, _blank(sheet, given.trim), newest_standards()),
+        changes=list(what_changed(known, sheet)) if known else [],
+    )
+
+
+@router.post("", response=Saved)
+def save(request: HttpRequest, given: Save):
+    """Save a sheet as its next version."""
+    person = _editor(request)
+    sheet, left = save_sheet(
+        given.document, given.started_from, given.words, person, move_waiting=given.move_waiting
+    )
+    return Saved(sheet=sheet, left=left)
+
+
+@router.post("/import", response=ModelSheet)
+def import_(request: HttpRequest, file: File[UploadedFile]):
+    """Read a sheet from a JSON file for the editor; nothing is kept until it is saved."""
+    _editor(request)
+    try:
+        document = json.loads(file.read().decode("utf-8-sig"))
+    except (UnicodeDecodeError, ValueError, RecursionError) as error:
+        raise SheetRefused(
+            "The file is not JSON in UTF-8, or is cut off. Export the sheet again.", faults=[]
+        ) from error
+    if faults := sheet_faults(document):
+        raise SheetRefused(
+            f"{faults[0].where}: {faults[0].sentence}",
+            faults=[(fault.where, fault.sentence) for fault in faults],
+        )
+    return ModelSheet.model_validate(document)
+
+
+@router.post("/begin", response=ModelSheet)
+def begin(request: HttpRequest, given: Begin):
+    """A draft for an unknown model, from a near sheet or from a unit's read-out."""
+    _editor(request)
+    if given.tag:
+        row = unit_tagged(given.tag).readouts.order_by("-pk").first()
+        if row is None:
+            raise NotThere(f"{given.tag} has no read-out yet. Take one in under Inspect first.")
+        return from_readout(ReadOut.model_validate(row.document), given.maker, given.model)
+    return from_nearest(sheet_called(given.near), given.maker, given.model)
+
+
 @router.get("/{key}", response=ModelSheet)
 def sheet(request: HttpRequest, key: str):
     """The newest version of one sheet, as its document."""
-    found = newest_sheets().get(key)
-    if found is None:
+    return sheet_called(key)
+
+
+@router.get("/{key}/export.json")
+def export(request: HttpRequest, key: str):
+    """The newest version as a file."""
+    found = sheet_called(key)
+    return _json(found.model_dump(mode="json", exclude_defaults=True), found.key)
+
+
+@router.get("/{key}/versions", response=list[VersionView])
+def versions(request: HttpRequest, key: str):
+    """All versions, newest first, with what changed and which units are on each."""
+    rows = list(
+        SheetVersion.objects.select_related("by")
+        .defer("document")
+        .filter(key=key)
+        .order_by("version")
+    )
+    if not rows:
         raise NotThere(f"There is no sheet {key}.")
-    return found
+    tags: dict[int, list[str]] = {}
+    for tag, version in (
+        Unit.objects.filter(sheet_key=key).order_by("tag").values_list("tag", "sheet_version")
+    ):
+        tags.setdefault(version, []).append(tag)
+    found: list[VersionView] = []
+    before: ModelSheet | None = None
+    for row in rows:
+        now = sheet_version(key, row.version)
+        found.append(
+            VersionView(
+                version=row.version,
+                at=row.at,
+                by=row.by.name if row.by else "",
+                words=row.words,
+                changes=list(what_changed(before, now)) if before else [],
+                tags=tags.get(row.version, []),
+            )
+        )
+        before = now
+    return found[::-1]
+
+
+@router.get("/{key}/versions/{version}", response=ModelSheet)
+def one_version(request: HttpRequest, key: str, version: int):
+    """One version as its document."""
+    return sheet_version(key, version)
+
+
+@router.get("/{key}/proof", response=ProvenOffer | None)
+def proof(request: HttpRequest, key: str):
+    """What released units prove beyond the stated memory, if anything."""
+    return offer_of(sheet_called(key))
+
+
+@router.post("/{key}/proof", response=Saved)
+def prove(request: HttpRequest, key: str):
+    """Take the proof of released units into the sheet, as its next version."""
+    person = _editor(request)
+    known = sheet_called(key)
+    offer = offer_of(known)
+    if offer is None:
+        raise NotThere(f"No released {known.name} ran beyond what its sheet says.")
+    document = with_proof(known, offer).model_dump(mode="json")
+    saved, left = save_sheet(document, known.version, offer.sentence, person, move_waiting=True)
+    return Saved(sheet=saved, left=left)

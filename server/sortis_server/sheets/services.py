@@ -4,6 +4,7 @@ from functools import lru_cache
 
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Standard
+from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.sheets.models import SheetVersion, StandardVersion
 
@@ -29,6 +30,17 @@ def newest_sheets() -> dict[str, ModelSheet]:
     return {key: sheet_version(key, v) for key, v in sorted(_newest(SheetVersion).items())}
 
 
+def sheet_called(key: str) -> ModelSheet:
+    """The newest version of one sheet.
+
+    :raises NotThere: where there is none of that key.
+    """
+    found = newest_sheets().get(key)
+    if found is None:
+        raise NotThere(f"There is no sheet {key}.")
+    return found
+
+
 @lru_cache(maxsize=128)
 def standard_version(key: str, version: int) -> Standard:
     """One version of a standard."""
@@ -42,10 +54,14 @@ def newest_standards() -> tuple[Standard, ...]:
     return tuple(standard_version(key, version) for key, version in newest)
 
 
-def add_sheet(sheet: ModelSheet) -> None:
+def add_sheet(sheet: ModelSheet, by: Person | None = None, words: str = "") -> None:
     """Append a version of a sheet."""
     SheetVersion.objects.create(
-        key=sheet.key, version=sheet.version, document=sheet.model_dump(mode="json")
+        key=sheet.key,
+        version=sheet.version,
+        document=sheet.model_dump(mode="json"),
+        by=by,
+        words=words[:200],
     )
 
 

@@ -32,6 +32,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/units/hazards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hazards
+         * @description Dangers that stand open, and those seen or dealt with on a day (today), newest first.
+         */
+        get: operations["sortis_server_inspect_api_hazards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units/{tag}/inspection": {
         parameters: {
             query?: never;
@@ -87,9 +107,229 @@ export interface paths {
         put?: never;
         /**
          * Hazard
-         * @description Record that the dangerous pack is gone.
+         * @description Record what was done about the danger.
          */
         post: operations["sortis_server_inspect_api_hazard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Line
+         * @description What a bench line amounts to; nothing is kept.
+         */
+        post: operations["sortis_server_inspect_bench_api_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/readout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Readout
+         * @description Take a probe bundle in and lay it beside what is typed; nothing typed is changed.
+         */
+        post: operations["sortis_server_inspect_bench_api_readout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Probe
+         * @description Ask the bench probe for a bundle of this unit.
+         */
+        post: operations["sortis_server_inspect_bench_api_probe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Beside
+         * @description The newest read-out beside what is typed now.
+         */
+        post: operations["sortis_server_inspect_bench_api_beside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Searching
+         * @description Go on with the search for a unit that does not start.
+         */
+        post: operations["sortis_server_inspect_bench_api_searching"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Photo
+         * @description Keep a picture of damage.
+         */
+        post: operations["sortis_server_inspect_bench_api_add_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/photos/{number}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Photo
+         * @description One picture.
+         */
+        get: operations["sortis_server_inspect_bench_api_photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/photos/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Photo
+         * @description Take a picture off the unit; ``undo`` puts it back.
+         */
+        delete: operations["sortis_server_inspect_bench_api_remove_photo"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/photos/{number}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Photo Back
+         * @description Put a picture back that was taken off.
+         */
+        post: operations["sortis_server_inspect_bench_api_photo_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/codes/{key}.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Codes
+         * @description A printable sheet of scan codes: words all models share, or those of one sheet too.
+         */
+        get: operations["sortis_server_inspect_bench_api_codes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/probe/collect.sh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Collect
+         * @description The script that collects a bundle on a unit started from any live system.
+         */
+        get: operations["sortis_server_inspect_bench_api_collect"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -297,7 +537,11 @@ export interface paths {
          */
         get: operations["sortis_server_sheets_api_sheets"];
         put?: never;
-        post?: never;
+        /**
+         * Save
+         * @description Save a sheet as its next version.
+         */
+        post: operations["sortis_server_sheets_api_save"];
         delete?: never;
         options?: never;
         head?: never;
@@ -324,6 +568,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/schema.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Schema
+         * @description The JSON Schema of a sheet.
+         */
+        get: operations["sortis_server_sheets_api_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/draw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw
+         * @description Draw a sheet while it is edited; nothing is kept.
+         */
+        post: operations["sortis_server_sheets_api_draw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import
+         * @description Read a sheet from a JSON file for the editor; nothing is kept until it is saved.
+         */
+        post: operations["sortis_server_sheets_api_import_"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description A draft for an unknown model, from a near sheet or from a unit's read-out.
+         */
+        post: operations["sortis_server_sheets_api_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{key}": {
         parameters: {
             query?: never;
@@ -338,6 +662,90 @@ export interface paths {
         get: operations["sortis_server_sheets_api_sheet"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{key}/export.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description The newest version as a file.
+         */
+        get: operations["sortis_server_sheets_api_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{key}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Versions
+         * @description All versions, newest first, with what changed and which units are on each.
+         */
+        get: operations["sortis_server_sheets_api_versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{key}/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Version
+         * @description One version as its document.
+         */
+        get: operations["sortis_server_sheets_api_one_version"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{key}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof
+         * @description What released units prove beyond the stated memory, if anything.
+         */
+        get: operations["sortis_server_sheets_api_proof"];
+        put?: never;
+        /**
+         * Prove
+         * @description Take the proof of released units into the sheet, as its next version.
+         */
+        post: operations["sortis_server_sheets_api_prove"];
         delete?: never;
         options?: never;
         head?: never;
@@ -408,27 +816,67 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/batches/{slug}/manifest": {
+    "/api/batches/{slug}/strips": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
         /**
-         * Manifest
-         * @description Read a manifest; with ``keep`` its units are taken in, all or none.
+         * Strips
+         * @description The strips of some units of a batch, by tag; a list asks for those it shows.
          */
-        post: operations["sortis_server_arrive_api_manifest"];
+        get: operations["sortis_server_arrive_api_strips"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/batches/{slug}/count-in": {
+    "/api/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Label Choices
+         * @description Sizes labels can be printed in, and the printer.
+         */
+        get: operations["sortis_server_arrive_api_label_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Labels
+         * @description Labels of units, of all or those named, as PDF.
+         */
+        get: operations["sortis_server_arrive_api_labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/labels/print": {
         parameters: {
             query?: never;
             header?: never;
@@ -438,10 +886,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Counted
-         * @description Count announced units in.
+         * Print
+         * @description Send labels to the label printer.
          */
-        post: operations["sortis_server_arrive_api_counted"];
+        post: operations["sortis_server_arrive_api_print_"];
         delete?: never;
         options?: never;
         head?: never;
@@ -482,6 +930,210 @@ export interface paths {
         get: operations["sortis_server_arrive_api_units_csv"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/manifests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Read a manifest; nothing of it is taken in yet.
+         */
+        post: operations["sortis_server_arrive_manifest_api_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/manifests/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Import
+         * @description How far an import is.
+         */
+        get: operations["sortis_server_arrive_manifest_api_one_import"];
+        /**
+         * Corrected
+         * @description Say what columns and names mean; every row is judged again.
+         */
+        put: operations["sortis_server_arrive_manifest_api_corrected"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/manifests/{number}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rows
+         * @description Rows with their verdicts, a page at a time, of one state or all.
+         */
+        get: operations["sortis_server_arrive_manifest_api_rows"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/manifests/{number}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Taken
+         * @description Take all rows in, or none.
+         */
+        post: operations["sortis_server_arrive_manifest_api_taken"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/manifests/{number}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stopped
+         * @description Stop what a worker is doing with the list.
+         */
+        post: operations["sortis_server_arrive_manifest_api_stopped"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count
+         * @description Expected against seen, and what did not match.
+         */
+        get: operations["sortis_server_arrive_count_api_count"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/count-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Counted
+         * @description Count announced units in without scanning each.
+         */
+        post: operations["sortis_server_arrive_count_api_counted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/scan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scanned
+         * @description Judge one scan; a match is counted in, the rest is noted.
+         */
+        post: operations["sortis_server_arrive_count_api_scanned"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/notes/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settled
+         * @description Settle something that did not match.
+         */
+        post: operations["sortis_server_arrive_count_api_settled"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/extras": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Extras
+         * @description Say how many adapters, docks or loose packs there are.
+         */
+        post: operations["sortis_server_arrive_count_api_extras"];
         delete?: never;
         options?: never;
         head?: never;
@@ -624,6 +1276,33 @@ export interface components {
             password: string;
         };
         /**
+         * HazardLine
+         * @description A danger in the list of the day.
+         */
+        HazardLine: {
+            /** Place */
+            place: string;
+            /** Kind */
+            kind: string;
+            /** Seen By */
+            seen_by: string;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
+            /** Done */
+            done: string;
+            /** Done By */
+            done_by: string;
+            /** Tag */
+            tag: string;
+            /** Batch */
+            batch: string;
+            /** Model */
+            model: string;
+        };
+        /**
          * Assessment
          * @description What the findings of one unit amount to.
          */
@@ -642,6 +1321,11 @@ export interface components {
             hazards: string[];
             /** Hazard Words */
             hazard_words: string;
+            /** Ceilings */
+            ceilings: components["schemas"]["SchoolCeiling"][];
+            /** Headroom */
+            headroom: components["schemas"]["Room"][];
+            unknowns: components["schemas"]["Unknowns"];
             /** Sentences */
             sentences: string[];
         };
@@ -687,11 +1371,13 @@ export interface components {
         };
         /**
          * HazardView
-         * @description A dangerous pack and what was done with it.
+         * @description A danger and what was done about it.
          */
         HazardView: {
             /** Place */
             place: string;
+            /** Kind */
+            kind: string;
             /** Seen By */
             seen_by: string;
             /**
@@ -745,6 +1431,13 @@ export interface components {
             reading: components["schemas"]["Reading"];
             /** Hazards */
             hazards: components["schemas"]["HazardView"][];
+            like: components["schemas"]["StartingPoint"] | null;
+            /** Repairs */
+            repairs: components["schemas"]["RepairFact"][];
+            /** Photos */
+            photos: components["schemas"]["PhotoView"][];
+            /** Readout */
+            readout: boolean;
         };
         /**
          * Kept
@@ -781,7 +1474,7 @@ export interface components {
             unseen: string[];
             /**
              * Runs Mts
-             * @description Lowest of board and slowest module, in MT/s; None where no module says its speed.
+             * @description Lowest of board, processor and slowest module, in MT/s; None where no module says it.
              */
             runs_mts: number | null;
             /** Channels */
@@ -818,6 +1511,27 @@ export interface components {
             variant: string;
         };
         /**
+         * PhotoView
+         * @description A picture on a unit.
+         */
+        PhotoView: {
+            /** Number */
+            number: number;
+            /** Words */
+            words: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * PlaceState
          * @description What was seen at a place for a module, a drive or a pack.
          * @enum {string}
@@ -846,6 +1560,49 @@ export interface components {
             assessment: components["schemas"]["Assessment"];
         };
         /**
+         * RepairFact
+         * @description What a failure of one test means.
+         */
+        RepairFact: {
+            /** Test */
+            test: string;
+            /** Label */
+            label: string;
+            /**
+             * Words
+             * @description The part that goes in and the minutes at it, or that it is not worth a repair.
+             */
+            words: string;
+            /** Worth It */
+            worth_it: boolean;
+        };
+        /**
+         * Room
+         * @description Room at one place: ``words`` say what still goes in.
+         */
+        Room: {
+            /** Place */
+            place: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SchoolCeiling
+         * @description The most memory by one school or source, and whether the policy plans with it.
+         */
+        SchoolCeiling: {
+            /** School */
+            school: string;
+            /** Gb */
+            gb: number;
+            /** Source */
+            source: string;
+            /** Counts */
+            counts: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
          * StandardVerdict
          * @description All gates of one standard held against one unit.
          */
@@ -856,6 +1613,21 @@ export interface components {
             name: string;
             /** Gates */
             gates: components["schemas"]["GateVerdict"][];
+        };
+        /**
+         * StartingPoint
+         * @description What the unit of this model that was inspected last holds; to be confirmed, not given.
+         */
+        StartingPoint: {
+            /** Tag */
+            tag: string;
+            /** Trim */
+            trim: string;
+            /** Entries */
+            entries: {
+                [key: string]: string;
+            };
+            strip: components["schemas"]["Strip"];
         };
         /**
          * StorageFacts
@@ -949,6 +1721,34 @@ export interface components {
             label: string;
         };
         /**
+         * Unknowns
+         * @description Places nobody looked at, sorted by what they could still change.
+         */
+        Unknowns: {
+            /**
+             * Decide
+             * @description They could change which standards the unit meets.
+             */
+            decide: string[];
+            /**
+             * Yields
+             * @description They only change what the unit gives as a donor.
+             */
+            yields: string[];
+            /**
+             * Idle
+             * @description Every outcome is the same whatever is found there.
+             */
+            idle: string[];
+            /**
+             * Ruled Out
+             * @description One fact for each standard that cannot be reached whatever is found.
+             */
+            ruled_out: string[];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * Keep
          * @description What is to be kept.
          */
@@ -986,6 +1786,264 @@ export interface components {
         HazardDone: {
             /** Words */
             words: string;
+        };
+        /**
+         * BenchLine
+         * @description A line as understood.
+         */
+        BenchLine: {
+            /** Trim */
+            trim: string;
+            /** Entries */
+            entries: {
+                [key: string]: string;
+            };
+            /** Same */
+            same: boolean;
+            /**
+             * Command
+             * @enum {string}
+             */
+            command: "" | "keep" | "undo";
+            /** Words */
+            words: components["schemas"]["Word"][];
+        };
+        /**
+         * Completion
+         * @description What could stand where the caret is.
+         */
+        Completion: {
+            /** Text */
+            text: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * LineView
+         * @description A bench line as understood, and the unit with it.
+         */
+        LineView: {
+            line: components["schemas"]["BenchLine"];
+            /** Completions */
+            completions: components["schemas"]["Completion"][];
+            /** Trim */
+            trim: string;
+            /** Entries */
+            entries: {
+                [key: string]: string;
+            };
+            reading: components["schemas"]["Reading"];
+            /** Written */
+            written: string;
+        };
+        /**
+         * Word
+         * @description One word of the line: where it stands, and what it was taken for.
+         */
+        Word: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "head" | "value" | "unclear";
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Words
+             * @description What it means; for an unclear word what is wrong and what to type.
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * Line
+         * @description A bench line over what is in the strip already.
+         */
+        Line: {
+            /** Trim */
+            trim: string;
+            /** Entries */
+            entries: {
+                [key: string]: string;
+            };
+            /** Text */
+            text: string;
+            /** Caret */
+            caret: number;
+        };
+        /**
+         * Comparison
+         * @description A read-out laid beside the findings of a unit.
+         */
+        Comparison: {
+            /** Rows */
+            rows: components["schemas"]["SideBySide"][];
+            /**
+             * Entries
+             * @description What the machine says of places the person has not written about; taken over on request.
+             */
+            entries: {
+                [key: string]: string;
+            };
+            /** Questions */
+            questions: string[];
+            /** Not Read */
+            not_read: string[];
+        };
+        /**
+         * MachineSeen
+         * @description The unit as its firmware names it; empty where it does not say.
+         */
+        MachineSeen: {
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /**
+             * Product
+             * @default
+             */
+            product: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Processor
+             * @default
+             */
+            processor: string;
+            /**
+             * Virtual
+             * @description A virtual machine: nothing below is real hardware.
+             * @default false
+             */
+            virtual: boolean;
+        };
+        /**
+         * ReadOutView
+         * @description A read-out beside what is in the strip.
+         */
+        ReadOutView: {
+            machine: components["schemas"]["MachineSeen"];
+            comparison: components["schemas"]["Comparison"];
+            /** Probe */
+            probe: boolean;
+        };
+        /**
+         * SideBySide
+         * @description One place: what the machine says and what the person typed.
+         */
+        SideBySide: {
+            /** Place */
+            place: string;
+            /** Label */
+            label: string;
+            /**
+             * Machine
+             * @description In the words of the strip; empty where the machine says nothing of this place.
+             */
+            machine: string;
+            /** Machine Words */
+            machine_words: string;
+            /** Person */
+            person: string;
+            /** Person Words */
+            person_words: string;
+            /**
+             * Differs
+             * @description Both say something and it is not the same: a question for the inspector.
+             */
+            differs: boolean;
+        };
+        /**
+         * Answer
+         * @description One answer that can be given, with its key.
+         */
+        Answer: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Search
+         * @description Where the search stands.
+         */
+        Search: {
+            /**
+             * Done
+             * @description (title, answer in words) of the steps so far.
+             */
+            done: [
+                string,
+                string
+            ][];
+            step: components["schemas"]["SearchStep"] | null;
+            result: components["schemas"]["SearchResult"] | null;
+        };
+        /**
+         * SearchResult
+         * @description What the search found; ``entries`` go into the strip once a person takes them over.
+         */
+        SearchResult: {
+            /** Words */
+            words: string;
+            /** Entries */
+            entries: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * SearchStep
+         * @description One thing to try.
+         */
+        SearchStep: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /** Answers */
+            answers: components["schemas"]["Answer"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Opens
+             * @description True where the cover has to come off.
+             * @default false
+             */
+            opens: boolean;
+        };
+        /**
+         * Searching
+         * @description Answers of the search so far: (step, answer).
+         */
+        Searching: {
+            /** Trim */
+            trim: string;
+            /** Entries */
+            entries: {
+                [key: string]: string;
+            };
+            /** Answers */
+            answers: [
+                string,
+                string
+            ][];
         };
         /**
          * ReleaseGate
@@ -1782,6 +2840,16 @@ export interface components {
             slots: components["schemas"]["MemorySlot"][];
             stated: components["schemas"]["MemoryCeiling"];
             proven?: components["schemas"]["MemoryCeiling"] | null;
+            /**
+             * Cpu Gb
+             * @description What the processor's own data sheet allows; shown, never planned with.
+             */
+            cpu_gb?: number | null;
+            /**
+             * Cpu Mts
+             * @description Transfers the processor runs at most; None where the board's figure is the only one.
+             */
+            cpu_mts?: number | null;
         };
         /**
          * MemoryCeiling
@@ -1875,6 +2943,18 @@ export interface components {
              */
             firmware_switches_pack_off: boolean;
             /**
+             * Adapter
+             * @description The adapter it runs from, in words: volts, watts, plug.
+             * @default
+             */
+            adapter: string;
+            /**
+             * Built In Test
+             * @description How the model's own hardware test is started; empty where it has none.
+             * @default
+             */
+            built_in_test: string;
+            /**
              * Seals
              * @default []
              */
@@ -1924,11 +3004,13 @@ export interface components {
             cells: number;
             /**
              * Screws Included
+             * @description The pack comes with its own captive screws and is bought with them.
              * @default false
              */
             screws_included: boolean;
             /**
              * Needs
+             * @description What else this size wants, in words: another base, more screws.
              * @default []
              */
             needs: string[];
@@ -2196,6 +3278,37 @@ export interface components {
             amounts_gb: number[];
         };
         /**
+         * Saved
+         * @description The sheet as saved, and units that stay on their version.
+         */
+        Saved: {
+            sheet: components["schemas"]["ModelSheet"];
+            /** Left */
+            left: string[];
+        };
+        /**
+         * Save
+         * @description A sheet to be saved as the next version.
+         */
+        Save: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Started From */
+            started_from: number;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /**
+             * Move Waiting
+             * @default true
+             */
+            move_waiting: boolean;
+        };
+        /**
          * ClosingGate
          * @description Seen at the last check by the releaser: clock set, cover closed flush.
          */
@@ -2319,6 +3432,109 @@ export interface components {
             type: "tests";
         };
         /**
+         * Change
+         * @description One difference between two versions of a sheet.
+         */
+        Change: {
+            /** Where */
+            where: string;
+            /** Was */
+            was: string;
+            /** Now */
+            now: string;
+        };
+        /**
+         * Drawing
+         * @description A draft as it would be: its strip, or why it is no sheet yet.
+         */
+        Drawing: {
+            /** Faults */
+            faults: components["schemas"]["SheetFault"][];
+            strip: components["schemas"]["Strip"] | null;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+        };
+        /**
+         * SheetFault
+         * @description Why a document is no sheet yet: where, and what to do.
+         */
+        SheetFault: {
+            /** Where */
+            where: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * Draft
+         * @description A sheet while it is edited.
+         */
+        Draft: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Trim
+             * @default
+             */
+            trim: string;
+        };
+        /**
+         * Begin
+         * @description What a new sheet is begun from: a near sheet, or a unit's read-out.
+         */
+        Begin: {
+            /** Maker */
+            maker: string;
+            /** Model */
+            model: string;
+            /**
+             * Near
+             * @default
+             */
+            near: string;
+            /**
+             * Tag
+             * @default
+             */
+            tag: string;
+        };
+        /**
+         * VersionView
+         * @description One version of a sheet: who, when, what changed, and the units on it.
+         */
+        VersionView: {
+            /** Version */
+            version: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Words */
+            words: string;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Tags */
+            tags: string[];
+        };
+        /**
+         * ProvenOffer
+         * @description Released units that ran beyond the stated ceiling, as a fact to add to the sheet.
+         */
+        ProvenOffer: {
+            /** Sheet */
+            sheet: string;
+            /** Gb */
+            gb: number;
+            /** Units */
+            units: number;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * BatchView
          * @description A batch with how many units wait in each stage.
          */
@@ -2401,23 +3617,265 @@ export interface components {
             blocked: boolean;
             /** Inspected */
             inspected: boolean;
-            strip: components["schemas"]["Strip"];
         };
         /**
-         * ManifestLine
-         * @description One readable row of a manifest.
+         * LabelChoices
+         * @description Sizes of labels, and where the label printer shows what it printed; empty without one.
          */
-        ManifestLine: {
+        LabelChoices: {
+            /** Sizes */
+            sizes: components["schemas"]["LabelSize"][];
+            /** Printer */
+            printer: string;
+        };
+        /**
+         * LabelSize
+         * @description A size of label; with columns and rows it is a sheet of A4.
+         */
+        LabelSize: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /**
+             * Columns
+             * @default 1
+             */
+            columns: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+        };
+        /**
+         * Printed
+         * @description What went to the printer.
+         */
+        Printed: {
+            /** Count */
+            count: number;
+        };
+        /**
+         * Print
+         * @description Which labels to print, and on what.
+         */
+        Print: {
+            /**
+             * Size
+             * @default roll-70x36
+             */
+            size: string;
+            /** Tags */
+            tags: string[];
+        };
+        /**
+         * Field
+         * @description What a column can mean.
+         * @enum {string}
+         */
+        Field: "serial" | "model" | "maker" | "tag" | "notes" | "comes with";
+        /**
+         * ImportState
+         * @description How far a manifest is.
+         * @enum {string}
+         */
+        ImportState: "checking" | "ready" | "taking" | "taken" | "stopped";
+        /**
+         * ImportView
+         * @description A manifest on its way in.
+         */
+        ImportView: {
+            /** Number */
+            number: number;
+            /** Name */
+            name: string;
+            state: components["schemas"]["ImportState"];
+            /** Fields */
+            fields: components["schemas"]["Field"][];
+            /** Columns */
+            columns: {
+                [key: string]: number;
+            };
+            /** Headers */
+            headers: string[];
+            /** Total */
+            total: number;
+            /** Done */
+            done: number;
+            /** Doing */
+            doing: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Unclear */
+            unclear: components["schemas"]["UnclearName"][];
+            /** Likely */
+            likely: components["schemas"]["UnclearName"][];
+            /** Refusal */
+            refusal: string;
+            /** First Tag */
+            first_tag: string;
+            /** Last Tag */
+            last_tag: string;
+        };
+        /**
+         * Likeness
+         * @description One sheet that a name may mean, and how alike they are (0 to 100).
+         */
+        Likeness: {
+            /** Sheet */
+            sheet: string;
+            /** Name */
+            name: string;
+            /** Score */
+            score: number;
+        };
+        /**
+         * RowState
+         * @description Whether a row can be taken in.
+         * @enum {string}
+         */
+        RowState: "ok" | "look" | "fault";
+        /**
+         * UnclearName
+         * @description A model name that somebody has to choose a sheet for.
+         */
+        UnclearName: {
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+            /** Alternatives */
+            alternatives: components["schemas"]["Likeness"][];
+        };
+        /**
+         * Correction
+         * @description What columns and model names mean.
+         */
+        Correction: {
+            /** Columns */
+            columns?: {
+                [key: string]: number;
+            } | null;
+            /** Chosen */
+            chosen?: {
+                [key: string]: string;
+            } | null;
+        };
+        /**
+         * RowPage
+         * @description Some rows with their verdicts.
+         */
+        RowPage: {
+            /** Rows */
+            rows: components["schemas"]["RowVerdict"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * RowVerdict
+         * @description One row of a manifest as it would be taken in.
+         */
+        RowVerdict: {
             /** Line */
             line: number;
-            /** Tag */
+            state: components["schemas"]["RowState"];
+            /**
+             * Sentence
+             * @description Why it needs a look, or cannot be taken in.
+             */
+            sentence: string;
+            /**
+             * Tag
+             * @description Empty: a tag is to be given.
+             */
             tag: string;
             /** Serial */
             serial: string;
-            /** Model */
+            /**
+             * Name
+             * @description Maker and model as the list writes them.
+             */
+            name: string;
+            /**
+             * Sheet
+             * @description Key of the model sheet; empty while unclear.
+             */
+            sheet: string;
+            /**
+             * Model
+             * @description Name of the model sheet.
+             */
             model: string;
             /** Notes */
             notes: string;
+            /** Comes With */
+            comes_with: string;
+            /**
+             * Alternatives
+             * @description Sheets the name may mean, likeliest first; only where somebody should look.
+             * @default []
+             */
+            alternatives: components["schemas"]["Likeness"][];
+        };
+        /**
+         * CountView
+         * @description Expected against seen.
+         */
+        CountView: {
+            /** Expected */
+            expected: number;
+            /** Seen */
+            seen: number;
+            /** Notes */
+            notes: components["schemas"]["NoteView"][];
+            /** Extras */
+            extras: components["schemas"]["ExtraView"][];
+        };
+        /**
+         * ExtraView
+         * @description Adapters, docks or loose packs.
+         */
+        ExtraView: {
+            /** Kind */
+            kind: string;
+            /** Expected */
+            expected: number;
+            /** Seen */
+            seen: number;
+        };
+        /**
+         * NoteView
+         * @description Something that did not match.
+         */
+        NoteView: {
+            /** Number */
+            number: number;
+            /** Verdict */
+            verdict: string;
+            /** Code */
+            code: string;
+            /** Tag */
+            tag: string;
+            /** Other */
+            other: string;
+            /** Sentence */
+            sentence: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Settled */
+            settled: string;
         };
         /**
          * Counted
@@ -2434,6 +3892,69 @@ export interface components {
         CountIn: {
             /** Tags */
             tags: string[] | null;
+        };
+        /**
+         * ScanVerdict
+         * @description What one scanned code means.
+         */
+        ScanVerdict: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "seen" | "again" | "confirmed" | "swapped" | "elsewhere" | "surplus";
+            /** Code */
+            code: string;
+            /**
+             * Tag
+             * @description The unit it belongs to.
+             * @default
+             */
+            tag: string;
+            /**
+             * Other
+             * @description For swapped labels: the tag of the unit whose serial number was scanned.
+             * @default
+             */
+            other: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * Scan
+         * @description A scanned or typed code, and the tag scanned just before.
+         */
+        Scan: {
+            /** Code */
+            code: string;
+            /**
+             * Before
+             * @default
+             */
+            before: string;
+        };
+        /**
+         * Settle
+         * @description What is done about a note.
+         */
+        Settle: {
+            /** How */
+            how: string;
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
+        };
+        /**
+         * ExtraSeen
+         * @description How many were counted.
+         */
+        ExtraSeen: {
+            /** Kind */
+            kind: string;
+            /** Seen */
+            seen: number;
         };
         /**
          * OrderLine
@@ -2694,6 +4215,29 @@ export interface operations {
             };
         };
     };
+    sortis_server_inspect_api_hazards: {
+        parameters: {
+            query?: {
+                batch?: string;
+                day?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HazardLine"][];
+                };
+            };
+        };
+    };
     sortis_server_inspect_api_inspection: {
         parameters: {
             query?: never;
@@ -2791,6 +4335,289 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["InspectionView"];
                 };
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Line"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineView"];
+                };
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_readout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Typed
+                     * @default {}
+                     */
+                    typed?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadOutView"];
+                };
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_probe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Typed"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadOutView"];
+                };
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_beside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Typed"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadOutView"];
+                };
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_searching: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Searching"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Search"];
+                };
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_add_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Words
+                     * @default
+                     */
+                    words?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InspectionView"];
+                };
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_remove_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InspectionView"];
+                };
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_photo_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InspectionView"];
+                };
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_codes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_collect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -3061,6 +4888,30 @@ export interface operations {
             };
         };
     };
+    sortis_server_sheets_api_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
     sortis_server_sheets_api_standards: {
         parameters: {
             query?: never;
@@ -3077,6 +4928,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Standard"][];
+                };
+            };
+        };
+    };
+    sortis_server_sheets_api_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_sheets_api_draw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawing"];
+                };
+            };
+        };
+    };
+    sortis_server_sheets_api_import_: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelSheet"];
+                };
+            };
+        };
+    };
+    sortis_server_sheets_api_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Begin"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelSheet"];
                 };
             };
         };
@@ -3099,6 +5046,115 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ModelSheet"];
+                };
+            };
+        };
+    };
+    sortis_server_sheets_api_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_sheets_api_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionView"][];
+                };
+            };
+        };
+    };
+    sortis_server_sheets_api_one_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelSheet"];
+                };
+            };
+        };
+    };
+    sortis_server_sheets_api_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProvenOffer"] | null;
+                };
+            };
+        };
+    };
+    sortis_server_sheets_api_prove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
                 };
             };
         };
@@ -3193,10 +5249,10 @@ export interface operations {
             };
         };
     };
-    sortis_server_arrive_api_manifest: {
+    sortis_server_arrive_api_strips: {
         parameters: {
-            query?: {
-                keep?: boolean;
+            query: {
+                tags: string;
             };
             header?: never;
             path: {
@@ -3204,17 +5260,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /**
-                     * File
-                     * Format: binary
-                     */
-                    file: string;
-                };
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -3222,12 +5268,57 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ManifestLine"][];
+                    "application/json": {
+                        [key: string]: components["schemas"]["Strip"];
+                    };
                 };
             };
         };
     };
-    sortis_server_arrive_api_counted: {
+    sortis_server_arrive_api_label_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelChoices"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_api_labels: {
+        parameters: {
+            query?: {
+                size?: string;
+                tags?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_arrive_api_print_: {
         parameters: {
             query?: never;
             header?: never;
@@ -3238,7 +5329,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CountIn"];
+                "application/json": components["schemas"]["Print"];
             };
         };
         responses: {
@@ -3248,7 +5339,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Counted"];
+                    "application/json": components["schemas"]["Printed"];
                 };
             };
         };
@@ -3292,6 +5383,287 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    sortis_server_arrive_manifest_api_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_manifest_api_one_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_manifest_api_corrected: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Correction"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_manifest_api_rows: {
+        parameters: {
+            query?: {
+                state?: string;
+                offset?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowPage"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_manifest_api_taken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_manifest_api_stopped: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_count_api_count: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountView"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_count_api_counted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CountIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_count_api_scanned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Scan"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScanVerdict"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_count_api_settled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settle"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountView"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_count_api_extras: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExtraSeen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountView"];
+                };
             };
         };
     };

@@ -1,0 +1,170 @@
+"""The count at the door."""
+
+from datetime import datetime
+
+from django.http import HttpRequest
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from sortis_core.intake.count import EXTRAS, ScanVerdict
+from sortis_core.stages import Stage
+from sortis_server.arrive.counting import (
+    count_extra,
+    count_in,
+    next_unit,
+    scan,
+    set_aside,
+    swap_labels,
+    take_surplus,
+)
+from sortis_server.arrive.models import Batch
+from sortis_server.arrive.services import batch_called
+from sortis_server.people.models import Person, Role
+from sortis_server.people.roles import person_with
+
+router = Router(tags=["count"])
+
+
+class CountIn(BaseModel):
+    """Tags that were seen; null means all that were announced."""
+
+    tags: list[str] | None
+
+
+class Counted(BaseModel):
+    """How many units were counted in."""
+
+    count: int
+
+
+class Scan(BaseModel):
+    """A scanned or typed code, and the tag scanned just before."""
+
+    code: str = Field(min_length=1, max_length=200)
+    before: str = Field(default="", max_length=12)
+
+
+class NoteView(BaseModel):
+    """Something that did not match."""
+
+    number: int
+    verdict: str
+    code: str
+    tag: str
+    other: str
+    sentence: str
+    by: str
+    at: datetime
+    settled: str
+
+
+class ExtraView(BaseModel):
+    """Adapters, docks or loose packs."""
+
+    kind: str
+    expected: int
+    seen: int
+
+
+class CountView(BaseModel):
+    """Expected against seen."""
+
+    expected: int
+    seen: int
+    notes: list[NoteView]
+    extras: list[ExtraView]
+
+
+class Settle(BaseModel):
+    """What is done about a note."""
+
+    how: str = Field(pattern="^(swap|next|take|aside)$")
+    sheet: str = Field(default="", max_length=60)
+
+
+class ExtraSeen(BaseModel):
+    """How many were counted."""
+
+    kind: str
+    seen: int = Field(ge=0, le=100_000)
+
+
+def _receiver(request: HttpRequest) -> Person:
+    return person_with(request, Role.RECEIVER, "Counting units in")
+
+
+def _view(batch: Batch) -> CountView:
+    extras = {extra.kind: extra for extra in batch.extras.all()}
+    notes = batch.scan_notes.select_related("by").order_by("settled", "-at")[:200]
+    return CountView(
+        expected=batch.units.count(),
+        seen=batch.units.exclude(stage=Stage.ARRIVE).count(),
+        notes=[
+            NoteView(
+                number=note.pk,
+                verdict=note.verdict,
+                code=note.code,
+                tag=note.tag,
+                other=note.other,
+                sentence=note.sentence,
+                by=note.by.name,
+                at=note.at,
+                settled=note.settled,
+            )
+            for note in notes
+        ],
+        extras=[
+            ExtraView(
+                kind=kind,
+                expected=extras[kind].expected if kind in extras else 0,
+                seen=extras[kind].seen if kind in extras else 0,
+            )
+            for kind in EXTRAS
+        ],
+    )
+
+
+@router.get("/batches/{slug}/count", response=CountView)
+def count(request: HttpRequest, slug: str):
+    """Expected against seen, and what did not match."""
+    return _view(batch_called(slug))
+
+
+@router.post("/batches/{slug}/count-in", response=Counted)
+def counted(request: HttpRequest, slug: str, given: CountIn):
+    """Count announced units in without scanning each."""
+    _receiver(request)
+    return Counted(count=count_in(batch_called(slug), given.tags))
+
+
+@router.post("/batches/{slug}/scan", response=ScanVerdict)
+def scanned(request: HttpRequest, slug: str, given: Scan):
+    """Judge one scan; a match is counted in, the rest is noted."""
+    person = _receiver(request)
+    return scan(batch_called(slug), given.code.strip(), given.before, person)
+
+
+@router.post("/batches/{slug}/notes/{number}", response=CountView)
+def settled(request: HttpRequest, slug: str, number: int, given: Settle):
+    """Settle something that did not match."""
+    _receiver(request)
+    batch = batch_called(slug)
+    match given.how:
+        case "swap":
+            swap_labels(batch, number)
+        case "next":
+            next_unit(batch, number)
+        case "take":
+            take_surplus(batch, number, given.sheet)
+        case _:
+            set_aside(batch, number)
+    return _view(batch)
+
+
+@router.post("/batches/{slug}/extras", response=CountView)
+def extras(request: HttpRequest, slug: str, given: ExtraSeen):
+    """Say how many adapters, docks or loose packs there are."""
+    _receiver(request)
+    batch = batch_called(slug)
+    count_extra(batch, given.kind, given.seen)
+    return _view(batch)

@@ -1,0 +1,151 @@
+"""Counting units in at the door: what was announced against what is scanned."""
+
+from django.db import transaction
+from django.utils import timezone
+
+from sortis_core.base import SortisError
+from sortis_core.intake.count import EXTRAS, Announced, ScanVerdict, judge_scan, plain_code
+from sortis_core.intake.manifest import RowState, RowVerdict
+from sortis_core.stages import Stage
+from sortis_server.arrive.manifests import locked_series, write_units
+from sortis_server.arrive.models import Batch, ExtraCount, ScanNote, Unit
+from sortis_server.people.models import Person
+from sortis_server.problems import NotThere
+from sortis_server.sheets.services import newest_sheets, sheet_version
+
+NOTED = ("surplus", "elsewhere", "swapped")
+
+
+class CountRefused(SortisError):
+    """The count cannot go on as asked."""
+
+    title = "The count stays as it is"
+
+
+def count_in(batch: Batch, tags: list[str] | None) -> int:
+    """Units that were seen wait to be inspected; ``None`` counts in all that were announced."""
+    waiting = batch.units.filter(stage=Stage.ARRIVE)
+    if tags is not None:
+        waiting = waiting.filter(tag__in=tags)
+    return waiting.update(stage=Stage.INSPECT, counted_at=timezone.now())
+
+
+def scan(batch: Batch, code: str, before: str, by: Person) -> ScanVerdict:
+    """One scan at the door: counts the unit in, or notes what does not match."""
+    announced = tuple(
+        Announced(
+            tag=unit.tag,
+            serial=unit.serial,
+            model=sheet_version(unit.sheet_key, unit.sheet_version).name,
+            counted=unit.stage != Stage.ARRIVE,
+        )
+        for unit in batch.units.all()
+    )
+    wanted = plain_code(code)
+    other = (
+        Unit.objects.exclude(batch=batch).filter(tag=wanted).first()
+        or Unit.objects.exclude(batch=batch).filter(serial__iexact=wanted).first()
+    )
+    said = judge_scan(code, announced, before, other.batch.name if other else "")
+    if said.verdict == "seen":
+        count_in(batch, [said.tag])
+    elif said.verdict in NOTED:
+        if not batch.scan_notes.filter(code=code, verdict=said.verdict, settled="").exists():
+            ScanNote.objects.create(batch=batch, by=by, **said.model_dump())
+    return said
+
+
+def open_note(batch: Batch, number: int) -> ScanNote:
+    """A note of the count nobody settled yet.
+
+    :raises NotThere: where there is none.
+    """
+    note = batch.scan_notes.filter(pk=number, settled="").first()
+    if note is None:
+        raise NotThere("That was settled already.")
+    return note
+
+
+def swap_labels(batch: Batch, number: int) -> None:
+    """The labels were put on each other's unit: their serial numbers change places."""
+    with transaction.atomic():
+        note = open_note(batch, number)
+        if note.verdict != "swapped":
+            raise CountRefused("Only swapped labels can be put right this way.")
+        units = {
+            u.tag: u for u in batch.units.select_for_update().filter(tag__in=[note.tag, note.other])
+        }
+        first, second = units[note.tag], units[note.other]
+        if first.inspection_number or second.inspection_number:
+            raise CountRefused(
+                "One of them is inspected already. Swap the printed labels on the machines instead."
+            )
+        one, other = first.serial, second.serial
+        keys = ("sheet_key", "sheet_version", "notes", "comes_with")
+        for key in keys:
+            mine, theirs = getattr(first, key), getattr(second, key)
+            setattr(first, key, theirs)
+            setattr(second, key, mine)
+        # A serial number stands once in a batch, also for a moment.
+        first.serial = f"{one}…"
+        first.save()
+        second.serial = one
+        second.save()
+        first.serial = other
+        first.save()
+        count_in(batch, [note.tag])
+        note.settled = f"{note.tag} now has serial {other}, {note.other} has {one}"
+        note.save()
+
+
+def next_unit(batch: Batch, number: int) -> str:
+    """The labels are right: the serial number scanned was simply that of the next unit."""
+    note = open_note(batch, number)
+    if note.verdict != "swapped":
+        raise CountRefused("Only a doubt about labels can be settled this way.")
+    count_in(batch, [note.other])
+    note.settled = f"{note.other} was the next unit"
+    note.save()
+    return note.other
+
+
+def take_surplus(batch: Batch, number: int, sheet: str) -> Unit:
+    """Take a unit in that nobody announced."""
+    sheets = newest_sheets()
+    if sheet not in sheets:
+        raise NotThere(f"There is no sheet {sheet}. Choose one, or begin a new sheet.")
+    with transaction.atomic():
+        note = open_note(batch, number)
+        if note.verdict != "surplus":
+            raise CountRefused("Only a surplus unit can be taken in this way.")
+        row = RowVerdict(
+            line=0,
+            state=RowState.OK,
+            sentence="",
+            tag="",
+            serial=note.code,
+            name=sheets[sheet].name,
+            sheet=sheet,
+            model=sheets[sheet].name,
+            notes="surplus at the count",
+            comes_with="",
+        )
+        unit = write_units(batch, [row], locked_series(), lambda done: True)[0]
+        count_in(batch, [unit.tag])
+        note.settled = f"taken in as {unit.tag}"
+        note.save()
+        return unit
+
+
+def set_aside(batch: Batch, number: int) -> None:
+    """It does not belong here and was put away."""
+    note = open_note(batch, number)
+    note.settled = "set aside"
+    note.save()
+
+
+def count_extra(batch: Batch, kind: str, seen: int) -> None:
+    """How many adapters, docks or loose packs were counted along."""
+    if kind not in EXTRAS:
+        raise CountRefused(f"Counted along are {', '.join(EXTRAS)}.")
+    ExtraCount.objects.update_or_create(batch=batch, kind=kind, defaults={"seen": seen})

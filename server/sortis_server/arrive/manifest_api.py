@@ -1,0 +1,152 @@
+"""Manifests: looked at, corrected, taken in, stopped."""
+
+from django.http import HttpRequest
+from ninja import File, Router
+from ninja.files import UploadedFile
+from pydantic import BaseModel, Field
+
+from sortis_core.intake.manifest import Field as ManifestField
+from sortis_core.intake.manifest import RowState, RowVerdict
+from sortis_core.intake.models import Likeness
+from sortis_server.arrive.manifests import (
+    begin_taking,
+    correct,
+    import_called,
+    open_import,
+    stop_import,
+)
+from sortis_server.arrive.models import ImportState, ManifestImport
+from sortis_server.arrive.services import batch_called
+from sortis_server.people.models import Person, Role
+from sortis_server.people.roles import person_with
+
+router = Router(tags=["manifests"])
+PAGE = 100
+
+
+class UnclearName(BaseModel):
+    """A model name that somebody has to choose a sheet for."""
+
+    name: str
+    rows: int
+    alternatives: list[Likeness]
+
+
+class ImportView(BaseModel):
+    """A manifest on its way in."""
+
+    number: int
+    name: str
+    state: ImportState
+    fields: list[ManifestField]
+    columns: dict[str, int]
+    headers: list[str]
+    total: int
+    done: int
+    doing: str
+    counts: dict[RowState, int]
+    unclear: list[UnclearName]
+    likely: list[UnclearName]
+    refusal: str
+    first_tag: str
+    last_tag: str
+
+
+class RowPage(BaseModel):
+    """Some rows with their verdicts."""
+
+    rows: list[RowVerdict]
+    total: int
+
+
+class Correction(BaseModel):
+    """What columns and model names mean."""
+
+    columns: dict[str, int] | None = None
+    chosen: dict[str, str] | None = Field(default=None, max_length=500)
+
+
+def _receiver(request: HttpRequest) -> Person:
+    return person_with(request, Role.RECEIVER, "Taking a manifest in")
+
+
+def _names(verdicts: list[RowVerdict], state: RowState) -> list[UnclearName]:
+    """Names that somebody should look at, the most frequent first."""
+    found: dict[str, UnclearName] = {}
+    for verdict in verdicts:
+        chosen = bool(verdict.sheet)
+        if verdict.state is state and verdict.name and chosen == (state is RowState.LOOK):
+            offered = list(verdict.alternatives)
+            one = found.setdefault(
+                verdict.name, UnclearName(name=verdict.name, rows=0, alternatives=offered)
+            )
+            one.rows += 1
+    return sorted(found.values(), key=lambda one: -one.rows)
+
+
+def _view(row: ManifestImport) -> ImportView:
+    verdicts = [RowVerdict.model_validate(verdict) for verdict in row.verdicts]
+    counts = {state: 0 for state in RowState}
+    for verdict in verdicts:
+        counts[verdict.state] += 1
+    return ImportView(
+        number=row.pk,
+        name=row.name,
+        state=ImportState(row.state),
+        fields=list(ManifestField),
+        columns=row.columns,
+        headers=row.headers,
+        total=row.total,
+        done=row.done,
+        doing=row.doing,
+        counts=counts,
+        unclear=_names(verdicts, RowState.FAULT),
+        likely=_names(verdicts, RowState.LOOK),
+        refusal=row.refusal,
+        first_tag=row.first_tag,
+        last_tag=row.last_tag,
+    )
+
+
+@router.post("/batches/{slug}/manifests", response=ImportView)
+def look(request: HttpRequest, slug: str, file: File[UploadedFile]):
+    """Read a manifest; nothing of it is taken in yet."""
+    person = _receiver(request)
+    return _view(open_import(batch_called(slug), file.name or "list", file.read(), person))
+
+
+@router.get("/batches/{slug}/manifests/{number}", response=ImportView)
+def one_import(request: HttpRequest, slug: str, number: int):
+    """How far an import is."""
+    return _view(import_called(batch_called(slug), number))
+
+
+@router.get("/batches/{slug}/manifests/{number}/rows", response=RowPage)
+def rows(request: HttpRequest, slug: str, number: int, state: str = "", offset: int = 0):
+    """Rows with their verdicts, a page at a time, of one state or all."""
+    verdicts = import_called(batch_called(slug), number).verdicts
+    wanted = [v for v in verdicts if not state or v["state"] == state]
+    page = wanted[max(0, offset) : max(0, offset) + PAGE]
+    return RowPage(rows=[RowVerdict.model_validate(v) for v in page], total=len(wanted))
+
+
+@router.put("/batches/{slug}/manifests/{number}", response=ImportView)
+def corrected(request: HttpRequest, slug: str, number: int, given: Correction):
+    """Say what columns and names mean; every row is judged again."""
+    _receiver(request)
+    row = import_called(batch_called(slug), number)
+    return _view(correct(row, given.columns, given.chosen))
+
+
+@router.post("/batches/{slug}/manifests/{number}/take", response=ImportView)
+def taken(request: HttpRequest, slug: str, number: int):
+    """Take all rows in, or none."""
+    _receiver(request)
+    return _view(begin_taking(import_called(batch_called(slug), number)))
+
+
+@router.post("/batches/{slug}/manifests/{number}/stop", response=ImportView)
+def stopped(request: HttpRequest, slug: str, number: int):
+    """Stop what a worker is doing with the list."""
+    _receiver(request)
+    return _view(stop_import(import_called(batch_called(slug), number)))

@@ -1,0 +1,331 @@
+"""Manifests on their way in: read, mapped, every row judged, taken in all or nothing.
+
+Small lists are judged and taken while the receiver waits; large ones by a worker, which tells how
+far it is and can be stopped.
+"""
+
+from collections import Counter
+from collections.abc import Callable
+from threading import Thread
+
+from django.db import connection, transaction
+from django.db.models import Max
+from django_tasks import task
+
+from sortis_core.base import SortisError
+from sortis_core.intake.count import extras_in
+from sortis_core.intake.manifest import (
+    Field,
+    ManifestRefused,
+    Mapping,
+    RowChecker,
+    RowState,
+    RowVerdict,
+    Table,
+    read_table,
+    refused_lines,
+    suggest_mapping,
+)
+from sortis_core.intake.manifest.mapping import remember
+from sortis_core.intake.models import ModelNames, plain
+from sortis_server.arrive.models import (
+    Batch,
+    ExtraCount,
+    ImportState,
+    ManifestImport,
+    SourceMemory,
+    TagSeries,
+    Unit,
+)
+from sortis_server.people.models import Person
+from sortis_server.problems import NotThere, StaleVersion
+from sortis_server.sheets.services import newest_sheets
+
+TAG_PREFIX = "TW"
+AT_ONCE = 500
+"""Lists up to this many rows are judged and taken while the receiver waits."""
+TOLD_EVERY = 250
+CHUNK = 500
+
+Tell = Callable[[int], bool]
+"""Told how many rows are done; answers whether to go on."""
+
+
+class Stopped(SortisError):
+    """Somebody stopped the import; nothing was kept."""
+
+    title = "Stopped"
+
+
+def open_import(batch: Batch, name: str, data: bytes, by: Person) -> ManifestImport:
+    """Begin an import: read the file, suggest what its columns mean, judge its rows.
+
+    :raises ManifestRefused: where the file cannot be read at all; then nothing is kept.
+    """
+    table = read_table(data)
+    kept = SourceMemory.objects.filter(source=batch.source).first()
+    names = ModelNames(newest_sheets().values(), kept.names if kept else {})
+    mapping = suggest_mapping(table, names, kept.headers if kept else None)
+    # A file that was looked at and never taken makes room for the next one.
+    batch.imports.exclude(state__in=[ImportState.TAKEN, ImportState.TAKING]).delete()
+    row = ManifestImport.objects.create(
+        batch=batch,
+        by=by,
+        name=name[:120],
+        data=data,
+        headers=list(table.headers),
+        columns=dict(mapping.columns),
+        chosen=dict(kept.names) if kept else {},
+        total=len(table.rows),
+    )
+    return judge(row)
+
+
+def import_called(batch: Batch, number: int) -> ManifestImport:
+    """One import of the batch.
+
+    :raises NotThere: where there is none of that number.
+    """
+    row = batch.imports.select_related("batch").filter(pk=number).first()
+    if row is None:
+        raise NotThere("That list is no longer here. Choose the file again.")
+    return row
+
+
+def correct(
+    row: ManifestImport, columns: dict[str, int] | None, chosen: dict[str, str] | None
+) -> ManifestImport:
+    """Say what columns and model names mean, and judge every row again.
+
+    :param chosen: model name as the list writes it -> sheet key; an empty key takes it back.
+    """
+    if row.state not in (ImportState.READY, ImportState.STOPPED):
+        raise StaleVersion("This list is being worked on, or was taken in. Nothing was changed.")
+    if columns is not None:
+        fields = {str(field) for field in Field}
+        wrong = [f for f, c in columns.items() if f not in fields or not 0 <= c < len(row.headers)]
+        if wrong:
+            raise ManifestRefused(f"There is no field or column {wrong[0]}. Choose another.")
+        row.columns = columns
+    for name, sheet in (chosen or {}).items():
+        if sheet and sheet not in newest_sheets():
+            raise NotThere(f"There is no sheet {sheet}. Choose another.")
+        row.chosen[plain(name)] = sheet
+    row.chosen = {name: sheet for name, sheet in row.chosen.items() if sheet}
+    return judge(row)
+
+
+def judge(row: ManifestImport) -> ManifestImport:
+    """Judge every row, at once or by a worker."""
+    row.state, row.done, row.stop_wanted = ImportState.CHECKING, 0, False
+    row.doing, row.refusal, row.verdicts = "reading rows", "", []
+    row.save()
+    if row.total > AT_ONCE:
+        judge_in_background.enqueue(row.pk)
+        return row
+    _judge(row)
+    return row
+
+
+@task()
+def judge_in_background(number: int) -> None:
+    """Judge the rows of a large list; run by a worker."""
+    _judge(ManifestImport.objects.select_related("batch").get(pk=number))
+
+
+def _judge(row: ManifestImport) -> None:
+    def tell(done: int) -> bool:
+        ManifestImport.objects.filter(pk=row.pk).update(done=done)
+        return not ManifestImport.objects.filter(pk=row.pk, stop_wanted=True).exists()
+
+    try:
+        verdicts = verdicts_of(row, read_table(bytes(row.data)), tell)
+        row.verdicts = [verdict.model_dump(mode="json") for verdict in verdicts]
+        row.state = ImportState.READY
+    except Stopped:
+        row.state = ImportState.STOPPED
+    except ManifestRefused as refusal:
+        row.refusal, row.state = refusal.sentence[:400], ImportState.READY
+    row.done, row.doing = row.total, ""
+    row.save()
+
+
+def verdicts_of(row: ManifestImport, table: Table, tell: Tell) -> list[RowVerdict]:
+    """The verdict on every row as things stand now.
+
+    :raises Stopped: where somebody wanted it.
+    """
+    checker = RowChecker(
+        Mapping.model_validate({"columns": row.columns}),
+        ModelNames(newest_sheets().values(), row.chosen),
+        frozenset(Unit.objects.values_list("tag", flat=True)),
+        frozenset(row.batch.units.values_list("serial", flat=True)),
+    )
+    found: list[RowVerdict] = []
+    for number, cells in enumerate(table.rows, start=1):
+        found.append(checker.check(cells))
+        if number % TOLD_EVERY == 0 and not tell(number):
+            raise Stopped(f"Stopped after {number:,} rows. Nothing was taken in.")
+    return found
+
+
+def begin_taking(row: ManifestImport) -> ManifestImport:
+    """Take the list in, at once or by a worker.
+
+    :raises StaleVersion: where it is being taken already.
+    :raises ManifestRefused: with every row that cannot be taken in.
+    """
+    began = ManifestImport.objects.filter(pk=row.pk, state=ImportState.READY).update(
+        state=ImportState.TAKING, done=0, stop_wanted=False, doing="writing units"
+    )
+    if not began:
+        raise StaleVersion("This list is being taken in already, or was. Nothing was done twice.")
+    row.refresh_from_db()
+    if row.total > AT_ONCE:
+        take_in_background.enqueue(row.pk)
+        return row
+    try:
+        _take(row, tell=lambda done: True)
+    except SortisError as refusal:
+        _back_to_ready(row, refusal)
+        raise
+    return row
+
+
+@task()
+def take_in_background(number: int) -> None:
+    """Take a large list in; run by a worker."""
+    row = ManifestImport.objects.select_related("batch").get(pk=number)
+
+    def tell(done: int) -> bool:
+        # Its own connection: what is told must be seen while the units are not.
+        teller = Thread(target=_tell_outside, args=(row.pk, done))
+        teller.start()
+        teller.join()
+        return not ManifestImport.objects.filter(pk=row.pk, stop_wanted=True).exists()
+
+    try:
+        _take(row, tell)
+    except SortisError as refusal:
+        _back_to_ready(row, refusal)
+
+
+def _tell_outside(number: int, done: int) -> None:
+    try:
+        ManifestImport.objects.filter(pk=number).update(done=done)
+    finally:
+        connection.close()
+
+
+def _back_to_ready(row: ManifestImport, refusal: SortisError) -> None:
+    ManifestImport.objects.filter(pk=row.pk).update(
+        state=ImportState.STOPPED if isinstance(refusal, Stopped) else ImportState.READY,
+        refusal=refusal.sentence[:400],
+        doing="",
+        done=0,
+    )
+    row.refresh_from_db()
+
+
+def stop_import(row: ManifestImport) -> ManifestImport:
+    """Ask the worker to stop; a list that is not being worked on is simply left."""
+    ManifestImport.objects.filter(pk=row.pk).update(stop_wanted=True)
+    row.refresh_from_db()
+    return row
+
+
+def _take(row: ManifestImport, tell: Tell) -> None:
+    table = read_table(bytes(row.data))
+    with transaction.atomic():
+        series = locked_series()
+        # Judged again under the lock: other lists may have been taken in since.
+        verdicts = verdicts_of(row, table, lambda done: True)
+        faults = [(v.line, v.sentence) for v in verdicts if v.state is RowState.FAULT]
+        if faults:
+            raise refused_lines(faults)
+        units = write_units(row.batch, verdicts, series, tell)
+        _remember(row, table)
+        row.first_tag, row.last_tag = units[0].tag, units[-1].tag
+        row.state, row.done, row.doing = ImportState.TAKEN, row.total, ""
+        row.refusal = ""
+        row.data = b""
+        row.save()
+
+
+def locked_series() -> TagSeries:
+    """The running number of tags, locked until the transaction ends."""
+    return TagSeries.objects.select_for_update().get_or_create(
+        prefix=TAG_PREFIX, defaults={"next_number": 1}
+    )[0]
+
+
+def _remember(row: ManifestImport, table: Table) -> None:
+    SourceMemory.objects.update_or_create(
+        source=row.batch.source,
+        defaults={
+            "headers": remember(table, Mapping.model_validate({"columns": row.columns})),
+            "names": row.chosen,
+        },
+    )
+
+
+def write_units(
+    batch: Batch, verdicts: list[RowVerdict], series: TagSeries, tell: Tell
+) -> list[Unit]:
+    """Write the units of a list; blank tags are given the next numbers. The caller holds the
+    transaction and the lock of the tag series.
+
+    :raises Stopped: where ``tell`` says so.
+    """
+    sheets = newest_sheets()
+    taken = set(Unit.objects.values_list("tag", flat=True)) | {v.tag for v in verdicts if v.tag}
+    position = batch.units.aggregate(last=Max("position"))["last"] or 0
+    units: list[Unit] = []
+    extras: Counter[str] = Counter()
+    for verdict in verdicts:
+        tag = verdict.tag
+        while not tag or (tag in taken and tag != verdict.tag):
+            tag = f"{TAG_PREFIX}-{series.next_number:04d}"
+            series.next_number += 1
+        taken.add(tag)
+        position += 1
+        extras.update(extras_in(verdict.comes_with))
+        units.append(
+            Unit(
+                tag=tag,
+                batch=batch,
+                serial=verdict.serial,
+                notes=verdict.notes,
+                comes_with=verdict.comes_with,
+                sheet_key=verdict.sheet,
+                sheet_version=sheets[verdict.sheet].version,
+                position=position,
+            )
+        )
+    series.save()
+    for start in range(0, len(units), CHUNK):
+        Unit.objects.bulk_create(units[start : start + CHUNK])
+        if not tell(min(start + CHUNK, len(units))):
+            raise Stopped("Stopped. Nothing was taken in.")
+    for kind, count in extras.items():
+        extra, _ = ExtraCount.objects.get_or_create(batch=batch, kind=kind)
+        extra.expected += count
+        extra.save()
+    return units
+
+
+def take_in(batch: Batch, data: bytes) -> list[Unit]:
+    """Take a list in as its own columns suggest, without anybody looking: for the demo's files.
+
+    :raises ManifestRefused: with every row that cannot be taken in.
+    """
+    table = read_table(data)
+    with transaction.atomic():
+        series = locked_series()
+        mapping = suggest_mapping(table, ModelNames(newest_sheets().values()))
+        row = ManifestImport(batch=batch, columns=dict(mapping.columns))
+        verdicts = verdicts_of(row, table, lambda done: True)
+        faults = [(v.line, v.sentence) for v in verdicts if v.state is RowState.FAULT]
+        if faults:
+            raise refused_lines(faults)
+        return write_units(batch, verdicts, series, lambda done: True)

@@ -1,0 +1,69 @@
+"""The workshop's devices over HTTP on its own network: label printer and bench probe.
+
+The demo brings simulated ones along (``standins/``); a workshop sets the addresses of its own.
+"""
+
+import json
+import os
+import urllib.error
+import urllib.request
+
+from sortis_core.base import SortisError
+
+PATIENCE_SECONDS = 8
+LARGEST_ANSWER = 8_000_000
+
+
+class DeviceSilent(SortisError):
+    """A device does not answer, or is not set up."""
+
+    title = "The device did not answer"
+
+
+def printer_address() -> str:
+    """Where the label printer takes PDF; empty where none is set up."""
+    return os.environ.get("SORTIS_PRINTER_URL", "")
+
+
+def probe_address() -> str:
+    """Where a bench probe gives bundles; empty where none is set up."""
+    return os.environ.get("SORTIS_PROBE_URL", "")
+
+
+def _send(address: str, data: bytes, headers: dict[str, str], what: str) -> bytes:
+    request = urllib.request.Request(address, data=data, headers=headers, method="POST")
+    try:
+        with urllib.request.urlopen(request, timeout=PATIENCE_SECONDS) as answer:
+            return answer.read(LARGEST_ANSWER)
+    except (OSError, urllib.error.URLError, ValueError) as error:
+        raise DeviceSilent(
+            f"{what} does not answer. Nothing was lost; see that it is on and try again."
+        ) from error
+
+
+def print_labels(pdf: bytes, size: str, title: str) -> None:
+    """Send labels to the printer.
+
+    :raises DeviceSilent: where none is set up or it does not answer.
+    """
+    if not printer_address():
+        raise DeviceSilent(
+            "No label printer is set up (SORTIS_PRINTER_URL). Open the labels as PDF and print "
+            "them from there."
+        )
+    headers = {"Content-Type": "application/pdf", "X-Label-Size": size, "X-Title": title}
+    _send(f"{printer_address()}/print", pdf, headers, "The label printer")
+
+
+def probe_bundle(question: dict) -> bytes:
+    """A bundle from the bench probe.
+
+    :raises DeviceSilent: where none is set up or it does not answer.
+    """
+    if not probe_address():
+        raise DeviceSilent(
+            "No bench probe is set up (SORTIS_PROBE_URL). Run the collecting script on the unit "
+            "and drop its zip here."
+        )
+    headers = {"Content-Type": "application/json"}
+    return _send(f"{probe_address()}/bundle", json.dumps(question).encode(), headers, "The probe")

@@ -1,0 +1,224 @@
+"""At the bench: the bench line, read-outs, pictures, the search for a unit that does not start."""
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Form, Router
+from ninja.files import UploadedFile
+from pydantic import BaseModel, Field
+
+from sortis_core.intake.benchline import (
+    SCANNED,
+    BenchLine,
+    Completion,
+    code_words,
+    complete,
+    read_line,
+    write_line,
+)
+from sortis_core.intake.entry import read_entries
+from sortis_core.intake.readout import Comparison, ReadOut, compare, read_bundle
+from sortis_core.intake.readout.seen import MachineSeen
+from sortis_core.nostart import Search, search
+from sortis_server.arrive.models import Unit
+from sortis_server.arrive.services import unit_tagged
+from sortis_server.devices import probe_address, probe_bundle
+from sortis_server.inspect.api import InspectionView, Reading, Typed, reading_of, view_of
+from sortis_server.inspect.models import ReadOutRow
+from sortis_server.inspect.photos import keep_photo, photo_called
+from sortis_server.inspect.services import findings_of, sheet_of, starting_point
+from sortis_server.labels import codes_pdf
+from sortis_server.people.models import Role
+from sortis_server.people.roles import person_with
+from sortis_server.problems import NotThere
+from sortis_server.sheets.services import newest_sheets, newest_standards
+
+router = Router(tags=["bench"])
+COLLECT = settings.HOME / "standins" / "collect.sh"
+
+
+class Line(Typed):
+    """A bench line over what is in the strip already."""
+
+    text: str = Field(max_length=2000)
+    caret: int = Field(ge=0, le=2000)
+
+
+class LineView(BaseModel):
+    """A bench line as understood, and the unit with it."""
+
+    line: BenchLine
+    completions: list[Completion]
+    trim: str
+    entries: dict[str, str]
+    """All entries of the strip once the line is taken over."""
+    reading: Reading
+    written: str
+    """The whole unit as one line."""
+
+
+class ReadOutView(BaseModel):
+    """A read-out beside what is in the strip."""
+
+    machine: MachineSeen
+    comparison: Comparison
+    probe: bool
+    """Whether a bench probe is set up."""
+
+
+class Searching(Typed):
+    """Answers of the search so far: (step, answer)."""
+
+    answers: list[tuple[str, str]] = Field(max_length=20)
+
+
+@router.post("/{tag}/line", response=LineView)
+def line(request: HttpRequest, tag: str, given: Line):
+    """What a bench line amounts to; nothing is kept."""
+    unit = unit_tagged(tag)
+    sheet = sheet_of(unit)
+    standards = newest_standards()
+    read = read_line(sheet, given.trim, given.text, standards)
+    base = dict(given.entries)
+    trim = read.trim
+    if read.same:
+        _, like_trim, like = starting_point(unit)
+        trim = like_trim if like_trim and read.trim == given.trim else trim
+        base |= like
+    entries = base | read.entries
+    typed = Typed(trim=trim, entries=entries)
+    reading = reading_of(unit, typed)
+    findings, _ = read_entries(sheet, trim, entries)
+    return LineView(
+        line=read,
+        completions=list(complete(sheet, given.trim, given.text, given.caret)),
+        trim=trim,
+        entries=entries,
+        reading=reading,
+        written=write_line(sheet, findings),
+    )
+
+
+def _newest_readout(unit: Unit) -> ReadOutRow | None:
+    return unit.readouts.defer("data").order_by("-pk").first()
+
+
+def _readout_view(unit: Unit, typed: Typed, readout: ReadOut) -> ReadOutView:
+    sheet = sheet_of(unit)
+    findings, _ = read_entries(sheet, typed.trim, typed.entries)
+    return ReadOutView(
+        machine=readout.machine,
+        comparison=compare(sheet, findings, readout, unit.serial),
+        probe=bool(probe_address()),
+    )
+
+
+def _take(request: HttpRequest, unit: Unit, data: bytes, typed: Typed) -> ReadOutView:
+    person = person_with(request, Role.INSPECTOR, "Taking a read-out in")
+    readout = read_bundle(data)
+    ReadOutRow.objects.create(
+        unit=unit, by=person, data=data, document=readout.model_dump(mode="json")
+    )
+    return _readout_view(unit, typed, readout)
+
+
+@router.post("/{tag}/readout", response=ReadOutView)
+def readout(request: HttpRequest, tag: str, file: File[UploadedFile], typed: Form[str] = "{}"):
+    """Take a probe bundle in and lay it beside what is typed; nothing typed is changed."""
+    unit = unit_tagged(tag)
+    return _take(request, unit, file.read(), _typed(unit, typed))
+
+
+def _typed(unit: Unit, text: str) -> Typed:
+    try:
+        return Typed.model_validate_json(text)
+    except ValueError:
+        trim = findings_of(unit).trim
+        return Typed(trim=trim, entries={})
+
+
+@router.post("/{tag}/probe", response=ReadOutView)
+def probe(request: HttpRequest, tag: str, given: Typed):
+    """Ask the bench probe for a bundle of this unit."""
+    unit = unit_tagged(tag)
+    sheet = sheet_of(unit)
+    question = {"tag": unit.tag, "serial": unit.serial, "sheet": sheet.model_dump(mode="json")}
+    return _take(request, unit, probe_bundle(question), given)
+
+
+@router.post("/{tag}/beside", response=ReadOutView)
+def beside(request: HttpRequest, tag: str, given: Typed):
+    """The newest read-out beside what is typed now."""
+    unit = unit_tagged(tag)
+    row = _newest_readout(unit)
+    readout = ReadOut.model_validate(row.document) if row else ReadOut()
+    return _readout_view(unit, given, readout)
+
+
+@router.post("/{tag}/search", response=Search)
+def searching(request: HttpRequest, tag: str, given: Searching):
+    """Go on with the search for a unit that does not start."""
+    unit = unit_tagged(tag)
+    sheet = sheet_of(unit)
+    findings, _ = read_entries(sheet, given.trim, given.entries)
+    return search(sheet, findings, tuple(given.answers))
+
+
+@router.post("/{tag}/photos", response=InspectionView)
+def add_photo(request: HttpRequest, tag: str, file: File[UploadedFile], words: Form[str] = ""):
+    """Keep a picture of damage."""
+    person = person_with(request, Role.INSPECTOR, "Keeping a picture")
+    unit = unit_tagged(tag)
+    keep_photo(unit, file.read(), words, person)
+    return view_of(unit)
+
+
+@router.get("/{tag}/photos/{number}.jpg")
+def photo(request: HttpRequest, tag: str, number: int):
+    """One picture."""
+    answer = HttpResponse(
+        bytes(photo_called(unit_tagged(tag), number).data), content_type="image/jpeg"
+    )
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer
+
+
+@router.delete("/{tag}/photos/{number}", response=InspectionView)
+def remove_photo(request: HttpRequest, tag: str, number: int):
+    """Take a picture off the unit; ``undo`` puts it back."""
+    person_with(request, Role.INSPECTOR, "Taking a picture off")
+    unit = unit_tagged(tag)
+    found = photo_called(unit, number)
+    found.removed = True
+    found.save(update_fields=["removed"])
+    return view_of(unit)
+
+
+@router.post("/{tag}/photos/{number}/back", response=InspectionView)
+def photo_back(request: HttpRequest, tag: str, number: int):
+    """Put a picture back that was taken off."""
+    person_with(request, Role.INSPECTOR, "Putting a picture back")
+    unit = unit_tagged(tag)
+    if not unit.photos.filter(pk=number).update(removed=False):
+        raise NotThere(f"{unit.tag} has no such picture.")
+    return view_of(unit)
+
+
+@router.get("/codes/{key}.pdf")
+def codes(request: HttpRequest, key: str):
+    """A printable sheet of scan codes: words all models share, or those of one sheet too."""
+    sheet = newest_sheets().get(key)
+    if sheet is None and key != "all":
+        raise NotThere(f"There is no sheet {key}.")
+    title = f"Bench line codes · {sheet.name}" if sheet else "Bench line codes"
+    pdf = codes_pdf(title, code_words(sheet), SCANNED)
+    answer = HttpResponse(pdf, content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="codes-{key}.pdf"'
+    return answer
+
+
+@router.get("/probe/collect.sh")
+def collect(request: HttpRequest):
+    """The script that collects a bundle on a unit started from any live system."""
+    answer = HttpResponse(COLLECT.read_bytes(), content_type="text/x-shellscript; charset=utf-8")
+    answer["Content-Disposition"] = 'attachment; filename="collect.sh"'
+    return answer

@@ -1,0 +1,214 @@
+"""Labels as PDF: readable tag, QR code of the tag, what the unit is; alone or on sheets."""
+
+import io
+
+import segno
+from pydantic import BaseModel
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.units import mm
+from reportlab.pdfgen.canvas import Canvas
+
+from sortis_core.base import SortisError
+
+MOST_LABELS = 2000
+
+
+class LabelRefused(SortisError):
+    """The labels cannot be made as asked."""
+
+    title = "No labels were made"
+
+
+class LabelSize(BaseModel):
+    """A size of label; with columns and rows it is a sheet of A4."""
+
+    key: str
+    name: str
+    width_mm: float
+    height_mm: float
+    columns: int = 1
+    rows: int = 1
+
+    @property
+    def on_sheets(self) -> bool:
+        """Whether several stand on a page of A4."""
+        return self.columns * self.rows > 1
+
+
+SIZES = {
+    size.key: size
+    for size in (
+        LabelSize(key="roll-70x36", name="roll, 70 × 36 mm", width_mm=70, height_mm=36),
+        LabelSize(key="roll-50x25", name="roll, 50 × 25 mm", width_mm=50, height_mm=25),
+        LabelSize(
+            key="sheet-24",
+            name="A4, 24 of 70 × 36 mm",
+            width_mm=70,
+            height_mm=36,
+            columns=3,
+            rows=8,
+        ),
+        LabelSize(
+            key="sheet-14",
+            name="A4, 14 of 99 × 38 mm",
+            width_mm=99,
+            height_mm=38,
+            columns=2,
+            rows=7,
+        ),
+        LabelSize(
+            key="sheet-65",
+            name="A4, 65 of 38 × 21 mm",
+            width_mm=38,
+            height_mm=21,
+            columns=5,
+            rows=13,
+        ),
+    )
+}
+
+
+class Label(BaseModel):
+    """What stands on one label: at most five lines of claims."""
+
+    tag: str
+    model: str
+    serial: str
+    lines: list[str] = []
+
+
+def size_called(key: str) -> LabelSize:
+    """The size of this key.
+
+    :raises LabelRefused: naming the sizes there are.
+    """
+    if key not in SIZES:
+        raise LabelRefused(f"There is no label size {key}. There are {', '.join(SIZES)}.")
+    return SIZES[key]
+
+
+def labels_pdf(labels: list[Label], size: LabelSize) -> bytes:
+    """All labels in order, as many pages as they take.
+
+    :raises LabelRefused: where there are none or far too many.
+    """
+    if not labels:
+        raise LabelRefused("No unit is chosen. Choose at least one, then print.")
+    if len(labels) > MOST_LABELS:
+        raise LabelRefused(
+            f"{len(labels):,} labels are too many for one print; {MOST_LABELS:,} is the most. "
+            "Print them in parts."
+        )
+    width, height = size.width_mm * mm, size.height_mm * mm
+    page = A4 if size.on_sheets else (width, height)
+    left = (page[0] - size.columns * width) / 2
+    top = page[1] - (page[1] - size.rows * height) / 2
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=page, pageCompression=0, invariant=1)
+    canvas.setTitle(f"Label {labels[0].tag}" if len(labels) == 1 else f"{len(labels)} labels")
+    a_page = size.columns * size.rows
+    for number, label in enumerate(labels):
+        if number and number % a_page == 0:
+            canvas.showPage()
+        place = number % a_page
+        x = left + place % size.columns * width
+        y = top - (place // size.columns + 1) * height
+        _draw(canvas, label, x, y, width, height)
+    canvas.showPage()
+    canvas.save()
+    return out.getvalue()
+
+
+def _draw(canvas: Canvas, label: Label, x: float, y: float, width: float, height: float) -> None:
+    margin = min(3 * mm, height / 9)
+    small = height < 30 * mm
+    code = height - 2 * margin - (0 if small else 6 * mm)
+    _qr(canvas, label.tag, x + margin, y + height - margin, code)
+    text = x + margin + code + 2 * mm
+    room = x + width - margin - text
+    size = 15 if not small else 10
+    line = y + height - margin - size * 0.8
+    canvas.setFont("Courier-Bold", size)
+    canvas.drawString(text, line, _fit(canvas, label.tag, "Courier-Bold", size, room))
+    rest = [(label.model, "Helvetica-Bold", 8.0 if not small else 6.0)]
+    rest += [(words, "Helvetica", 7.5) for words in label.lines[:5] if not small]
+    if small:
+        rest.append((label.serial, "Helvetica", 5.5))
+    for words, font, points in rest:
+        line -= points * 1.35
+        canvas.setFont(font, points)
+        canvas.drawString(text, line, _fit(canvas, words, font, points, room))
+    if not small:
+        canvas.setFont("Helvetica", 6)
+        canvas.drawString(x + margin, y + margin, f"Serial {label.serial}"[:60])
+
+
+def _fit(canvas: Canvas, words: str, font: str, size: float, room: float) -> str:
+    """Words cut to the room beside the code."""
+    while words and canvas.stringWidth(words, font, size) > room:
+        words = words[:-2].rstrip() + "…" if len(words) > 2 else ""
+    return words
+
+
+def _qr(canvas: Canvas, text: str, x: float, top: float, size: float) -> None:
+    matrix = tuple(segno.make(text, error="m", micro=False).matrix)
+    module = size / len(matrix)
+    for row, cells in enumerate(matrix):
+        for column, dark in enumerate(cells):
+            if dark:
+                canvas.rect(
+                    x + column * module,
+                    top - (row + 1) * module,
+                    module,
+                    module,
+                    stroke=0,
+                    fill=1,
+                )
+
+
+def code_svg(tag: str) -> bytes:
+    """The QR code of a tag as SVG."""
+    out = io.BytesIO()
+    segno.make(tag, error="m", micro=False).save(out, kind="svg", border=2, scale=4)
+    return out.getvalue()
+
+
+def codes_pdf(title: str, groups: dict[str, tuple[str, ...]], mark: str) -> bytes:
+    """A sheet of scan codes: under each heading its words, every code with its word below.
+
+    :param mark: stands before each word in its code, so that a scan is known from typing.
+    """
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=A4, pageCompression=0, invariant=1)
+    canvas.setTitle(title)
+    code, step, left = 17 * mm, 24 * mm, 14 * mm
+    y = A4[1] - 16 * mm
+    canvas.setFont("Helvetica-Bold", 13)
+    canvas.drawString(left, y, title)
+    for heading, words in groups.items():
+        if not words:
+            continue
+        y -= 10 * mm
+        if y < step + 20 * mm:
+            canvas.showPage()
+            y = A4[1] - 16 * mm
+        canvas.setFont("Helvetica-Bold", 10)
+        canvas.drawString(left, y, heading)
+        x = left
+        y -= 3 * mm
+        for word in words:
+            if x + code > A4[0] - left:
+                x, y = left, y - step
+                if y < step:
+                    canvas.showPage()
+                    y = A4[1] - 16 * mm
+            _qr(canvas, mark + word, x, y, code)
+            canvas.setFont("Helvetica", 7.5)
+            canvas.drawCentredString(
+                x + code / 2, y - code - 3 * mm, _fit(canvas, word, "Helvetica", 7.5, step)
+            )
+            x += step
+        y -= code + 5 * mm
+    canvas.showPage()
+    canvas.save()
+    return out.getvalue()

@@ -1,0 +1,62 @@
+"""The simulated probe over HTTP: asked for a unit, it answers with the bundle of one.
+
+``python -m standins.bench PORT``. What is in a unit is drawn from its tag, so that the same unit
+always says the same; one in five has a fault, as on a real bench.
+"""
+
+import json
+import random
+import sys
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+
+from demo.generator import make_entries, read
+from sortis_core.sheets import ModelSheet
+from standins.probe import Probe
+
+LARGEST_BYTES = 2_000_000
+OFTEN = 0.2
+LIVELY_FAULTS = ("locale", "old", "crlf", "folder", "no_upower", "cut")
+
+
+def bundle_for(tag: str, serial: str, sheet: ModelSheet) -> bytes:
+    """The bundle of the unit with this tag."""
+    dice = random.Random(f"{tag} {serial}")
+    trim = dice.choice(sheet.trims).key
+    entries = make_entries(sheet, trim, dice)
+    entries = {k: v for k, v in entries.items() if not v.startswith("!")}
+    faults = [dice.choice(LIVELY_FAULTS)] if dice.random() < OFTEN else []
+    findings = read(sheet, trim, entries)
+    return Probe(sheet, findings, serial, seed=dice.randint(0, 10**6), faults=faults).bundle()
+
+
+class Handler(BaseHTTPRequestHandler):
+    """Answers ``POST /bundle`` with ``{tag, serial, sheet}``."""
+
+    def do_POST(self) -> None:
+        length = int(self.headers.get("Content-Length") or 0)
+        try:
+            if self.path != "/bundle" or not 0 < length <= LARGEST_BYTES:
+                raise ValueError("send tag, serial and sheet to /bundle")
+            asked = json.loads(self.rfile.read(length))
+            sheet = ModelSheet.model_validate(asked["sheet"])
+            status, kind = 200, "application/zip"
+            data = bundle_for(str(asked["tag"]), str(asked["serial"]), sheet)
+        except (ValueError, KeyError, TypeError) as error:
+            status, kind, data = 422, "text/plain", str(error).encode()
+        self.send_response(status)
+        self.send_header("Content-Type", kind)
+        self.send_header("Content-Length", str(len(data)))
+        self.end_headers()
+        self.wfile.write(data)
+
+    def log_message(self, format: str, *args: object) -> None:
+        pass
+
+
+def server(port: int) -> ThreadingHTTPServer:
+    """The probe on loopback, ready to serve."""
+    return ThreadingHTTPServer(("127.0.0.1", port), Handler)
+
+
+if __name__ == "__main__":
+    server(int(sys.argv[1])).serve_forever()
