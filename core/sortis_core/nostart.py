@@ -43,11 +43,17 @@ class SearchResult(Record):
     entries: dict[str, str]
 
 
+class Tried(Record):
+    """One step that was answered."""
+
+    title: str
+    answer: str
+
+
 class Search(Record):
     """Where the search stands."""
 
-    done: tuple[tuple[str, str], ...]
-    """(title, answer in words) of the steps so far."""
+    done: tuple[Tried, ...]
     step: SearchStep | None
     result: SearchResult | None
 
@@ -157,7 +163,7 @@ def search(sheet: ModelSheet, findings: Findings, answers: tuple[tuple[str, str]
     :raises SearchRefused: where an answer does not belong to the next step.
     """
     steps = list(search_steps(sheet, findings))
-    done: list[tuple[str, str]] = []
+    done: list[Tried] = []
     for key, given in answers:
         step = next((one for one in steps if one.key == key), None)
         answer = next((one for one in step.answers if one.key == given), None) if step else None
@@ -169,7 +175,7 @@ def search(sheet: ModelSheet, findings: Findings, answers: tuple[tuple[str, str]
         if given == SIGNS.key:
             # It lives but shows nothing: the screen is asked about next.
             steps.sort(key=lambda one: one.key != "screen")
-        done.append((step.title, answer.words))
+        done.append(Tried(title=step.title, answer=answer.words))
         if result := _result(sheet, findings, key, given):
             return Search(done=tuple(done), step=None, result=result)
     if steps:

@@ -1,13 +1,17 @@
+"""Manifests from file to units; lists, batches."""
+
 import csv
 import io
 from unittest import mock
 
-from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError, connection
-from django.test import TestCase
+from django.test import TestCase, TransactionTestCase
 from django.test.utils import CaptureQueriesContext
 
-from sortis_server.arrive.models import Unit
+from sortis_server.arrive import manifests
+from sortis_server.arrive.manifests import judge_in_background, take_in, take_in_background
+from sortis_server.arrive.models import ExtraCount, ManifestImport, SourceMemory, Unit
+from sortis_server.arrive.services import make_batch
 from tests.server.workshop import Workshop
 
 GOOD = b"tag,serial,maker,model,notes\nTW-0412,A1,Ombrel,Folio 15,dent\n,A2,Quarrin,Stilt Q2,\n"
@@ -18,72 +22,109 @@ class Manifests(Workshop, TestCase):
     def setUpTestData(cls):
         cls.furnish()
 
-    def send(self, data: bytes, *, keep: bool = True, status: int = 200):
-        answer = self.client_of(self.marit).post(
-            f"/api/batches/{self.batch.slug}/manifest?keep={str(keep).lower()}",
-            {"file": SimpleUploadedFile("list.csv", data, "text/csv")},
-        )
-        self.assertEqual(answer.status_code, status, answer.content[:500])
-        return answer.json()
+    def look(self, data: bytes, *, status: int = 200):
+        return self.upload(f"batches/{self.batch.slug}/manifests", data, status=status)
+
+    def at(self, looked: dict, then: str = "") -> str:
+        return f"batches/{self.batch.slug}/manifests/{looked['number']}{then}"
+
+    def take(self, looked: dict, *, status: int = 200):
+        return self.api("post", self.at(looked, "/take"), {}, status=status)
 
     def test_looking_keeps_nothing_taking_in_keeps_all(self):
-        self.assertEqual(len(self.send(GOOD, keep=False)), 2)
+        looked = self.look(GOOD)
+        self.assertEqual((looked["state"], looked["counts"]["ok"]), ("ready", 2))
         self.assertEqual(Unit.objects.count(), 0)
-        lines = self.send(GOOD)
-        self.assertEqual([line["tag"] for line in lines], ["TW-0412", "TW-0001"])
+        taken = self.take(looked)
+        self.assertEqual((taken["first_tag"], taken["last_tag"]), ("TW-0412", "TW-0001"))
         self.assertEqual({unit.stage for unit in Unit.objects.all()}, {"arrive"})
+        self.assertIn("being taken in already", self.take(looked, status=409)["detail"])
+        self.assertEqual(Unit.objects.count(), 2)
 
-    def test_one_unknown_model_refuses_the_whole_file_and_names_the_nearest(self):
-        said = self.send(GOOD + b",A3,Ombrel,Folio 51,\n", status=422)
-        self.assertEqual(
-            said["facts"]["lines"],
-            [[4, "no model sheet for Ombrel Folio 51; did you mean Ombrel Folio 15?"]],
-        )
+    def test_every_row_has_its_verdict_and_one_fault_takes_none_in(self):
+        looked = self.look(GOOD + b",A3,Ombrel,Folio 51,\n,A3,Tolva,Lern-11 8GB,\n")
+        self.assertEqual(looked["counts"], {"ok": 2, "look": 0, "fault": 2})
+        self.assertEqual(looked["unclear"][0]["name"], "Ombrel Folio 51")
+        page = self.api("get", self.at(looked, "/rows?state=fault"))
+        self.assertEqual([row["line"] for row in page["rows"]], [4, 5])
+        said = self.take(looked, status=422)
+        self.assertEqual([line for line, _ in said["facts"]["lines"]], [4, 5])
         self.assertEqual(Unit.objects.count(), 0)
+
+    def test_columns_and_names_are_corrected_by_hand_and_remembered(self):
+        looked = self.look(b"Ref;Machine\nQ1234;OMB F15\nQ1235;OMB F15\n")
+        self.assertEqual(looked["counts"]["ok"], 0)
+        body = {"columns": {"serial": 0, "model": 1}, "chosen": {"OMB F15": "ombrel-folio-15"}}
+        right = self.api("put", self.at(looked), body)
+        self.assertEqual(right["counts"], {"ok": 2, "look": 0, "fault": 0})
+        self.take(right)
+        kept = SourceMemory.objects.get(source=self.batch.source)
+        self.assertEqual(kept.headers["machine"], "model")
+        again = self.look(b"Ref;Machine\nQ1236;omb-f15\n")
+        self.assertEqual(again["counts"], {"ok": 1, "look": 0, "fault": 0})
+
+    def test_wrong_corrections_are_refused(self):
+        looked = self.look(GOOD)
+        said = self.api("put", self.at(looked), {"columns": {"colour": 0}}, status=422)
+        self.assertIn("no field or column colour", said["detail"])
+        said = self.api("put", self.at(looked), {"chosen": {"x": "no-sheet"}}, status=404)
+        self.assertIn("no sheet no-sheet", said["detail"])
+        missing = self.api("put", self.at(looked), {"columns": {"model": 3}})
+        self.assertIn("No column is marked as the serial", missing["refusal"])
+        self.api("get", f"batches/{self.batch.slug}/manifests/999999", status=404)
 
     def test_what_was_there_before_is_still_there(self):
-        self.send(GOOD)
+        self.take(self.look(GOOD))
         for bad, words in (
             (b"", "empty"),
-            (b"a,b\n1,2\n", "header line lacks"),
+            (b"just one\n1\n", "no header line"),
+            ("serial,maker,model\nÄ,B,C\n".encode("latin-1"), "UTF-8"),
+            (b"PK\x03\x04nonsense", "no workbook"),
+        ):
+            self.assertIn(words, self.look(bad, status=422)["detail"])
+        for bad, words in (
             (GOOD, "on another unit already"),
             (b"serial,maker,model\nA2,Quarrin,Stilt Q2\n", "in this batch already"),
             (b"serial,maker,model\n=1+1,Quarrin,Stilt Q2\n", "formula"),
-            ("serial,maker,model\nÄ,B,C\n".encode("latin-1"), "UTF-8"),
         ):
-            said = self.send(bad, status=422)
-            text = said["detail"] + str(said["facts"])
-            self.assertIn(words, text)
+            looked = self.look(bad)
+            rows = self.api("get", self.at(looked, "/rows?state=fault"))["rows"]
+            self.assertIn(words, rows[0]["sentence"])
         self.assertEqual(Unit.objects.count(), 2)
+        self.assertEqual(ManifestImport.objects.exclude(state="taken").count(), 1)
 
     def test_fifty_megabytes_are_refused_without_being_read_whole(self):
-        self.assertIn("up to 5 MB", self.send(b"x" * 50_000_000, status=422)["detail"])
+        self.assertIn("up to 5 MB", self.look(b"x" * 50_000_000, status=422)["detail"])
+
+    def test_what_comes_along_is_announced(self):
+        self.take(
+            self.look(
+                b"serial,model,accessories\nA1,Folio 15,charger\nA2,Folio 15,no charger\n"
+                b"A3,Folio 15,adapter + dock\n"
+            )
+        )
+        self.assertEqual(
+            dict(ExtraCount.objects.values_list("kind", "expected")), {"adapter": 2, "dock": 1}
+        )
 
     def test_blank_tags_pass_over_numbers_that_are_taken(self):
-        self.send(b"tag,serial,maker,model\nTW-0001,B1,Tolva,Lern 11\n,B2,Tolva,Lern 11\n")
+        take_in(
+            self.batch, b"tag,serial,maker,model\nTW-0001,B1,Tolva,Lern 11\n,B2,Tolva,Lern 11\n"
+        )
         self.assertEqual(
             list(Unit.objects.order_by("position").values_list("tag", flat=True)),
             ["TW-0001", "TW-0002"],
         )
 
     def test_a_tag_is_found_however_it_is_typed(self):
-        self.send(GOOD)
+        take_in(self.batch, GOOD)
         for typed in ("TW-0412", "tw0412", "tw 412", "412"):
             self.assertEqual(self.api("get", f"units/{typed}")["tag"], "TW-0412")
         said = self.api("get", "units/TW-9999", status=404)
         self.assertIn("No unit carries the tag TW-9999", said["detail"])
 
-    def test_counting_in_one_and_all(self):
-        self.send(GOOD)
-        slug = self.batch.slug
-        one = self.api("post", f"batches/{slug}/count-in", {"tags": ["TW-0412"]})
-        self.assertEqual(one["count"], 1)
-        rest = self.api("post", f"batches/{slug}/count-in", {"tags": None})
-        self.assertEqual(rest["count"], 1)
-        self.assertEqual(self.api("get", f"batches/{slug}")["counts"]["inspect"], 2)
-
     def test_the_batch_as_csv_runs_nothing_in_a_spreadsheet(self):
-        self.send(GOOD)
+        take_in(self.batch, GOOD)
         Unit.objects.filter(tag="TW-0412").update(notes="=1+1")
         text = self.api("get", f"batches/{self.batch.slug}/units.csv").content.decode("utf-8-sig")
         rows = list(csv.DictReader(io.StringIO(text)))
@@ -128,3 +169,75 @@ class Manifests(Workshop, TestCase):
         with gone, self.assertLogs("sortis_server.problems", "ERROR"), self.assertLogs("django"):
             said = self.api("get", "batches/x", status=503)
         self.assertIn("The database does not answer. Nothing was changed", said["detail"])
+
+
+class LargeManifests(Workshop, TransactionTestCase):
+    """Ten thousand rows, by a worker, with progress and stop."""
+
+    def setUp(self):
+        self.furnish()
+        rows = "".join(f"L{number},Tolva,Lern 11\n" for number in range(10_000))
+        self.data = ("serial,maker,model\n" + rows).encode()
+
+    def begun(self):
+        with mock.patch.object(manifests, "judge_in_background") as queued:
+            row = manifests.open_import(self.batch, "large.csv", self.data, self.marit)
+        queued.enqueue.assert_called_once_with(row.pk)
+        self.assertEqual((row.state, row.total), ("checking", 10_000))
+        return row
+
+    def test_all_are_taken_in_and_progress_is_seen_while_they_are(self):
+        row = self.begun()
+        judge_in_background.func(row.pk)
+        row.refresh_from_db()
+        self.assertEqual((row.state, row.done, len(row.verdicts)), ("ready", 10_000, 10_000))
+        with mock.patch.object(manifests, "take_in_background"):
+            manifests.begin_taking(row)
+        told = []
+        real = manifests._tell_outside
+
+        def listen(number, done):
+            real(number, done)
+            told.append((done, ManifestImport.objects.get(pk=number).done))
+
+        with mock.patch.object(manifests, "_tell_outside", listen):
+            take_in_background.func(row.pk)
+        self.assertEqual(Unit.objects.count(), 10_000)
+        self.assertGreater(len(told), 10)
+        self.assertTrue(all(done == seen for done, seen in told))
+        row.refresh_from_db()
+        self.assertEqual((row.state, row.last_tag), ("taken", "TW-10000"))
+
+    def test_a_stop_keeps_nothing_and_the_list_can_be_looked_at_again(self):
+        row = self.begun()
+        manifests.stop_import(row)
+        judge_in_background.func(row.pk)
+        row.refresh_from_db()
+        self.assertEqual((row.state, row.verdicts), ("stopped", []))
+        with mock.patch.object(manifests, "judge_in_background"):
+            manifests.correct(row, None, None)
+        judge_in_background.func(row.pk)
+        row.refresh_from_db()
+        with mock.patch.object(manifests, "take_in_background"):
+            manifests.begin_taking(row)
+        manifests.stop_import(row)
+        take_in_background.func(row.pk)
+        row.refresh_from_db()
+        self.assertEqual((row.state, Unit.objects.count()), ("stopped", 0))
+        self.assertIn("Nothing was taken in", row.refusal)
+
+    def test_a_list_taken_in_meanwhile_refuses_the_whole_and_names_lines(self):
+        row = self.begun()
+        judge_in_background.func(row.pk)
+        other = make_batch(
+            "Other", "x", self.batch.arrived_on, self.batch.due_on, money_cents=0, bench_minutes=0
+        )
+        take_in(other, b"tag,serial,model\nTW-0001,Z,Lern 11\n")
+        take_in(self.batch, b"serial,model\nL77,Lern 11\n")
+        row.refresh_from_db()
+        with mock.patch.object(manifests, "take_in_background"):
+            manifests.begin_taking(row)
+        take_in_background.func(row.pk)
+        row.refresh_from_db()
+        self.assertEqual((row.state, Unit.objects.count()), ("ready", 2))
+        self.assertIn("One line cannot be read", row.refusal)

@@ -71,7 +71,7 @@ class Inspections(Workshop, TestCase):
         said = self.api("post", f"units/{unit.tag}/inspection", again, status=422)
         self.assertIn("Record first what was done", said["detail"])
         said = self.api("post", f"units/{unit.tag}/hazard", {"words": "ok"}, status=422)
-        self.assertIn("where it went", said["detail"])
+        self.assertIn("where the pack went", said["detail"])
         words = {"words": "Fetched by the licensed carrier, slip 118"}
         freed = self.api("post", f"units/{unit.tag}/hazard", words)
         self.assertFalse(freed["blocked"])

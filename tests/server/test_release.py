@@ -79,7 +79,7 @@ class LastCheck(Workshop, TestCase):
     def test_stock_and_sheets_answer(self):
         stock = self.api("get", "stock")
         self.assertTrue(all(kind["free"] >= 0 for kind in stock["kinds"]))
-        self.assertEqual(len(self.api("get", "sheets")), 3)
+        self.assertEqual(len(self.api("get", "sheets")), 20)
         self.assertEqual(self.api("get", "sheets/tolva-lern-11")["model"], "Lern 11")
         self.api("get", "sheets/none", status=404)
         self.assertEqual(len(self.api("get", "sheets/standards")), 3)

@@ -104,4 +104,5 @@ class Views(Workshop, TestCase):
         self.inspect(unit, p1="!")
         line = self.api("get", f"units/{unit.tag}")
         self.assertEqual((line["stage"], line["blocked"]), ("inspect", True))
-        self.assertIn("dangerous", line["strip"]["words"])
+        strips = self.api("get", f"batches/{self.batch.slug}/strips?tags={unit.tag}")
+        self.assertIn("dangerous", strips[unit.tag]["words"])

@@ -3,6 +3,7 @@
 import json
 from datetime import date
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
 from demo.generator import demo_sheets, demo_standards
@@ -58,7 +59,7 @@ class Workshop:
         count_in(self.batch, [unit.tag for unit in units])
         return units
 
-    def inspect(self, unit: Unit, **entries: str) -> dict:
+    def inspect(self, unit: Unit, /, **entries: str) -> dict:
         """Inspect a unit that is complete but for ``entries``; the API's answer."""
         sheet = sheet_version(unit.sheet_key, unit.sheet_version)
         trim = "flash" if unit.sheet_key == "ombrel-folio-15" else sheet.trims[0].key
@@ -95,6 +96,13 @@ class Workshop:
         answer = getattr(client, method)(f"/api/{path}", content_type="application/json", **more)
         self.assertEqual(answer.status_code, status, answer.content[:600])
         return json.loads(answer.content) if "json" in answer["Content-Type"] else answer
+
+    def upload(self, path: str, data: bytes, *, status: int = 200, name="list.csv", **fields):
+        """Send a file as Marit; the decoded answer."""
+        file = SimpleUploadedFile(name, data, "application/octet-stream")
+        answer = self.client_of(self.marit).post(f"/api/{path}", {"file": file, **fields})
+        self.assertEqual(answer.status_code, status, answer.content[:600])
+        return json.loads(answer.content)
 
     def plan(self, **dials) -> dict:
         return self.api("post", f"batches/{self.batch.slug}/plan", dials)

@@ -10,6 +10,7 @@ import { StripPatterns } from './drawings/strip/Strip'
 import { Fit } from './fit/Fit'
 import { Frame } from './frame/Frame'
 import { useJump } from './frame/ScanBox'
+import { Dangers } from './inspect/Dangers'
 import { Inspect } from './inspect/Inspect'
 import { SignIn } from './people/SignIn'
 import { Release } from './release/Release'
@@ -49,12 +50,14 @@ createRoot(document.getElementById('root') as HTMLElement).render(
           <Route element={<Frame />}>
             <Route index element={<Batches />} />
             <Route path="unit/:tag" element={<JumpTo />} />
+            <Route path="dangers" element={<Dangers />} />
             <Route path="stock" element={<Stock />} />
             <Route path="sheets/:sheet?" element={<Sheets />} />
             <Route path=":batch">
               <Route index element={<Navigate replace to="inspect" />} />
               <Route path="arrive" element={<Arrive />} />
               <Route path="inspect/:tag?" element={<Inspect />} />
+              <Route path="dangers" element={<Dangers />} />
               <Route path="decide" element={<Decide />} />
               <Route path="fit/:tag?" element={<Fit />} />
               <Route path="release/:tag?" element={<Release />} />

@@ -1,5 +1,7 @@
 """Manifests: looked at, corrected, taken in, stopped."""
 
+from collections import Counter
+
 from django.http import HttpRequest
 from ninja import File, Router
 from ninja.files import UploadedFile
@@ -32,6 +34,14 @@ class UnclearName(BaseModel):
     alternatives: list[Likeness]
 
 
+class RowCounts(BaseModel):
+    """Rows by their verdict."""
+
+    ok: int
+    look: int
+    fault: int
+
+
 class ImportView(BaseModel):
     """A manifest on its way in."""
 
@@ -41,10 +51,11 @@ class ImportView(BaseModel):
     fields: list[ManifestField]
     columns: dict[str, int]
     headers: list[str]
+    samples: list[list[str]]
     total: int
     done: int
     doing: str
-    counts: dict[RowState, int]
+    counts: RowCounts
     unclear: list[UnclearName]
     likely: list[UnclearName]
     refusal: str
@@ -86,9 +97,7 @@ def _names(verdicts: list[RowVerdict], state: RowState) -> list[UnclearName]:
 
 def _view(row: ManifestImport) -> ImportView:
     verdicts = [RowVerdict.model_validate(verdict) for verdict in row.verdicts]
-    counts = {state: 0 for state in RowState}
-    for verdict in verdicts:
-        counts[verdict.state] += 1
+    counts = Counter(verdict.state for verdict in verdicts)
     return ImportView(
         number=row.pk,
         name=row.name,
@@ -96,10 +105,13 @@ def _view(row: ManifestImport) -> ImportView:
         fields=list(ManifestField),
         columns=row.columns,
         headers=row.headers,
+        samples=row.samples,
         total=row.total,
         done=row.done,
         doing=row.doing,
-        counts=counts,
+        counts=RowCounts(
+            ok=counts[RowState.OK], look=counts[RowState.LOOK], fault=counts[RowState.FAULT]
+        ),
         unclear=_names(verdicts, RowState.FAULT),
         likely=_names(verdicts, RowState.LOOK),
         refusal=row.refusal,

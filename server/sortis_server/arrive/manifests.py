@@ -44,6 +44,7 @@ from sortis_server.sheets.services import newest_sheets
 TAG_PREFIX = "TW"
 AT_ONCE = 500
 """Lists up to this many rows are judged and taken while the receiver waits."""
+SAMPLES = 3
 TOLD_EVERY = 250
 CHUNK = 500
 
@@ -74,6 +75,7 @@ def open_import(batch: Batch, name: str, data: bytes, by: Person) -> ManifestImp
         name=name[:120],
         data=data,
         headers=list(table.headers),
+        samples=[list(row.cells) for row in table.rows[:SAMPLES]],
         columns=dict(mapping.columns),
         chosen=dict(kept.names) if kept else {},
         total=len(table.rows),

@@ -84,6 +84,8 @@ class ManifestImport(models.Model):
     chosen = models.JSONField(default=dict)
     """Plain model name -> sheet key, as a person chose."""
     headers = models.JSONField(default=list)
+    samples = models.JSONField(default=list)
+    """The first rows as they stand in the file."""
     total = models.PositiveIntegerField(default=0)
     done = models.PositiveIntegerField(default=0)
     doing = models.CharField(max_length=60, blank=True)

@@ -88,10 +88,7 @@ def shrink(data: bytes) -> Image.Image:
     try:
         picture = Image.open(io.BytesIO(data), formats=KINDS)
         if picture.width * picture.height > MOST_PIXELS:
-            raise PhotoRefused(
-                f"The picture claims {picture.width:,} × {picture.height:,} points, more than a "
-                "camera takes. Take it again."
-            )
+            raise Image.DecompressionBombError
         picture.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
         upright = ImageOps.exif_transpose(picture) or picture
         upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
@@ -103,7 +100,11 @@ def shrink(data: bytes) -> Image.Image:
         raise PhotoRefused(
             "This is not a picture. JPEG, PNG and WebP are taken; save or take it as one of them."
         ) from error
-    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+    except Image.DecompressionBombError as error:
+        raise PhotoRefused(
+            "The picture claims more points than a camera takes. Take it again."
+        ) from error
+    except (OSError, ValueError, SyntaxError) as error:
         raise PhotoRefused("The picture is damaged or cut off. Take it again.") from error
 
 

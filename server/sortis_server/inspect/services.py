@@ -130,11 +130,14 @@ def keep_inspection(
 
 def _note_hazards(unit: Unit, findings: Findings, by: Person) -> None:
     """Open a hazard for each new one; one once seen stays until its record is written."""
-    standing = set(unit.hazards.filter(done_at=None).values_list("place", flat=True))
+    standing = {hazard.place: hazard for hazard in unit.hazards.filter(done_at=None)}
     for place in findings.hazards:
+        kind = findings.hazard_kind(place)
         if place not in standing:
-            kind = findings.hazard_kind(place)
             Hazard.objects.create(unit=unit, place=place, kind=kind, seen_by=by)
+        elif standing[place].kind != kind:
+            standing[place].kind = kind
+            standing[place].save()
     unit.blocked = bool(standing) or bool(findings.hazards)
     if standing and not findings.hazards:
         raise InspectionRefused(

@@ -1980,14 +1980,8 @@ export interface components {
          * @description Where the search stands.
          */
         Search: {
-            /**
-             * Done
-             * @description (title, answer in words) of the steps so far.
-             */
-            done: [
-                string,
-                string
-            ][];
+            /** Done */
+            done: components["schemas"]["Tried"][];
             step: components["schemas"]["SearchStep"] | null;
             result: components["schemas"]["SearchResult"] | null;
         };
@@ -2027,6 +2021,16 @@ export interface components {
              * @default false
              */
             opens: boolean;
+        };
+        /**
+         * Tried
+         * @description One step that was answered.
+         */
+        Tried: {
+            /** Title */
+            title: string;
+            /** Answer */
+            answer: string;
         };
         /**
          * Searching
@@ -3703,16 +3707,15 @@ export interface components {
             };
             /** Headers */
             headers: string[];
+            /** Samples */
+            samples: string[][];
             /** Total */
             total: number;
             /** Done */
             done: number;
             /** Doing */
             doing: string;
-            /** Counts */
-            counts: {
-                [key: string]: number;
-            };
+            counts: components["schemas"]["RowCounts"];
             /** Unclear */
             unclear: components["schemas"]["UnclearName"][];
             /** Likely */
@@ -3737,11 +3740,17 @@ export interface components {
             score: number;
         };
         /**
-         * RowState
-         * @description Whether a row can be taken in.
-         * @enum {string}
+         * RowCounts
+         * @description Rows by their verdict.
          */
-        RowState: "ok" | "look" | "fault";
+        RowCounts: {
+            /** Ok */
+            ok: number;
+            /** Look */
+            look: number;
+            /** Fault */
+            fault: number;
+        };
         /**
          * UnclearName
          * @description A model name that somebody has to choose a sheet for.
@@ -3778,6 +3787,12 @@ export interface components {
             /** Total */
             total: number;
         };
+        /**
+         * RowState
+         * @description Whether a row can be taken in.
+         * @enum {string}
+         */
+        RowState: "ok" | "look" | "fault";
         /**
          * RowVerdict
          * @description One row of a manifest as it would be taken in.

@@ -69,6 +69,7 @@ export function Frame() {
           <NavLink to="/" end className={link}>Batches</NavLink>
           <NavLink to={slug ? `/${slug}/stock` : '/stock'} className={link}>Stock</NavLink>
           <NavLink to={slug ? `/${slug}/sheets` : '/sheets'} className={link}>Sheets</NavLink>
+          <NavLink to={slug ? `/${slug}/dangers` : '/dangers'} className={link}>Dangers</NavLink>
         </nav>
         <ScanBox />
         <button className="btn btn-ghost btn-sm px-1" onClick={switchTheme} aria-label={theme === 'tide-day' ? 'Dark theme' : 'Light theme'}>

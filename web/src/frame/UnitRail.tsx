@@ -1,18 +1,39 @@
-import { useEffect, useRef, useState } from 'react'
-import { NavLink, useSearchParams } from 'react-router'
-import type { Schemas } from '../api/client'
+import { useQuery } from '@tanstack/react-query'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import { NavLink, useParams, useSearchParams } from 'react-router'
+import { type Schemas, api, ask } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 
 interface Props {
   heading: string
-  units: Pick<Schemas['UnitLine'], 'tag' | 'strip' | 'model'>[]
+  units: Pick<Schemas['UnitLine'], 'tag' | 'model'>[]
   to: (tag: string) => string
   current: string
   note?: (tag: string) => string
 }
 
+const ROW = 36
+/** Strips are asked for in blocks, so that scrolling by a row asks for nothing. */
+const BLOCK = 20
+
+/** The strips of the rows in sight; what was drawn before stays until the answer is there. */
+function useStrips(batch: string, tags: string[]): Record<string, Schemas['Strip']> {
+  const known = useRef<Record<string, Schemas['Strip']>>({})
+  const wanted = useDeferredValue(tags.join(','))
+  const strips = useQuery({
+    queryKey: ['units', batch, 'strips', wanted],
+    queryFn: () => ask(api.GET('/api/batches/{slug}/strips', { params: { path: { slug: batch }, query: { tags: wanted } } })),
+    enabled: Boolean(wanted),
+    staleTime: 5_000,
+  })
+  if (strips.data) Object.assign(known.current, strips.data)
+  return known.current
+}
+
 /** The list beside a bench screen: tags with their strips; typing filters, the filter stays in the address. */
 export function UnitRail({ heading, units, to, current, note }: Props) {
+  const { batch = '' } = useParams()
   const [search, setSearch] = useSearchParams()
   const [filter, setFilter] = useState(() => search.get('filter') ?? '')
   useEffect(() => {
@@ -24,11 +45,26 @@ export function UnitRail({ heading, units, to, current, note }: Props) {
       return now
     }, { replace: true })
   }, [filter, search, setSearch])
-  const active = useRef<HTMLAnchorElement>(null)
+  const shown = useMemo(() => {
+    const wanted = filter.toLowerCase()
+    return wanted ? units.filter((unit) => `${unit.tag} ${unit.model}`.toLowerCase().includes(wanted)) : units
+  }, [units, filter])
+  const box = useRef<HTMLDivElement>(null)
+  const rows = useVirtualizer({
+    count: shown.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW,
+    overscan: 6,
+    getItemKey: (index) => shown[index]?.tag ?? index,
+  })
+  const here = shown.findIndex((unit) => unit.tag === current)
   useEffect(() => {
-    active.current?.scrollIntoView({ block: 'nearest' })
-  }, [current])
-  const shown = units.filter((unit) => `${unit.tag} ${unit.model}`.toLowerCase().includes(filter.toLowerCase()))
+    if (here >= 0) rows.scrollToIndex(here, { align: 'auto' })
+  }, [here, rows])
+  const inSight = rows.getVirtualItems()
+  const first = Math.floor((inSight[0]?.index ?? 0) / BLOCK) * BLOCK
+  const last = Math.ceil(((inSight.at(-1)?.index ?? 0) + 1) / BLOCK) * BLOCK
+  const strips = useStrips(batch, shown.slice(first, last).map((unit) => unit.tag))
   return (
     <aside className="w-[17.5rem] shrink-0 border-r border-base-300 pt-3 pl-7 max-lg:w-56 max-lg:pl-4 flex flex-col">
       <p className="quiet text-sm mb-1">{heading}</p>
@@ -39,25 +75,31 @@ export function UnitRail({ heading, units, to, current, note }: Props) {
         value={filter}
         onChange={(event) => setFilter(event.target.value)}
       />
-      <ul className="overflow-y-auto overflow-x-hidden -ml-2 max-h-[calc(100dvh-13rem)]">
-        {shown.map((unit) => (
-          <li key={unit.tag}>
-            <NavLink
-              ref={unit.tag === current ? active : undefined}
-              to={to(unit.tag) + (filter ? `?filter=${encodeURIComponent(filter)}` : '')}
-              className={({ isActive }) => `flex items-center gap-2 h-9 pl-2 ${isActive ? 'current-row' : 'hover:bg-base-100'}`}
-              title={unit.model}
-            >
-              <span className="w-[3.9rem] shrink-0 leading-none">
-                <span className="tag text-[0.8125rem] block">{unit.tag}</span>
-                {note?.(unit.tag) && <span className="text-xs quiet">{note(unit.tag)}</span>}
-              </span>
-              <Strip strip={unit.strip} size="line" />
-            </NavLink>
-          </li>
-        ))}
-        {shown.length === 0 && <li className="quiet text-sm px-2 py-3">{units.length ? 'No unit matches the filter.' : 'Nothing waits here.'}</li>}
-      </ul>
+      <div ref={box} className="overflow-y-auto overflow-x-hidden -ml-2 h-[calc(100dvh-13rem)]">
+        <ul className="relative" style={{ height: rows.getTotalSize() }}>
+          {inSight.map((row) => {
+            const unit = shown[row.index]
+            if (!unit) return null
+            const strip = strips[unit.tag]
+            return (
+              <li key={row.key} className="absolute inset-x-0" style={{ transform: `translateY(${row.start}px)`, height: ROW }} aria-setsize={shown.length} aria-posinset={row.index + 1}>
+                <NavLink
+                  to={to(unit.tag) + (filter ? `?filter=${encodeURIComponent(filter)}` : '')}
+                  className={() => `flex items-center gap-2 h-9 pl-2 ${unit.tag === current ? 'current-row' : 'hover:bg-base-100'}`}
+                  title={unit.model}
+                >
+                  <span className="w-[3.9rem] shrink-0 leading-none">
+                    <span className="tag text-[0.8125rem] block">{unit.tag}</span>
+                    {note?.(unit.tag) && <span className="text-xs quiet">{note(unit.tag)}</span>}
+                  </span>
+                  {strip ? <Strip strip={strip} size="line" /> : <span className="quiet text-xs truncate">{unit.model}</span>}
+                </NavLink>
+              </li>
+            )
+          })}
+        </ul>
+        {shown.length === 0 && <p className="quiet text-sm px-2 py-3">{units.length ? 'No unit matches the filter.' : 'Nothing waits here.'}</p>}
+      </div>
     </aside>
   )
 }

@@ -1,30 +1,77 @@
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { clock, day } from '../frame/words'
 
-/** A dangerous pack: the caution, open, and the record that frees the unit. */
-export function HazardPanel({ view, onChange }: { view: Schemas['InspectionView']; onChange: (view: Schemas['InspectionView']) => void }) {
+interface Props {
+  view: Schemas['InspectionView']
+  /** Just seen: the caution fills the screen until somebody acts on it. */
+  full: boolean
+  onKind: (letter: string) => void
+  onAside: () => void
+  onChange: (view: Schemas['InspectionView']) => void
+}
+
+const KINDS: [string, string][] = [
+  ['s', 'swollen'],
+  ['l', 'leaking'],
+  ['h', 'hot'],
+  ['d', 'dented'],
+  ['m', 'smells'],
+  ['o', 'lights up while open'],
+]
+
+/** A danger: the caution, always open, and the record that frees the unit. */
+export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
   const [words, setWords] = useState('')
   const [error, setError] = useState<unknown>(null)
+  const aside = useRef<HTMLButtonElement>(null)
   const open = view.hazards.filter((hazard) => !hazard.done)
   const gone = view.hazards.filter((hazard) => hazard.done)
+  const showing = full && open.length > 0
+  useEffect(() => {
+    if (!showing) return
+    aside.current?.focus()
+    const pressed = (event: KeyboardEvent): void => {
+      if (event.target instanceof HTMLInputElement || event.ctrlKey || event.altKey) return
+      if (KINDS.some(([letter]) => letter === event.key)) {
+        event.preventDefault()
+        onKind(event.key)
+      }
+    }
+    addEventListener('keydown', pressed)
+    return () => removeEventListener('keydown', pressed)
+  })
   return (
     <>
-      {open.map((hazard) => (
-        <section key={hazard.place} className="border-4 border-error bg-base-100 p-5 mb-4" aria-label="Hazard">
-          <div className="flex gap-4 items-start">
-            <svg width="64" height="56" viewBox="0 0 64 56" aria-hidden="true" className="shrink-0">
-              <path d="M32 3 L61 53 H3 Z" fill="url(#strip-hazard)" stroke="var(--hazard)" strokeWidth="3" />
-            </svg>
-            <div>
-              <p className="text-xl font-bold text-error">Stop. {hazard.place} of {view.tag} is dangerous.</p>
-              <p className="mt-1 text-lg">{view.reading.assessment.hazard_words}</p>
-              <p className="quiet mt-2">Seen by {hazard.seen_by}, {day(hazard.seen_at)} {clock(hazard.seen_at)}. The unit is blocked until somebody records that the pack is gone.</p>
+      {open.length > 0 && (
+        <section
+          className={showing ? 'fixed inset-0 z-40 bg-base-100 overflow-auto border-[14px] border-error px-12 py-8 flex flex-col justify-center' : 'border-4 border-error bg-base-100 p-5 mb-4'}
+          aria-label="Hazard"
+          role={showing ? 'alertdialog' : undefined}
+        >
+          {open.map((hazard) => (
+            <div key={hazard.place} className="flex gap-6 items-start mb-4">
+              <svg width={showing ? 120 : 64} height={showing ? 105 : 56} viewBox="0 0 64 56" aria-hidden="true" className="shrink-0">
+                <path d="M32 3 L61 53 H3 Z" fill="url(#strip-hazard)" stroke="var(--hazard)" strokeWidth="3" />
+              </svg>
+              <div>
+                <p className={`${showing ? 'text-4xl' : 'text-xl'} font-bold text-error`}>Stop. {hazard.place === 'The unit' ? view.tag : `${hazard.place} of ${view.tag}`}: {hazard.kind}.</p>
+                <p className={`mt-2 ${showing ? 'text-2xl leading-snug max-w-4xl' : 'text-lg'}`}>{view.reading.assessment.hazard_words}</p>
+                <p className="quiet mt-2">Seen by {hazard.seen_by}, {day(hazard.seen_at)} {clock(hazard.seen_at)}. The unit is blocked until somebody records what was done.</p>
+              </div>
             </div>
-          </div>
+          ))}
+          {showing && (
+            <div className="mb-5">
+              <p className="mb-1">What was seen, one key:</p>
+              <div className="flex flex-wrap gap-2">
+                {KINDS.map(([letter, kind]) => <button key={letter} className="btn btn-outline btn-bench" onClick={() => onKind(letter)}>{kind} <kbd className="uppercase">{letter}</kbd></button>)}
+              </div>
+            </div>
+          )}
           <form
-            className="mt-3 flex gap-3 items-end"
+            className="flex gap-3 items-end"
             onSubmit={async (event) => {
               event.preventDefault()
               try {
@@ -34,18 +81,19 @@ export function HazardPanel({ view, onChange }: { view: Schemas['InspectionView'
               }
             }}
           >
+            {showing && <button ref={aside} type="button" className="btn btn-primary btn-bench" onClick={onAside}>It is set aside safely; next unit <kbd>Enter</kbd></button>}
             <label className="grow">
-              What was done with the pack, and who took it
+              What was done, and who took it
               <input className="input input-bordered w-full h-11" value={words} onChange={(event) => setWords(event.target.value)} />
             </label>
-            <button className="btn btn-primary btn-bench">It is gone</button>
+            <button className="btn btn-outline btn-bench">Record it, free the unit</button>
           </form>
           <ProblemNote error={error} />
         </section>
-      ))}
+      )}
       {gone.map((hazard) => (
         <p key={hazard.seen_at} className="quiet text-sm mb-2">
-          {hazard.place} was dangerous. {hazard.done} Recorded by {hazard.done_by}.
+          {hazard.place}: {hazard.kind}. {hazard.done} Recorded by {hazard.done_by}.
         </p>
       ))}
     </>

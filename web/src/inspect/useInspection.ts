@@ -23,6 +23,10 @@ export interface Open {
   startedFrom: number
   type: (changes: Record<string, string>) => void
   setTrim: (trim: string) => void
+  /** Take a whole unit's entries over, as a bench line or a read-out gives them; can be undone. */
+  takeOver: (entries: Record<string, string>, trim?: string) => void
+  undo: () => void
+  canUndo: boolean
   /** Begin again from what the server holds. */
   replace: (entries: Record<string, string>, startedFrom: number) => void
 }
@@ -35,6 +39,7 @@ export function useInspection(tag: string): Open {
   const [reading, setReading] = useState<Schemas['Reading']>()
   const [connected, setConnected] = useState(true)
   const turn = useRef(0)
+  const before = useRef<{ trim: string; entries: Record<string, string> }[]>([])
   const view = query.data?.tag === tag ? query.data : undefined
 
   useEffect(() => {
@@ -84,6 +89,15 @@ export function useInspection(tag: string): Open {
     startedFrom: mine?.started_from ?? 0,
     type: (changes) => change((now) => ({ trim: now.trim, entries: { ...now.entries, ...changes } })),
     setTrim: (trim) => change((now) => ({ trim, entries: now.entries })),
+    takeOver: (entries, trim) => {
+      before.current.push({ trim: typedTrim, entries: typed ?? {} })
+      change((now) => ({ trim: trim ?? now.trim, entries }))
+    },
+    undo: () => {
+      const last = before.current.pop()
+      if (last) change(() => last)
+    },
+    canUndo: before.current.length > 0,
     replace: (entries, startedFrom) => {
       dropDraft(tag)
       setDraft((now) => (now ? { ...now, entries, started_from: startedFrom, drafted: false } : now))

@@ -8,7 +8,7 @@ import { ProblemNote } from '../frame/Problem'
 import { UnitRail } from '../frame/UnitRail'
 import { useKeys } from '../frame/keys'
 import { clock, day, roundMoney } from '../frame/words'
-import { unitsQuery } from '../inspect/Inspect'
+import { unitsQuery } from '../inspect/units'
 
 const SANITISED = ['overwritten once, read back', 'erased by the drive’s own command', 'key destroyed, was encrypted']
 

@@ -1,94 +1,79 @@
-import { useQuery } from '@tanstack/react-query'
-import { NavLink, useParams } from 'react-router'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useRef, useState } from 'react'
+import { NavLink, useNavigate, useParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
-import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
-import { count, roundMoney } from '../frame/words'
+import { count } from '../frame/words'
+import { Editor } from './Editor'
+import { NewSheet } from './NewSheet'
+import { OneSheet } from './OneSheet'
 
-/** Sheets: what each model can hold and how it opens; the standards and their prices. */
+/** Sheets: what each model can hold and how it opens; written, compared, imported here. */
 export function Sheets() {
   const { batch, sheet: key } = useParams()
+  const navigate = useNavigate()
+  const queries = useQueryClient()
   const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/sheets')) })
   const standards = useQuery({ queryKey: ['standards'], queryFn: () => ask(api.GET('/api/sheets/standards')) })
+  const [filter, setFilter] = useState('')
+  const [draft, setDraft] = useState<Schemas['ModelSheet'] | null>(null)
+  const [making, setMaking] = useState(false)
+  const [error, setError] = useState<unknown>(null)
+  const [said, setSaid] = useState<string[]>([])
+  const chooser = useRef<HTMLInputElement>(null)
   const base = batch ? `/${batch}/sheets` : '/sheets'
   const shown = sheets.data?.find((use) => use.sheet.key === key) ?? sheets.data?.[0]
+  const listed = sheets.data?.filter((use) => `${use.sheet.maker} ${use.sheet.model} ${use.sheet.summary}`.toLowerCase().includes(filter.toLowerCase()))
+  const read = async (file: File | undefined): Promise<void> => {
+    if (!file) return
+    const form = new FormData()
+    form.append('file', file)
+    setError(null)
+    try {
+      setDraft(await ask(api.POST('/api/sheets/import', { body: { file: file.name }, bodySerializer: () => form })))
+    } catch (refusal) {
+      setError(refusal)
+    }
+  }
+  const saved = (answer: Schemas['Saved']): void => {
+    setDraft(null)
+    setSaid([`${answer.sheet.maker} ${answer.sheet.model}, version ${answer.sheet.version}, is saved.`, ...answer.left])
+    void queries.invalidateQueries()
+    navigate(`${base}/${answer.sheet.key}`)
+  }
+  if (draft) {
+    const known = sheets.data?.find((use) => use.sheet.key === draft.key)
+    return <Editor sheet={draft} startedFrom={known?.sheet.version ?? 0} onSaved={saved} onLeave={() => setDraft(null)} />
+  }
   return (
     <div className="grow flex">
-      <aside className="w-60 shrink-0 border-r border-base-300 pt-4 pl-7">
+      <aside className="w-60 shrink-0 border-r border-base-300 pt-4 pl-7 flex flex-col">
         <h2 className="mb-2">Model sheets</h2>
-        <ul className="-ml-2">
-          {sheets.data?.map((use) => (
+        <input className="input input-sm mr-3 mb-2 w-auto bg-base-100" placeholder="Filter by name or shape" aria-label="Filter sheets" value={filter} onChange={(event) => setFilter(event.target.value)} />
+        <ul className="-ml-2 overflow-y-auto h-[calc(100dvh-20rem)] min-h-40">
+          {listed?.map((use) => (
             <li key={use.sheet.key}>
-              <NavLink to={`${base}/${use.sheet.key}`} className={`block py-2 pl-2 pr-3 leading-tight ${use === shown ? 'current-row' : 'hover:bg-base-100'}`}>
+              <NavLink to={`${base}/${use.sheet.key}`} onClick={() => setSaid([])} className={`block py-1.5 pl-2 pr-3 leading-tight ${use === shown ? 'current-row' : 'hover:bg-base-100'}`}>
                 <b>{use.sheet.maker} {use.sheet.model}</b>
-                <span className="block text-sm quiet">{count(use.units, 'unit')}, version {use.sheet.version}</span>
+                <span className="block text-sm quiet">{use.sheet.form} · {count(use.units, 'unit')}</span>
               </NavLink>
             </li>
           ))}
+          {listed?.length === 0 && <li className="quiet text-sm px-2 py-3">No sheet matches the filter.</li>}
         </ul>
+        <div className="flex flex-col items-start gap-1 py-3 text-[0.9375rem]">
+          <button className="underline py-1" onClick={() => setMaking(true)}>Begin a new sheet</button>
+          <button className="underline py-1" onClick={() => chooser.current?.click()}>Read a sheet from a file</button>
+          <a className="underline py-1" href="/api/sheets/schema.json">Schema of a sheet</a>
+          <input ref={chooser} type="file" accept=".json,application/json" className="sr-only" tabIndex={-1} aria-label="Sheet file" onChange={(event) => { void read(event.target.files?.[0]); event.target.value = '' }} />
+        </div>
       </aside>
       <div className="grow px-7 pt-4 pb-8 min-w-0">
-        <ProblemNote error={sheets.error ?? standards.error} />
-        {shown && <OneSheet use={shown} standards={standards.data ?? []} />}
+        <ProblemNote error={sheets.error ?? standards.error ?? error} />
+        {said.length > 0 && <div role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mb-3">{said.map((sentence) => <p key={sentence}>{sentence}</p>)}</div>}
+        {making && <NewSheet name="" near={shown?.sheet.key ?? ''} onMade={(made) => { setMaking(false); navigate(`${base}/${made}`) }} onLeave={() => setMaking(false)} />}
+        {shown && <OneSheet key={shown.sheet.key} use={shown} standards={standards.data ?? []} onEdit={() => setDraft(shown.sheet)} onSaved={saved} />}
       </div>
     </div>
-  )
-}
-
-function OneSheet({ use, standards }: { use: Schemas['SheetUse']; standards: Schemas['Standard'][] }) {
-  const { sheet } = use
-  const { memory } = sheet
-  const facts: [string, string, string][] = [
-    ['Memory', `${memory.soldered ? `${memory.soldered.amounts_gb.join(' or ')} GB soldered, ` : ''}${count(memory.slots.length, 'slot')} ${memory.generation} ${memory.form ?? ''}, ${memory.mts} MT/s, up to ${memory.stated.gb} GB`, memory.stated.source],
-    ...(memory.proven ? [['Memory, seen running', `${memory.proven.gb} GB on ${count(memory.proven.units_on_record, 'unit')}`, memory.proven.source] as [string, string, string]] : []),
-    ...sheet.drives.map((drive): [string, string, string] => [drive.label, `${drive.interfaces.join(' or ')}${drive.lengths_mm.length ? `, ${drive.lengths_mm.join(' and ')}` : ''}${drive.height_mm ? `, ${drive.height_mm} mm high` : ''}, up to ${drive.limit_gb} GB`, drive.source]),
-    ...sheet.packs.map((pack): [string, string, string] => [pack.label, pack.variants.map((v) => `${v.family}: ${v.design_wh} Wh, ${v.volts} V, ${v.cells} cells`).join('; '), 'label']),
-    ['Trims', sheet.trims.map((trim) => trim.label).join(', '), ''],
-    ['Required parts', sheet.parts.map((part) => part.label).join(', '), ''],
-    ['Function tests', sheet.tests.map((test) => test.label + (test.repair ? '' : ' (not worth a repair)')).join(', '), ''],
-  ]
-  return (
-    <>
-      <h1>{sheet.maker} {sheet.model}</h1>
-      <p className="quiet mb-3">{sheet.summary} {sheet.form}, from {sheet.year}. <a className="underline" href={`/api/sheets/${sheet.key}`}>as JSON</a></p>
-      <Strip strip={use.strip} size="card" />
-      <table className="my-5 w-full text-[0.9375rem]">
-        <thead><tr className="border-b border-base-content"><th className="w-44">what</th><th>it can hold</th><th>source</th></tr></thead>
-        <tbody>
-          {facts.map(([what, words, source]) => <tr key={what} className="rule-b align-top"><td className="py-1.5 font-semibold">{what}</td><td className="py-1.5 pr-6">{words}</td><td className="py-1.5 quiet whitespace-nowrap">{source}</td></tr>)}
-        </tbody>
-      </table>
-      <div className="grid grid-cols-2 gap-10 max-lg:grid-cols-1">
-        <section>
-          <h2 className="mb-1">How it opens</h2>
-          <ol className="text-[0.9375rem]">
-            {sheet.route.steps.map((step) => (
-              <li key={step.key} className="rule-t py-1.5 flex gap-3">
-                <span className="w-16 quiet shrink-0">{step.depth}</span>
-                <span className="grow">{step.title}{step.screws.map((screws) => <span key={screws.where} className="quiet"> · {screws.count} × {screws.length_mm} mm{screws.captive ? ' captive' : ''}</span>)}</span>
-                <span className="quiet whitespace-nowrap">{step.tool === 'hand' ? '' : step.tool}</span>
-              </li>
-            ))}
-          </ol>
-        </section>
-        <section>
-          <h2 className="mb-1">What it sells for</h2>
-          <table className="w-full text-[0.9375rem]">
-            <thead><tr className="border-b border-base-content"><th>standard</th>{['A', 'B', 'C'].map((grade) => <th key={grade} className="text-right">grade {grade}</th>)}</tr></thead>
-            <tbody>
-              {standards.map((standard) => (
-                <tr key={standard.key} className="rule-b">
-                  <td className="py-1.5">{standard.name}</td>
-                  {['A', 'B', 'C'].map((grade) => {
-                    const price = standard.prices.find((row) => row.sheet === sheet.key && row.grade === grade)
-                    return <td key={grade} className="text-right">{price ? roundMoney(price.price_cents) : <span className="quiet">not sold</span>}</td>
-                  })}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </section>
-      </div>
-    </>
   )
 }

@@ -65,6 +65,7 @@ class Migration(migrations.Migration):
                 ("columns", models.JSONField(default=dict)),
                 ("chosen", models.JSONField(default=dict)),
                 ("headers", models.JSONField(default=list)),
+                ("samples", models.JSONField(default=list)),
                 ("total", models.PositiveIntegerField(default=0)),
                 ("done", models.PositiveIntegerField(default=0)),
                 ("doing", models.CharField(blank=True, max_length=60)),

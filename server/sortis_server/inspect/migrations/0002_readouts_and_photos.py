@@ -7,7 +7,7 @@ from django.db import migrations, models
 
 class Migration(migrations.Migration):
     dependencies = [
-        ("arrive", "0002_sourcememory_unit_comes_with_unit_counted_at_and_more"),
+        ("arrive", "0002_manifests_and_count"),
         ("inspection", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]

@@ -5,6 +5,8 @@ import { type Cell, Notches, Peg, PlaceShape } from './shapes'
 export interface BenchProps {
   strip: Schemas['Strip']
   entries: Record<string, string>
+  /** What the last unit of this model held; Enter confirms it place by place. */
+  like: Record<string, string>
   refusals: Record<string, string>
   disabled: boolean
   onType: (key: string, text: string) => void
@@ -13,6 +15,12 @@ export interface BenchProps {
   onKeep: (enough: boolean) => void
   /** A tag was scanned into a place. */
   onScan: (tag: string) => void
+  /** Everything the last unit of this model held is so here too. */
+  onSame: () => void
+  /** The danger key was pressed at a place that is no pack. */
+  onDanger: () => void
+  /** The key of the bench line was pressed. */
+  onLine: () => void
 }
 
 const TAG = /^[a-z]{2,4}-?\d{3,6}$/i
@@ -37,7 +45,7 @@ const HEADINGS: [Cell['group'], string][] = [
 export const helpFor = (group: Cell['group']): string => HELP[group]
 
 /** The bench size of the strip: the drawing is the form. Arrow keys walk it, typing fills it. */
-export function BenchStrip({ strip, entries, refusals, disabled, onType, onAllThere, onKeep, onScan }: BenchProps) {
+export function BenchStrip({ strip, entries, like, refusals, disabled, onType, onAllThere, onKeep, onScan, onSame, onDanger, onLine }: BenchProps) {
   const root = useRef<HTMLDivElement>(null)
   const before = useRef('')
 
@@ -62,7 +70,10 @@ export function BenchStrip({ strip, entries, refusals, disabled, onType, onAllTh
         onType(cell.key, before.current)
         onScan(scanned)
       } else if (event.ctrlKey || event.shiftKey) onKeep(event.shiftKey)
-      else if (!walk(field, 1, true)) onKeep(false)
+      else if (!field.value && like[cell.key]) {
+        onType(cell.key, like[cell.key] ?? '')
+        walk(field, 1, false)
+      } else if (!walk(field, 1, true)) onKeep(false)
     } else if (event.key === 'ArrowDown' || (event.key === 'ArrowRight' && (peg || field.selectionEnd === field.value.length))) {
       event.preventDefault()
       walk(field, 1, false)
@@ -71,6 +82,19 @@ export function BenchStrip({ strip, entries, refusals, disabled, onType, onAllTh
       walk(field, -1, false)
     } else if (event.key === 'Escape') {
       field.blur()
+    } else if (event.key === '=' && Object.keys(like).length) {
+      event.preventDefault()
+      onSame()
+      // What the other unit could not know is looked at next: packs, tests, grade.
+      const open = [...(root.current?.querySelectorAll<HTMLInputElement>('input[data-place]') ?? [])].find((other) => !other.value && !like[other.dataset.place ?? ''])
+      open?.focus()
+      open?.select()
+    } else if (event.key === ';') {
+      event.preventDefault()
+      onLine()
+    } else if (event.key === '!' && cell.group !== 'pack') {
+      event.preventDefault()
+      onDanger()
     } else if (peg && cell.group !== 'grade' && event.key.toLowerCase() === 'a') {
       event.preventDefault()
       onAllThere()
@@ -90,6 +114,7 @@ export function BenchStrip({ strip, entries, refusals, disabled, onType, onAllTh
       className={`font-mono bg-transparent outline-none ${extra}`}
       value={entries[cell.key] || (PEGS.has(cell.group) && cell.mark === 'good' && cell.group !== 'grade' ? '+' : '')}
       disabled={disabled}
+      placeholder={PEGS.has(cell.group) ? '' : (like[cell.key] ?? '')}
       autoComplete="off"
       spellCheck={false}
       aria-label={`${cell.label}: ${cell.words}`}

@@ -1,0 +1,174 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { type Schemas, api, ask } from '../api/client'
+import { ProblemNote } from '../frame/Problem'
+import { useKeys } from '../frame/keys'
+import { count } from '../frame/words'
+import { NewSheet } from '../sheets/NewSheet'
+
+interface Props {
+  batch: string
+  view: Schemas['ImportView']
+  onView: (view: Schemas['ImportView']) => void
+  onTaken: (view: Schemas['ImportView']) => void
+  onOther: () => void
+  onLeave: () => void
+}
+
+const PAGE = 100
+const ASK_AGAIN_MS = 400
+const STATES = [['', 'all'], ['look', 'look at'], ['fault', 'cannot be taken in']] as const
+const MARKS: Record<Schemas['RowState'], string> = { ok: '●', look: '◐', fault: '○' }
+
+/** A manifest before it is taken in: what its columns mean, and the verdict on every row. */
+export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Props) {
+  const [error, setError] = useState<unknown>(null)
+  const [state, setState] = useState<string>('')
+  const [offset, setOffset] = useState(0)
+  const path = { params: { path: { slug: batch, number: view.number } } }
+  const working = view.state === 'checking' || view.state === 'taking'
+  const rows = useQuery({
+    queryKey: ['manifest', view.number, view.state, view.columns, view.counts, state, offset],
+    queryFn: () => ask(api.GET('/api/batches/{slug}/manifests/{number}/rows', { params: { ...path.params, query: { state, offset } } })),
+    enabled: !working,
+    placeholderData: (old) => old,
+  })
+  const attempt = async (call: () => Promise<Schemas['ImportView']>): Promise<void> => {
+    setError(null)
+    try {
+      const now = await call()
+      if (now.state === 'taken') onTaken(now)
+      else onView(now)
+    } catch (refusal) {
+      setError(refusal)
+    }
+  }
+  useEffect(() => {
+    if (!working) return
+    const timer = setTimeout(() => void attempt(() => ask(api.GET('/api/batches/{slug}/manifests/{number}', path))), ASK_AGAIN_MS)
+    return () => clearTimeout(timer)
+  })
+  const correct = (body: Schemas['Correction']): void => void attempt(() => ask(api.PUT('/api/batches/{slug}/manifests/{number}', { ...path, body })))
+  const ready = view.state === 'ready' && !view.refusal && view.counts.fault === 0 && view.total > 0
+  const take = (): void => { if (ready) void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/take', path))) }
+  const stop = (): void => void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/stop', path)))
+  const map = (column: number, field: string): void => {
+    const columns = Object.fromEntries(Object.entries(view.columns).filter(([known, at]) => at !== column && known !== field))
+    correct({ columns: field ? { ...columns, [field]: column } : columns })
+  }
+  useKeys({ t: take, Escape: onLeave })
+  return (
+    <section aria-label="Manifest">
+      <div className="flex items-center gap-4 mb-2">
+        <div className="grow min-w-0">
+          <h1 className="truncate">{view.name}</h1>
+          <p>
+            {working ? `${view.doing} …` : view.state === 'stopped' ? 'Stopped; nothing was taken in.' : <><b>{view.counts.ok.toLocaleString('en')}</b> understood · <b className={view.counts.look ? 'fitink' : ''}>{view.counts.look.toLocaleString('en')}</b> to look at · <b className={view.counts.fault ? 'fitink' : ''}>{view.counts.fault.toLocaleString('en')}</b> cannot be taken in. Nothing is kept yet.</>}
+          </p>
+        </div>
+        <button className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it <kbd>Esc</kbd></button>
+        <button className="btn btn-outline btn-bench" onClick={onOther}>Another file <kbd>M</kbd></button>
+        {view.state === 'stopped'
+          ? <button className="btn btn-primary btn-bench" onClick={() => correct({})}>Read it again</button>
+          : <button className="btn btn-primary btn-bench" disabled={!ready} onClick={take}>Take {count(view.total, 'unit')} in <kbd>T</kbd></button>}
+      </div>
+      {working && (
+        <div className="flex items-center gap-4 my-3">
+          <progress className="progress grow h-3" value={view.done} max={view.total} aria-label={view.doing} />
+          <span className="figures">{view.done.toLocaleString('en')} of {view.total.toLocaleString('en')} rows</span>
+          <button className="btn btn-outline btn-bench" onClick={stop}>Stop</button>
+        </div>
+      )}
+      <ProblemNote error={error} />
+      {view.refusal && <p role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3">{view.refusal}</p>}
+      <div className="overflow-x-auto mb-4">
+        <table className="text-[0.9375rem]">
+          <caption className="sr-only">What the columns mean</caption>
+          <thead>
+            <tr className="align-bottom">
+              {view.headers.map((header, column) => {
+                const field = Object.entries(view.columns).find(([, at]) => at === column)?.[0] ?? ''
+                return (
+                  <th key={column} className="pr-3 pb-1 min-w-32">
+                    <label className="block"><span className="block truncate max-w-44">{header}</span>
+                      <select className={`select select-sm bg-base-100 w-full ${field ? 'font-bold text-base-content' : ''}`} value={field} disabled={working} onChange={(event) => map(column, event.target.value)}>
+                        <option value="">not used</option>
+                        {view.fields.map((one) => <option key={one} value={one}>{one}</option>)}
+                      </select>
+                    </label>
+                  </th>
+                )
+              })}
+            </tr>
+          </thead>
+          <tbody>
+            {view.samples.map((cells, index) => (
+              <tr key={index} className="rule-t">
+                {view.headers.map((_, column) => <td key={column} className="py-0.5 pr-3 truncate max-w-44 quiet">{cells[column]}</td>)}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      {[...view.unclear.map((name) => ({ ...name, sure: false })), ...view.likely.map((name) => ({ ...name, sure: true }))].length > 0 && !working && (
+        <div className="mb-4">
+          <h2 className="mb-1">Names that are not a sheet’s</h2>
+          <ul>
+            {view.unclear.map((name) => <ModelName key={name.name} name={name} onChoose={(sheet) => correct({ chosen: { [name.name]: sheet } })} />)}
+            {view.likely.map((name) => <ModelName key={name.name} name={name} likely onChoose={(sheet) => correct({ chosen: { [name.name]: sheet } })} />)}
+          </ul>
+        </div>
+      )}
+      {rows.data && !working && (
+        <>
+          <div className="flex items-center gap-4 mb-1" role="group" aria-label="Which rows">
+            {STATES.map(([key, words]) => <button key={key} aria-pressed={state === key} className={state === key ? 'font-bold underline underline-offset-4' : 'quiet hover:underline'} onClick={() => { setState(key); setOffset(0) }}>{words}</button>)}
+            <span className="grow" />
+            {rows.data.total > PAGE && (
+              <span className="figures text-sm">
+                rows {offset + 1} to {Math.min(offset + PAGE, rows.data.total)} of {rows.data.total.toLocaleString('en')}
+                <button className="btn btn-ghost btn-sm" disabled={offset === 0} onClick={() => setOffset(offset - PAGE)}>before</button>
+                <button className="btn btn-ghost btn-sm" disabled={offset + PAGE >= rows.data.total} onClick={() => setOffset(offset + PAGE)}>after</button>
+              </span>
+            )}
+          </div>
+          <table className="w-full text-[0.9375rem]">
+            <thead><tr className="border-b border-base-content"><th className="w-6" /><th>line</th><th>tag</th><th>serial</th><th>model sheet</th><th>notes</th><th>verdict</th></tr></thead>
+            <tbody>
+              {rows.data.rows.map((row) => (
+                <tr key={row.line} className={`rule-b align-top ${row.state === 'fault' ? 'fitink' : ''}`}>
+                  <td aria-label={row.state}>{MARKS[row.state]}</td>
+                  <td className="figures pr-3">{row.line}</td><td className="tag pr-3">{row.tag || 'next'}</td><td className="font-mono pr-3">{row.serial}</td>
+                  <td className="pr-3">{row.model || <span className="quiet">{row.name}</span>}</td><td className="pr-3">{[row.notes, row.comes_with].filter(Boolean).join(' · ')}</td>
+                  <td className={row.state === 'ok' ? 'quiet' : 'font-semibold'}>{row.sentence || 'understood'}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
+    </section>
+  )
+}
+
+/** One name of the list that somebody should look at: what it may mean, any other sheet, a new one. */
+function ModelName({ name, likely, onChoose }: { name: Schemas['UnclearName']; likely?: boolean; onChoose: (sheet: string) => void }) {
+  const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/sheets')) })
+  const [making, setMaking] = useState(false)
+  const first = name.alternatives[0]
+  return (
+    <li className="rule-t py-2 flex flex-wrap items-center gap-3">
+      <span className="min-w-64"><b>{name.name}</b> <span className="quiet">· {count(name.rows, 'row')}</span></span>
+      {likely && first && <span>taken for <b>{first.name}</b></span>}
+      {(likely ? name.alternatives.slice(1, 3) : name.alternatives).map((one) => (
+        <button key={one.sheet} className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => onChoose(one.sheet)}>{one.name} <span className="quiet font-normal">{one.score} % alike</span></button>
+      ))}
+      <select className="select select-sm bg-base-100" aria-label={`Sheet for ${name.name}`} value="" onChange={(event) => { if (event.target.value === '+') setMaking(true); else if (event.target.value) onChoose(event.target.value) }}>
+        <option value="">another sheet …</option>
+        {sheets.data?.map((use) => <option key={use.sheet.key} value={use.sheet.key}>{use.sheet.maker} {use.sheet.model}</option>)}
+        <option value="+">begin a new sheet …</option>
+      </select>
+      {making && <NewSheet name={name.name} near={first?.sheet ?? ''} onMade={(key) => { setMaking(false); onChoose(key) }} onLeave={() => setMaking(false)} />}
+    </li>
+  )
+}

@@ -1,0 +1,127 @@
+import { useEffect, useRef, useState } from 'react'
+import { type Schemas, api, ask, problemOf } from '../api/client'
+
+interface Props {
+  tag: string
+  trim: string
+  sheet: string
+  entries: Record<string, string>
+  onTake: (entries: Record<string, string>, trim: string) => void
+  onKeep: (entries: Record<string, string>, trim: string) => void
+  onUndo: () => void
+  onClose: () => void
+}
+
+const READ_AFTER_MS = 30
+/** Stands before every word of the printed sheet of codes. */
+const SCANNED = /~\S*$/
+
+/** One text line that logs a whole unit; every word says what it was taken for. */
+export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, onClose }: Props) {
+  const [text, setText] = useState('')
+  const [said, setSaid] = useState<Schemas['LineView'] | null>(null)
+  const [refusal, setRefusal] = useState('')
+  const [chosen, setChosen] = useState(0)
+  const field = useRef<HTMLInputElement>(null)
+  const turn = useRef(0)
+  useEffect(() => field.current?.focus(), [])
+
+  const read = async (line: string, caret: number): Promise<Schemas['LineView'] | null> => {
+    const now = ++turn.current
+    try {
+      const view = await ask(api.POST('/api/units/{tag}/line', { params: { path: { tag } }, body: { text: line, caret, trim, entries } }))
+      if (now === turn.current) {
+        setSaid(view)
+        setChosen(0)
+      }
+      setRefusal('')
+      return view
+    } catch (error) {
+      setRefusal(problemOf(error).detail)
+      return null
+    }
+  }
+  useEffect(() => {
+    const timer = setTimeout(() => void read(text, field.current?.selectionStart ?? text.length), READ_AFTER_MS)
+    return () => clearTimeout(timer)
+  }, [text, trim, entries])
+
+  const complete = (word: string): void => {
+    const caret = field.current?.selectionStart ?? text.length
+    const before = text.slice(0, caret).replace(/\S*$/, '')
+    setText(`${before}${word} ${text.slice(caret).trimStart()}`)
+    field.current?.focus()
+  }
+  const enter = async (): Promise<void> => {
+    const view = await read(text, text.length)
+    if (!view) return
+    const { command, words } = view.line
+    if (command === 'undo') {
+      onUndo()
+      setText('')
+    } else if (command === 'keep' && !words.some((word) => word.kind === 'unclear')) {
+      onKeep(view.entries, view.trim)
+    } else if (SCANNED.test(text)) {
+      // A scanner ends every code with Enter; the line goes on.
+      setText(`${text} `)
+    } else if (text.trim() && !words.some((word) => word.kind === 'unclear')) {
+      onTake(view.entries, view.trim)
+      setText('')
+    }
+  }
+  const words = said?.line.words ?? []
+  const offered = said?.completions ?? []
+  return (
+    <section aria-label="Bench line" className="mb-3">
+      <input
+        ref={field}
+        className="input input-bordered w-full h-11 font-mono text-lg bg-base-100"
+        aria-label="Bench line"
+        aria-describedby="line-said"
+        autoComplete="off"
+        spellCheck={false}
+        placeholder="m 8 - / s n256 / b 33/41 620c / miss caddy / fail cam / g b / ok / keep"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') {
+            event.preventDefault()
+            void enter()
+          } else if (event.key === 'Escape') onClose()
+          else if (event.key === 'Tab' && offered[chosen] && !event.shiftKey) {
+            event.preventDefault()
+            complete(offered[chosen].text)
+          } else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+            event.preventDefault()
+            const step = event.key === 'ArrowDown' ? 1 : -1
+            setChosen((now) => Math.max(0, Math.min(offered.length - 1, now + step)))
+          } else if (event.key === 'z' && event.ctrlKey && !text) onUndo()
+        }}
+      />
+      <div id="line-said" className="flex flex-wrap gap-x-1.5 gap-y-1 mt-1.5 min-h-7 items-baseline" aria-live="polite">
+        {words.map((word) => (
+          <span key={`${word.start}`} className={`font-mono px-1 ${word.kind === 'unclear' ? 'border-2 border-accent fitink font-bold' : word.kind === 'head' ? 'font-bold' : 'bg-base-100'}`}>
+            {text.slice(word.start, word.end)}
+          </span>
+        ))}
+        {words.length === 0 && <span className="quiet text-[0.9375rem]">Enter lays it over the strip · Tab completes · Esc closes · <a className="underline" href={`/api/units/codes/${sheet}.pdf`} target="_blank" rel="noreferrer">sheet of scan codes</a></span>}
+      </div>
+      {refusal && <p role="alert" className="fitink">{refusal}</p>}
+      <ul className="text-[0.9375rem]">
+        {words.filter((word) => word.kind === 'unclear').map((word) => <li key={word.start} className="fitink font-semibold">{word.words}</li>)}
+      </ul>
+      {words.length > 0 && <p className="text-[0.9375rem] quiet">{[...new Set(words.filter((word) => word.kind !== 'unclear' && word.words).map((word) => word.words))].join(' · ')}</p>}
+      {offered.length > 0 && (
+        <ul className="flex flex-wrap gap-2 mt-1.5" aria-label="What may stand here">
+          {offered.map((one, index) => (
+            <li key={one.text}>
+              <button className={`border px-2 py-1 text-sm pointer-coarse:py-2.5 ${index === chosen ? 'border-base-content bg-base-100' : 'border-base-300'}`} onClick={() => complete(one.text)} tabIndex={-1}>
+                <b className="font-mono">{one.text}</b> <span className="quiet">{one.words}</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,279 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useEffect, useRef, useState } from 'react'
+import { useLocation, useNavigate } from 'react-router'
+import { type Problem, type Schemas, problemOf } from '../api/client'
+import { helpFor } from '../drawings/strip/BenchStrip'
+import { Strip } from '../drawings/strip/Strip'
+import { ProblemNote } from '../frame/Problem'
+import { useJump } from '../frame/ScanBox'
+import { clock, count } from '../frame/words'
+import { Assessed } from './Assessed'
+import { BenchLine } from './BenchLine'
+import { Compare } from './Compare'
+import { HazardPanel } from './HazardPanel'
+import { NoStart } from './NoStart'
+import { Photos } from './Photos'
+import { ReadOut } from './ReadOut'
+import { TestRun } from './TestRun'
+import { dropDraft, outbox, setOutbox } from './drafts'
+import { sendInspection } from './outbox'
+import { unitsQuery } from './units'
+import { inspectionQuery, useInspection } from './useInspection'
+
+const PREFETCHED = 12
+/** The entry that stands for every part and test nobody wrote anything about. */
+const REST = '*'
+/** The place of a danger that is the unit's and no pack's. */
+const UNIT = 'unit'
+
+/** What can lie over the assessment, with the key that opens it from anywhere on the screen. */
+const TOOLS = [
+  ['line', 'Bench line', ';'],
+  ['readout', 'Read-out', 'Alt O'],
+  ['tests', 'Test run', 'Alt T'],
+  ['search', 'Does not start', 'Alt N'],
+  ['photos', 'Pictures', 'Alt P'],
+] as const
+type Tool = (typeof TOOLS)[number][0] | ''
+const ALT_KEYS: Record<string, Tool> = { KeyO: 'readout', KeyT: 'tests', KeyN: 'search', KeyP: 'photos', KeyL: 'line' }
+
+const focusOpenPlace = (): void => {
+  const field = [...document.querySelectorAll<HTMLInputElement>('input[data-place]')].find((input) => !input.value)
+  field?.focus()
+}
+
+/** One unit open for inspection: the strip is the form; line, read-out and the rest lie under it. */
+export function OneUnit({ batch, tag, units }: { batch: string; tag: string; units: Schemas['UnitLine'][] }) {
+  const open = useInspection(tag)
+  const queries = useQueryClient()
+  const navigate = useNavigate()
+  const { search } = useLocation()
+  const jump = useJump()
+  const [problem, setProblem] = useState<Problem | null>(null)
+  const [tool, setTool] = useState<Tool>('')
+  const [caution, setCaution] = useState(false)
+  const dropped = useRef<File | null>(null)
+  const { view, reading } = open
+  const ready = Boolean(view)
+
+  useEffect(() => {
+    if (ready) focusOpenPlace()
+  }, [ready])
+  useEffect(() => {
+    // The units after this one are fetched ahead, so that they open without the network too.
+    const here = units.findIndex((unit) => unit.tag === tag)
+    for (const unit of units.slice(here + 1, here + 1 + PREFETCHED)) void queries.prefetchQuery(inspectionQuery(unit.tag))
+  }, [units, tag, queries])
+  const showTool = (next: Tool): void => {
+    setTool(next)
+    if (!next) setTimeout(focusOpenPlace)
+  }
+  const trims = view?.trims ?? []
+  useEffect(() => {
+    const pressed = (event: KeyboardEvent): void => {
+      if ((event.ctrlKey || event.metaKey) && event.key === 'z' && open.canUndo) {
+        event.preventDefault()
+        open.undo()
+      }
+      if (!event.altKey) return
+      const next = ALT_KEYS[event.code]
+      if (next) {
+        event.preventDefault()
+        showTool(next)
+      } else if (event.code === 'KeyV' && trims.length > 1) {
+        event.preventDefault()
+        const at = trims.findIndex((one) => one.key === open.trim)
+        open.setTrim(trims[(at + 1) % trims.length]?.key ?? open.trim)
+      }
+    }
+    addEventListener('keydown', pressed)
+    return () => removeEventListener('keydown', pressed)
+  })
+
+  const list = unitsQuery(batch, 'inspect').queryKey
+  const goOn = (): void => {
+    const here = units.findIndex((unit) => unit.tag === tag)
+    const waiting = new Set(queries.getQueryData<Schemas['UnitLine'][]>(list)?.map((unit) => unit.tag))
+    for (const sent of outbox()) waiting.delete(sent.tag)
+    const next = [...units.slice(here + 1), ...units.slice(0, Math.max(0, here))].find((unit) => !unit.blocked && waiting.has(unit.tag))
+    navigate(next ? `/${batch}/inspect/${next.tag}${search}` : `/${batch}/inspect`)
+  }
+  const keep = async (enough: boolean, startedFrom = open.startedFrom, entries = open.entries, trim = open.trim): Promise<void> => {
+    const body = { tag, trim, entries, started_from: startedFrom, enough }
+    try {
+      const kept = await sendInspection(body)
+      dropDraft(tag)
+      queries.setQueryData(['inspection', tag], kept)
+      setProblem(null)
+      open.replace(kept.entries, kept.number)
+      // Gone from the list at once: the next unit is chosen before the server is asked again.
+      if (kept.stage !== 'inspect') queries.setQueryData<Schemas['UnitLine'][]>(list, (old) => old?.filter((unit) => unit.tag !== tag))
+      void queries.invalidateQueries({ queryKey: ['units', batch] })
+      void queries.invalidateQueries({ queryKey: ['batch', batch] })
+      void queries.invalidateQueries({ queryKey: ['dangers'] })
+      // The next unit of this model begins from this one.
+      void queries.invalidateQueries({ queryKey: ['inspection'], refetchType: 'none' })
+      if (kept.blocked) setCaution(true)
+      else goOn()
+    } catch (error) {
+      const refused = problemOf(error)
+      if (refused.status === 0) {
+        setOutbox([...outbox().filter((other) => other.tag !== tag), body])
+        goOn()
+      } else setProblem(refused)
+    }
+  }
+  const type = (key: string, text: string): void => {
+    open.type({ [key]: text })
+    const cell = reading?.strip.cells.find((other) => other.key === key)
+    if (text === '!' && cell?.group === 'pack') void keep(false, open.startedFrom, { ...open.entries, [key]: text })
+  }
+  const danger = (): void => {
+    open.type({ [UNIT]: '!' })
+    void keep(false, open.startedFrom, { ...open.entries, [UNIT]: '!' })
+  }
+  const takeOver = (entries: Record<string, string>, trim?: string): void => {
+    open.takeOver(entries, trim)
+    showTool('')
+  }
+
+  if (open.error) return <ProblemNote error={open.error} />
+  if (!view || !reading) return <p className="quiet">Opening {tag} …</p>
+  const like = view.blocked ? null : view.like
+  const same = (): void => {
+    if (!like) return
+    const untouched = Object.values(open.entries).every((text) => !text)
+    open.takeOver({ ...like.entries, ...open.entries }, untouched ? like.trim : open.trim)
+  }
+  const waiting = units.filter((unit) => unit.sheet === view.sheet).length
+  const refusals = Object.entries(reading.refusals)
+  const unseen = reading.strip.cells.filter((cell) => cell.mark === 'unseen').length
+  const failed = open.entries.starts === 'x'
+  return (
+    <div
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault()
+        const file = event.dataTransfer.files[0]
+        if (!file) return
+        dropped.current = file
+        showTool(file.name.endsWith('.zip') ? 'readout' : 'photos')
+      }}
+    >
+      <header className="flex items-start gap-5 mb-3">
+        <h1 className="tag text-3xl">{view.tag}</h1>
+        <div className="grow min-w-0">
+          <p><b>{view.model}</b>, sheet {view.sheet_version} · serial <span className="font-mono">{view.serial}</span>{view.notes && <span className="fitink"> · {view.notes}</span>}</p>
+          <p className="quiet text-[0.9375rem] truncate" title={view.summary}>{view.summary} {waiting > 1 && `${waiting} of this model wait.`}</p>
+          <Trims view={view} trim={open.trim} onChange={open.setTrim} />
+        </div>
+        <p role="status" className="quiet text-sm text-right shrink-0">
+          {!open.connected ? 'not connected, kept on this device' : open.drafted ? 'not kept yet' : view.kept ? <>kept {clock(view.kept.at)} by {view.kept.by}</> : 'nobody has looked yet'}
+        </p>
+      </header>
+      <HazardPanel
+        view={view}
+        full={caution}
+        onKind={(letter) => {
+          const place = Object.entries(open.entries).find(([, text]) => text.startsWith('!'))?.[0] ?? UNIT
+          void keep(false, open.startedFrom, { ...open.entries, [place]: `!${letter}` })
+        }}
+        onAside={() => { setCaution(false); goOn() }}
+        onChange={(changed) => { setCaution(false); queries.setQueryData(['inspection', tag], changed); open.replace(changed.entries, changed.number); void queries.invalidateQueries() }}
+      />
+      {problem && problem.status === 409 ? (
+        <Compare problem={problem} mine={open.entries} onMine={(number) => void keep(false, number)} onTheirs={(entries, number) => { open.replace(entries, number); setProblem(null) }} />
+      ) : problem && <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3"><b>{problem.title}.</b> {problem.detail}</div>}
+      {like && view.number === 0 && (
+        <p className="mb-2 flex items-center gap-3 text-[0.9375rem]">
+          <kbd>=</kbd> <span>like <span className="tag">{like.tag}</span>, inspected before it; Enter on an empty place takes that place alone</span>
+          <span className="max-lg:hidden"><Strip strip={like.strip} size="line" /></span>
+          <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={same}>All the same</button>
+        </p>
+      )}
+      <Strip
+        size="bench"
+        strip={reading.strip}
+        entries={open.entries}
+        like={like?.entries ?? {}}
+        refusals={reading.refusals}
+        disabled={view.blocked}
+        onType={type}
+        onAllThere={() => open.type({ [REST]: '+' })}
+        onKeep={(enough) => void keep(enough)}
+        onScan={(scanned) => void jump(scanned)}
+        onSame={same}
+        onDanger={danger}
+        onLine={() => showTool('line')}
+      />
+      <div className="min-h-7 mt-1" aria-live="polite">
+        {refusals.map(([key, sentence]) => <p key={key} id={`refusal-${key}`} className="fitink font-semibold">{sentence}</p>)}
+        {reading.assessment.questions.map((question) => <p key={question.sentence} className="fitink">{question.sentence}</p>)}
+        {refusals.length === 0 && <FocusHelp strip={reading.strip} />}
+      </div>
+      <div className="flex items-center gap-2 rule-t pt-2 mb-2" role="toolbar" aria-label="Ways to log this unit">
+        {TOOLS.map(([key, words, keys]) => (
+          <button key={key} aria-pressed={tool === key} disabled={view.blocked && key !== 'photos'} className={`btn btn-sm pointer-coarse:btn-bench font-normal ${tool === key ? 'btn-neutral' : 'btn-ghost'} ${key === 'search' && failed ? 'fitink font-semibold' : ''}`} onClick={() => showTool(tool === key ? '' : key)}>
+            {words}{key === 'photos' && view.photos.length > 0 && ` ${view.photos.length}`} <kbd>{keys}</kbd>
+          </button>
+        ))}
+        <button className="btn btn-ghost btn-sm pointer-coarse:btn-bench font-normal text-error" disabled={view.blocked} onClick={danger}>Danger <kbd>!</kbd></button>
+        <span className="grow" />
+        {open.canUndo && <button className="btn btn-ghost btn-sm font-normal" onClick={open.undo}>Undo <kbd>Ctrl Z</kbd></button>}
+        <span className="quiet text-sm max-xl:hidden">{unseen ? `${count(unseen, 'place')} not looked at` : 'everything looked at'}</span>
+        <button className="btn btn-outline btn-bench" disabled={view.blocked} onClick={() => void keep(true)} title="Decide with what was seen; the rest stays unknown">Enough seen <kbd>⇧ Enter</kbd></button>
+        <button className="btn btn-primary btn-bench" disabled={view.blocked} onClick={() => void keep(false)}>Keep, next <kbd>Ctrl Enter</kbd></button>
+      </div>
+      {tool === 'line' && (
+        <BenchLine
+          tag={tag}
+          trim={open.trim}
+          entries={open.entries}
+          onTake={(entries, trim) => open.takeOver(entries, trim)}
+          onKeep={(entries, trim) => void keep(false, open.startedFrom, entries, trim)}
+          onUndo={open.undo}
+          onClose={() => showTool('')}
+          sheet={view.sheet}
+        />
+      )}
+      {tool === 'readout' && <ReadOut tag={tag} trim={open.trim} entries={open.entries} taken={view.readout} dropped={dropped} onTake={(entries) => takeOver({ ...open.entries, ...entries })} onOne={(place, text) => open.type({ [place]: text })} onClose={() => showTool('')} />}
+      {tool === 'tests' && <TestRun cells={reading.strip.cells.filter((cell) => cell.group === 'test')} repairs={view.repairs} onType={(key, text) => open.type({ [key]: text })} onAll={() => open.type({ [REST]: '+' })} onClose={() => showTool('')} onSearch={() => showTool('search')} />}
+      {tool === 'search' && <NoStart tag={tag} trim={open.trim} entries={open.entries} onTake={(entries) => takeOver({ ...open.entries, ...entries })} onClose={() => showTool('')} />}
+      {tool === 'photos' && <Photos view={view} dropped={dropped} onChange={(changed) => queries.setQueryData(['inspection', tag], changed)} onClose={() => showTool('')} />}
+      {!tool && failed && <p className="mb-2 fitink">It does not start. That is not yet a bad pack or board: <button className="underline" onClick={() => showTool('search')}>search why</button> <kbd>Alt N</kbd></p>}
+      {tool !== 'readout' && tool !== 'search' && <Assessed assessment={reading.assessment} seals={view.seals} />}
+    </div>
+  )
+}
+
+/** Which variant of the model this unit is; it decides which places there are. */
+function Trims({ view, trim, onChange }: { view: Schemas['InspectionView']; trim: string; onChange: (trim: string) => void }) {
+  if (view.trims.length < 2) return null
+  return (
+    <fieldset className="flex gap-4 mt-1 text-[0.9375rem]">
+      <legend className="sr-only">Trim</legend>
+      {view.trims.map((one) => (
+        <label key={one.key} className={`flex items-center gap-1.5 ${one.key === trim ? 'font-semibold' : 'quiet'}`}>
+          <input type="radio" className="radio radio-xs" name="trim" checked={trim === one.key} onChange={() => onChange(one.key)} />
+          {one.label}
+        </label>
+      ))}
+      <kbd className="self-center">Alt V</kbd>
+    </fieldset>
+  )
+}
+
+/** What can be typed into the place in focus. */
+function FocusHelp({ strip }: { strip: Schemas['Strip'] }) {
+  const [group, setGroup] = useState<Schemas['StripCell']['group']>('memory')
+  useEffect(() => {
+    const focused = (event: FocusEvent): void => {
+      const key = (event.target as HTMLElement).dataset?.place
+      const cell = strip.cells.find((other) => other.key === key)
+      if (cell) setGroup(cell.group)
+    }
+    addEventListener('focusin', focused)
+    return () => removeEventListener('focusin', focused)
+  }, [strip])
+  return <p id="strip-help" className="quiet text-[0.9375rem]">← → walk · Enter goes on · {helpFor(group)}</p>
+}

@@ -1,0 +1,56 @@
+import { useState } from 'react'
+import type { Schemas } from '../api/client'
+import { Peg } from '../drawings/strip/shapes'
+import { useKeys } from '../frame/keys'
+
+interface Props {
+  cells: Schemas['StripCell'][]
+  repairs: Schemas['RepairFact'][]
+  onType: (key: string, text: string) => void
+  onAll: () => void
+  onClose: () => void
+  onSearch: () => void
+}
+
+/** The function tests one after another, one key each, with what a failure would mean. */
+export function TestRun({ cells, repairs, onType, onAll, onClose, onSearch }: Props) {
+  const [at, setAt] = useState(() => Math.max(0, cells.findIndex((cell) => cell.mark === 'unseen')))
+  const cell = cells[at]
+  const repair = repairs.find((one) => one.test === cell?.key)
+  const say = (text: string): void => {
+    if (!cell) return
+    onType(cell.key, text)
+    setAt(Math.min(cells.length, at + 1))
+  }
+  useKeys({
+    ' ': () => say('+'), '+': () => say('+'), x: () => say('x'), '?': () => say('?'),
+    ArrowLeft: () => setAt(Math.max(0, at - 1)), ArrowRight: () => setAt(Math.min(cells.length, at + 1)),
+    a: () => { onAll(); onClose() }, Escape: onClose, Enter: onClose,
+  })
+  return (
+    <section aria-label="Test run" className="mb-3 bg-base-100 border border-base-300 p-4">
+      <ol className="flex flex-wrap gap-x-4 gap-y-1 mb-3 text-sm">
+        {cells.map((one, index) => (
+          <li key={one.key} className={`flex items-center gap-1.5 ${index === at ? 'font-bold' : 'quiet'}`} aria-current={index === at ? 'step' : undefined}>
+            <svg width="14" height="14" aria-hidden="true"><Peg cell={one} cx={7} cy={7} r={5.5} /></svg>
+            {one.label}
+          </li>
+        ))}
+      </ol>
+      {cell ? (
+        <div className="flex items-center gap-6">
+          <div className="grow">
+            <p className="text-3xl font-bold leading-tight">{cell.label}</p>
+            <p className="quiet">{cell.words} · a failure means: {repair?.words ?? 'ask the sheet'}</p>
+            {cell.key === 'starts' && cell.mark === 'faulty' && <button className="underline fitink" onClick={onSearch}>Search why it does not start</button>}
+          </div>
+          <button className="btn btn-primary btn-bench" onClick={() => say('+')}>Works <kbd>Space</kbd></button>
+          <button className="btn btn-outline btn-bench" onClick={() => say('x')}>Failed <kbd>X</kbd></button>
+          <button className="btn btn-ghost btn-bench" onClick={() => { onAll(); onClose() }}>The rest works <kbd>A</kbd></button>
+        </div>
+      ) : (
+        <p className="text-xl">All {cells.length} were asked. <button className="underline" onClick={onClose}>Back to the strip</button> <kbd>Enter</kbd></p>
+      )}
+    </section>
+  )
+}

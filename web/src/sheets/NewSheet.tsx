@@ -1,0 +1,50 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, ask } from '../api/client'
+import { ProblemNote } from '../frame/Problem'
+
+interface Props {
+  /** Maker and model as somebody wrote them. */
+  name: string
+  near: string
+  onMade: (key: string) => void
+  onLeave: () => void
+}
+
+/** Begin a sheet for an unknown model from the nearest one; every figure in it is a guess at first. */
+export function NewSheet({ name, near, onMade, onLeave }: Props) {
+  const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/sheets')) })
+  const queries = useQueryClient()
+  const [maker, ...model] = name.split(' ')
+  const [error, setError] = useState<unknown>(null)
+  return (
+    <form
+      className="w-full flex flex-wrap gap-3 items-end bg-base-100 border border-base-300 p-3"
+      aria-label="A new sheet"
+      onSubmit={async (event) => {
+        event.preventDefault()
+        const form = new FormData(event.currentTarget)
+        const text = (field: string): string => String(form.get(field) ?? '').trim()
+        try {
+          const draft = await ask(api.POST('/api/sheets/begin', { body: { maker: text('maker'), model: text('model'), near: text('near'), tag: '' } }))
+          const saved = await ask(api.POST('/api/sheets', { body: { document: draft, started_from: 0, words: `begun from ${text('near')}`, move_waiting: false } }))
+          await queries.invalidateQueries({ queryKey: ['sheets'] })
+          onMade(saved.sheet.key)
+        } catch (refusal) {
+          setError(refusal)
+        }
+      }}
+    >
+      <label>Maker<input name="maker" required maxLength={60} defaultValue={maker} className="input input-bordered h-11 w-40 block" /></label>
+      <label>Model<input name="model" required maxLength={60} defaultValue={model.join(' ')} className="input input-bordered h-11 w-52 block" autoFocus /></label>
+      <label>Most like
+        <select name="near" required defaultValue={near} className="select select-bordered h-11 w-56 block">
+          {sheets.data?.map((use) => <option key={use.sheet.key} value={use.sheet.key}>{use.sheet.maker} {use.sheet.model}</option>)}
+        </select>
+      </label>
+      <button className="btn btn-primary btn-bench">Begin the sheet</button>
+      <button type="button" className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it</button>
+      <ProblemNote error={error} />
+    </form>
+  )
+}

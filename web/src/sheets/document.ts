@@ -1,0 +1,68 @@
+import type { Schemas } from '../api/client'
+
+export type Sheet = Schemas['ModelSheet']
+
+/** What people call a place of this sheet. */
+export const labelIn = (sheet: Sheet, key: string): string => {
+  const places: { key: string; label: string }[] = [...sheet.memory.slots, ...sheet.drives, ...sheet.packs, ...sheet.parts, ...sheet.tests]
+  return places.find((place) => place.key === key)?.label ?? (key === sheet.memory.soldered?.key ? 'soldered memory' : key)
+}
+
+/** How a field of a table in the editor is written and read. */
+export interface Column {
+  field: string
+  heading: string
+  kind: 'text' | 'number' | 'list' | 'flag' | 'choice'
+  width: number
+  choices?: string[]
+  /** Left empty it is null, not nothing. */
+  optional?: boolean
+  /** Figures in a list. */
+  figures?: boolean
+}
+
+const text = (field: string, heading: string, width = 9): Column => ({ field, heading, kind: 'text', width })
+const number = (field: string, heading: string, width = 5, optional = false): Column => ({ field, heading, kind: 'number', width, optional })
+const list = (field: string, heading: string, width = 8, figures = false): Column => ({ field, heading, kind: 'list', width, figures })
+const choice = (field: string, heading: string, choices: string[], width = 7): Column => ({ field, heading, kind: 'choice', width, choices })
+const flag = (field: string, heading: string): Column => ({ field, heading, kind: 'flag', width: 3 })
+
+const SOURCES = ["maker's manual", 'label', 'bench-proven', 'guess']
+const TOOLS = ['hand', 'plastic pick', 'cross-head PH1', 'cross-head PH0', 'cross-head PH00', 'cross-head PH000', 'six-lobe T5', 'six-lobe T8', 'six-lobe T9 class', 'security six-lobe T8', 'tray pin', 'hex socket 5 mm']
+
+/** The tables of the editor: where their rows stand in the document, and their columns. */
+export const TABLES: { path: string[]; heading: string; blank: Record<string, unknown>; columns: Column[] }[] = [
+  { path: ['trims'], heading: 'Trims', blank: { key: '', label: '' }, columns: [text('key', 'key', 6), text('label', 'what it is called', 16)] },
+  { path: ['memory', 'slots'], heading: 'Memory slots', blank: { key: '', label: '', limit_gb: 16, channel: 'A' }, columns: [text('key', 'key', 4), text('label', 'label'), number('limit_gb', 'up to GB'), text('channel', 'channel', 4)] },
+  { path: ['drives'], heading: 'Bays and sockets', blank: { key: '', label: '', connector: 'M.2', interfaces: ['NVMe'], lengths_mm: [2280], limit_gb: 1000, source: 'guess' }, columns: [text('key', 'key', 4), text('label', 'label', 11), choice('connector', 'kind', ['2.5-inch bay', 'M.2', 'mSATA', 'eMMC']), list('interfaces', 'speaks', 8), list('lengths_mm', 'standoffs', 8, true), number('height_mm', 'mm high', 4, true), number('limit_gb', 'up to GB'), number('pcie_generation', 'gen.', 3, true), flag('single_sided_only', 'one side'), flag('shared_with_radio', 'radio'), list('trims', 'only trims', 6), choice('source', 'source', SOURCES)] },
+  { path: ['parts'], heading: 'Required parts', blank: { key: '', label: '', kind: '' }, columns: [text('key', 'key', 7), text('label', 'label', 10), text('kind', 'part kind', 11), text('only_with_drive_in', 'only with', 5), list('goes_with', 'goes with', 8), list('trims', 'only trims', 7)] },
+  { path: ['tests'], heading: 'Function tests', blank: { key: '', label: '' }, columns: [text('key', 'key', 7), text('label', 'label', 10), text('repair.kind', 'repair part', 11), list('trims', 'only trims', 7)] },
+  { path: ['route', 'steps'], heading: 'Steps of the route', blank: { key: '', title: '', how: '', depth: 'cover', minutes_out: 1, minutes_back: 0 }, columns: [text('key', 'key', 8), text('title', 'title', 12), text('how', 'how', 18), choice('depth', 'depth', ['outside', 'cover', 'isolate', 'shield', 'part'], 5), list('after', 'after', 9), choice('tool', 'tool', TOOLS, 8), number('minutes_out', 'min out', 4), text('back_title', 'way back', 9), number('minutes_back', 'min back', 4), list('cautions', 'cautions', 8), list('breaks', 'breaks', 8), list('trims', 'only trims', 5), flag('isolates', 'isolates'), flag('back_only', 'back only')] },
+  { path: ['route', 'reaches'], heading: 'How places are reached', blank: { place: '', after: [], minutes_in: 1 }, columns: [text('place', 'place', 7), list('after', 'after', 9), text('carried_by', 'comes out with', 8), text('take_out', 'take out', 12), text('put_in', 'put in', 12), choice('tool', 'tool', TOOLS, 8), number('minutes_out', 'min out', 4), number('minutes_in', 'min in', 4)] },
+]
+
+type Json = Record<string, unknown>
+
+export const at = (document: unknown, path: string[]): unknown => path.reduce<unknown>((here, step) => (here as Json | undefined)?.[step], document)
+
+/** The document with one value put in; everything beside the path stays the same object. */
+export const put = (document: unknown, path: string[], value: unknown): unknown => {
+  const [step, ...rest] = path
+  if (step === undefined) return value
+  if (Array.isArray(document)) return document.map((item, index) => (String(index) === step ? put(item, rest, value) : item))
+  return { ...(document as Json), [step]: put((document as Json | undefined)?.[step] ?? {}, rest, value) }
+}
+
+export const written = (column: Column, row: unknown): string => {
+  const value = at(row, column.field.split('.'))
+  if (Array.isArray(value)) return value.join(', ')
+  return value === null || value === undefined ? '' : String(value)
+}
+
+/** What was typed into a field, as the document holds it. */
+export const read = (column: Column, typed: string): unknown => {
+  const words = typed.split(',').map((word) => word.trim()).filter(Boolean)
+  if (column.kind === 'list') return column.figures ? words.map((word) => (Number.isFinite(Number(word)) ? Number(word) : word)) : words
+  if (column.kind === 'number') return typed.trim() === '' ? (column.optional ? null : typed) : Number.isFinite(Number(typed.replace(',', '.'))) ? Number(typed.replace(',', '.')) : typed
+  return typed
+}
