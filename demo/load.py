@@ -1,4 +1,7 @@
-"""Load the Tidewright workshop: people, sheets, stock, one batch with units at every stage.
+"""Load the Tidewright workshop: people, sheets, stock, three batches.
+
+The ferry line's offices have units at every stage, its ticket desks stand uncounted at the door,
+the closed call centre is mostly inspected.
 
 Everything goes the way a person would send it: the manifest is taken in, inspections are kept,
 a plan is approved, steps are ticked. ``python -m demo.load`` brings the tables up to date
@@ -14,6 +17,8 @@ import django
 
 HERE = Path(__file__).parent
 BATCH = HERE / "ferry_line"
+TICKET_DESKS, CALL_CENTRE = HERE / "ticket_desks", HERE / "call_centre"
+CALL_CENTRE_INSPECTED = 148
 FIRST_TAG = 401
 COUNTED_IN = 42
 FIRST_WAVE = 15
@@ -26,9 +31,7 @@ def load() -> None:
     """Fill an empty database."""
     from demo.generator import demo_sheets, demo_standards
     from sortis_server.arrive.counting import count_in
-    from sortis_server.arrive.manifests import take_in
-    from sortis_server.arrive.models import Batch, TagSeries, Unit
-    from sortis_server.arrive.services import make_batch
+    from sortis_server.arrive.models import TagSeries
     from sortis_server.people.models import Person
     from sortis_server.sheets.services import add_sheet, add_standard
 
@@ -40,15 +43,43 @@ def load() -> None:
     for standard in demo_standards():
         add_standard(standard)
     load_stock(Person.objects.get(username="sten"))
-    told = json.loads((BATCH / "batch.json").read_text())
-    for day in ("arrived_on", "due_on"):
-        told[day] = date.fromisoformat(told[day])
-    batch: Batch = make_batch(**told)
     TagSeries.objects.create(prefix="TW", next_number=FIRST_TAG)
-    take_in(batch, (BATCH / "manifest.csv").read_bytes())
-    tags = list(Unit.objects.order_by("position").values_list("tag", flat=True))
+    batch = announce(BATCH)
+    tags = list(batch.units.order_by("position").values_list("tag", flat=True))
     count_in(batch, tags[:COUNTED_IN])
     live(batch)
+    announce(TICKET_DESKS)
+    centre = announce(CALL_CENTRE)
+    count_in(centre, None)
+    inspections = json.loads((CALL_CENTRE / "inspections.json").read_text())
+    inspect(inspections[:CALL_CENTRE_INSPECTED], Person.objects.get(username="ines"))
+
+
+def announce(folder: Path):
+    """A batch with its manifest taken in, as the files in its folder say."""
+    from sortis_server.arrive.manifests import take_in
+    from sortis_server.arrive.services import make_batch
+
+    told = json.loads((folder / "batch.json").read_text())
+    for day in ("arrived_on", "due_on"):
+        told[day] = date.fromisoformat(told[day])
+    batch = make_batch(**told)
+    take_in(batch, (folder / "manifest.csv").read_bytes())
+    return batch
+
+
+def inspect(told: list[dict], by) -> None:
+    """Keep inspections, as an inspector typed them."""
+    from sortis_server.arrive.models import Unit
+    from sortis_server.inspect.services import clear_hazard, keep_inspection
+
+    serials = [one["serial"] for one in told]
+    tags = dict(Unit.objects.filter(serial__in=serials).values_list("serial", "tag"))
+    for one in told:
+        tag = tags[one["serial"]]
+        keep_inspection(tag, 0, one["trim"], one["entries"], by, enough=False)
+        if "hazard_gone" in one:
+            clear_hazard(tag, one["hazard_gone"], by)
 
 
 def load_stock(keeper) -> None:
@@ -77,36 +108,26 @@ def load_stock(keeper) -> None:
 
 def live(batch) -> None:
     """What happened in the workshop so far."""
-    from sortis_server.arrive.models import Unit
     from sortis_server.decide.services import approve, begin_plan
-    from sortis_server.inspect.services import clear_hazard, keep_inspection
     from sortis_server.people.models import Person
     from sortis_server.stock.models import Purchase
     from sortis_server.stock.services import receive
 
     ines, paul, sten = (Person.objects.get(username=u) for u in ("ines", "paul", "sten"))
     inspections = json.loads((BATCH / "inspections.json").read_text())
-    tags = dict(Unit.objects.values_list("serial", "tag"))
-
-    def inspect(wave) -> None:
-        for told in wave:
-            tag = tags[told["serial"]]
-            keep_inspection(tag, 0, told["trim"], told["entries"], ines, enough=False)
-            if "hazard_gone" in told:
-                clear_hazard(tag, told["hazard_gone"], ines)
 
     def plan(money_cents=None, bench_minutes=None):
         return begin_plan(
             batch, paul, money_cents=money_cents, bench_minutes=bench_minutes, policy=None
         )
 
-    inspect(inspections[:FIRST_WAVE])
+    inspect(inspections[:FIRST_WAVE], ines)
     approve(batch, plan(money_cents=14_000, bench_minutes=300).number, paul)
     first = Purchase.objects.order_by("pk").first()
     if first:
         receive(first.pk, "shelf A-1", sten)
     work()
-    inspect(inspections[FIRST_WAVE:])
+    inspect(inspections[FIRST_WAVE:], ines)
     plan()
 
 

@@ -33,7 +33,7 @@ def _end_on_signal(*_: object) -> None:
 
 
 @contextlib.contextmanager
-def _running(
+def running(
     env: dict[str, str], port: int, devices: dict[str, list] | None = None
 ) -> Iterator[list[subprocess.Popen]]:
     """Application server and worker, and the simulated devices where there are any."""
@@ -94,7 +94,8 @@ def _devices() -> tuple[dict[str, list], dict[str, str]]:
     )
 
 
-def _wait_for(address: str, began: list[subprocess.Popen]) -> None:
+def wait_for(address: str, began: list[subprocess.Popen]) -> None:
+    """Wait until the application answers."""
     for _ in range(300):
         for process in began:
             if process.poll() is not None:
@@ -127,8 +128,8 @@ def _run(*, demo: bool, reset: bool = False) -> int:
             if demo:
                 devices, addresses = _devices()
                 env |= addresses
-            with _running(env, port, devices) as began:
-                _wait_for(address, began)
+            with running(env, port, devices) as began:
+                wait_for(address, began)
                 RUN.write_text(
                     json.dumps(
                         {

@@ -1,22 +1,13 @@
 """The built application in headless Chromium, driven as a person would."""
 
 import atexit
-import shutil
 
 from django.test import LiveServerTestCase
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from house.chromium import launch
 from tests.server.workshop import Workshop
 
-ARGUMENTS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
 PATIENCE_MS = 15_000
 _browser: list[Browser] = []
 
@@ -25,8 +16,7 @@ def browser() -> Browser:
     """One browser for the whole run."""
     if not _browser:
         playwright = sync_playwright().start()
-        path = shutil.which("chromium")
-        _browser.append(playwright.chromium.launch(executable_path=path, args=ARGUMENTS))
+        _browser.append(launch(playwright))
         atexit.register(playwright.stop)
         expect.set_options(timeout=PATIENCE_MS)
     return _browser[0]

@@ -55,7 +55,7 @@ class WholePath(BrowserCase):
             page.on("filechooser", lambda chooser: chooser.set_files(file))
             page.wait_for_timeout(500)
             page.keyboard.press("m")
-            expect(page.get_by_text("every line is understood")).to_be_visible()
+            expect(page.get_by_text("3 understood")).to_be_visible()
             self.assertEqual(Unit.objects.count(), 0)
             page.keyboard.press("t")
             expect(page.get_by_text("3 units taken in")).to_be_visible()

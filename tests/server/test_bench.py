@@ -28,6 +28,17 @@ class Bench(Workshop, TestCase):
 
 
 class StartingPoints(Bench):
+    def test_the_commonest_filling_is_offered_the_newest_of_equals(self):
+        units = self.announce(*["stilt"] * 5)
+        for unit, gb in zip(units[:4], ("4", "16", "16", "4"), strict=True):
+            self.inspect(unit, m1=gb)
+        like = self.view(units[4])["like"]
+        self.assertEqual((like["entries"]["m1"], like["held_by"], like["of"]), ("4", 2, 4))
+        self.assertEqual(like["tag"], units[3].tag)
+        self.inspect(units[3], m1="16")
+        like = self.view(units[4])["like"]
+        self.assertEqual((like["entries"]["m1"], like["held_by"]), ("16", 3))
+
     def test_the_last_unit_of_the_model_is_offered_without_what_is_each_units_own(self):
         first, second, other = self.announce("folio", "folio", "stilt")
         self.assertIsNone(self.view(second)["like"])

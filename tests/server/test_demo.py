@@ -23,7 +23,7 @@ class TheTidewrightWorkshop(TestCase):
         sheet_version.cache_clear()
         standard_version.cache_clear()
         load()
-        cls.batch = Batch.objects.get()
+        cls.batch = Batch.objects.get(slug="ferry-line-offices")
 
     def test_no_stage_is_empty_at_first_sight(self):
         counts = stage_counts(self.batch)

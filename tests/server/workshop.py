@@ -29,6 +29,9 @@ MODELS = {
     "folio": ("Ombrel", "Folio 15"),
     "stilt": ("Quarrin", "Stilt Q2"),
     "lern": ("Tolva", "Lern 11"),
+    "tarn": ("Kestrin", "Tarn 14"),
+    "primer": ("Tolva", "Primer 14"),
+    "cairn": ("Ombrel", "Cairn M1"),
 }
 
 

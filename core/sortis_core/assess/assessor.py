@@ -2,10 +2,12 @@
 
 Units of one batch are much alike: the same modules, the same drives, all tests passed. What one
 side of a unit amounts to is worked out once and looked up for the next unit that is the same on
-that side (``bench/inspect.py`` holds the time).
+that side. What is made anew for every unit is plain dataclasses, not models that check again what
+was checked already (``bench/inspect.py`` holds the time).
 """
 
 from collections.abc import Callable, Hashable
+from dataclasses import dataclass
 from typing import NamedTuple, TypeVar
 
 from sortis_core.assess.battery import (
@@ -34,7 +36,6 @@ from sortis_core.assess.memory import (
 from sortis_core.assess.storage import StorageFacts, storage_facts, storage_verdict
 from sortis_core.assess.unknowns import NOTHING_UNKNOWN, Unknowns, unknowns
 from sortis_core.assess.verdict import GateState, GateVerdict, Question
-from sortis_core.base import Record
 from sortis_core.cautions import HAZARD_WORDS, LIT_WORDS
 from sortis_core.findings import Findings, HazardKind, PlaceState
 from sortis_core.sheets import ModelSheet
@@ -59,7 +60,8 @@ Verdicts = tuple[tuple[int, GateVerdict], ...]
 Side = TypeVar("Side")
 
 
-class StandardVerdict(Record):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StandardVerdict:
     """All gates of one standard held against one unit."""
 
     standard: str
@@ -71,7 +73,8 @@ class StandardVerdict(Record):
         return tuple(gate for gate in self.gates if gate.state is state)
 
 
-class Assessment(Record):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Assessment:
     """What the findings of one unit amount to."""
 
     memory: MemoryFacts
@@ -96,7 +99,12 @@ class _Alike(NamedTuple):
     rooms: tuple[Room, ...]
     asked: tuple[Question, ...]
     verdicts: tuple[StandardVerdict, ...]
-    open_gate: bool
+    all_seen: bool
+
+    @property
+    def sentences(self) -> tuple[str, str]:
+        """What memory and storage amount to, in words."""
+        return self.memory.sentence, self.storage.sentence
 
 
 class Assessor:
@@ -138,30 +146,26 @@ class Assessor:
             tuple(findings.tests.items()),
             tuple([self._seen_by_gates(pack) for pack in battery.packs]),
         )
-        memory, storage, rooms, asked, verdicts, open_gate = self._once(
-            sides, lambda: self._all_sides(findings, battery, sides)
-        )
+        alike = self._once(sides, lambda: self._all_sides(findings, battery, sides))
         hazards = findings.hazards
         return Assessment(
-            memory=memory,
-            storage=storage,
+            memory=alike.memory,
+            storage=alike.storage,
             battery=battery,
-            verdicts=verdicts,
-            questions=(*asked, *pack_questions(sheet, findings)),
+            verdicts=alike.verdicts,
+            questions=(*alike.asked, *pack_questions(sheet, findings)),
             hazards=hazards,
             hazard_words=_hazard_words(findings) if hazards else "",
             ceilings=self._ceilings,
-            headroom=(*rooms, *pack_rooms(sheet, findings)),
-            unknowns=self._unknowns(findings, verdicts, open_gate),
-            sentences=tuple(
-                [said for said in (memory.sentence, storage.sentence, battery.sentence) if said]
-            ),
+            headroom=(*alike.rooms, *pack_rooms(sheet, findings)),
+            unknowns=self._unknowns(findings, alike),
+            sentences=tuple([said for said in (*alike.sentences, battery.sentence) if said]),
         )
 
     def _all_sides(
         self, findings: Findings, battery: BatteryFacts, sides: tuple[Hashable, ...]
-    ) -> "_Alike":
-        trim, modules, drives, parts, tests, _ = sides
+    ) -> _Alike:
+        trim, modules, drives, parts, tests, packs = sides
         memory, memory_said, memory_room, asked = self._once(
             ("memory", modules), lambda: self._memory(findings)
         )
@@ -172,14 +176,21 @@ class Assessor:
         held = frozenset(
             key for key, drive in findings.drives.items() if drive.state is PlaceState.PRESENT
         )
-        verdicts = self._verdicts(
+        verdicts, open_gate = self._verdicts(
             memory_said,
             storage_said,
             self._once(("parts", trim, held, parts), lambda: self._parts(findings)),
             self._once(("tests", trim, tests), lambda: self._tests(findings)),
-            self._packs(battery),
+            self._once(("packs", packs), lambda: self._packs(battery)),
         )
-        return _Alike(memory, storage, (*memory_room, *drive_room), asked, *verdicts)
+        return _Alike(
+            memory=memory,
+            storage=storage,
+            rooms=(*memory_room, *drive_room),
+            asked=asked,
+            verdicts=verdicts,
+            all_seen=not open_gate and self._all_seen(findings),
+        )
 
     def _once(self, key: Hashable, work: Callable[[], Side]) -> Side:
         known = self._sides.get(key)
@@ -261,20 +272,18 @@ class Assessor:
             any(verdict.state is GateState.UNKNOWN for verdict in said.values()),
         )
 
-    def _unknowns(
-        self,
-        findings: Findings,
-        verdicts: tuple[StandardVerdict, ...],
-        open_gate: bool,
-    ) -> Unknowns:
-        # A finished unit has an entry for everything; the walk over all places is for the others.
-        seen = len(findings.parts) + len(findings.tests) + len(findings.packs)
+    def _unknowns(self, findings: Findings, alike: _Alike) -> Unknowns:
+        if alike.all_seen and findings.grade:
+            return NOTHING_UNKNOWN
+        gates = tuple(verdict.gates for verdict in alike.verdicts)
+        return unknowns(self.sheet, findings, self.standards, gates, self.policy)
+
+    def _all_seen(self, findings: Findings) -> bool:
+        """Whether a finished unit has an entry for everything but its grade."""
         places = self.sheet.of_trim(findings.trim)
         needed = len(places.parts) + len(places.tests) + len(places.packs)
-        if seen >= needed and not open_gate and findings.grade and not _any_unseen(findings):
-            return NOTHING_UNKNOWN
-        gates = tuple(verdict.gates for verdict in verdicts)
-        return unknowns(self.sheet, findings, self.standards, gates, self.policy)
+        seen = len(findings.parts) + len(findings.tests) + len(findings.packs)
+        return seen >= needed and not _any_unseen(findings)
 
 
 def _any_unseen(findings: Findings) -> bool:

@@ -1,7 +1,8 @@
 """Packs: health, runtime, what is implausible (docs/rules.md, Pack)."""
 
+from dataclasses import dataclass
+
 from sortis_core.assess.verdict import GateState, GateVerdict, Question
-from sortis_core.base import Record
 from sortis_core.findings import Findings, PackFinding, PlaceState
 from sortis_core.sheets import ModelSheet, PackPlace, PackVariant
 from sortis_core.standards import PackGate
@@ -14,7 +15,8 @@ CELL_VOLTS = (3.6, 3.95)
 """Nominal volts of one lithium cell, lowest and highest."""
 
 
-class PackFacts(Record):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PackFacts:
     """One pack, judged alone."""
 
     place: str
@@ -27,7 +29,8 @@ class PackFacts(Record):
     """Family of the sheet's variant it agrees with; empty where none does."""
 
 
-class BatteryFacts(Record):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BatteryFacts:
     """All packs of one unit and the runtime of their sum."""
 
     packs: tuple[PackFacts, ...]

@@ -1,5 +1,6 @@
 """What one gate says about one unit."""
 
+from dataclasses import dataclass
 from enum import StrEnum
 
 from sortis_core.base import Record
@@ -14,7 +15,8 @@ class GateState(StrEnum):
     AT_RELEASE = "at release"
 
 
-class GateVerdict(Record):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GateVerdict:
     """One gate of one standard held against what was found."""
 
     gate: str

@@ -16,7 +16,7 @@ begins   then
 ``g``    the cosmetic grade
 ``!``    the unit is dangerous: ``! o`` lights up while open, ``! m`` smells
 ``ok``   every part and test nobody wrote about is as it should be
-``same`` begin with what the last unit of this model holds
+``same`` begin with what most units of this model held
 ``keep`` keep the unit and go on; ``undo`` take the last line back
 ======== ===============================================================================
 
@@ -50,7 +50,7 @@ HEADS = {
     "g": "grade",
     "!": "dangerous",
     "ok": "all the rest is as it should be",
-    "same": "like the last unit of this model",
+    "same": "like most units of this model",
     "keep": "keep it and go on",
     "undo": "take the last line back",
 }

@@ -63,11 +63,13 @@ class HazardLine(HazardView):
 
 
 class StartingPoint(BaseModel):
-    """What the unit of this model that was inspected last holds; to be confirmed, not given."""
+    """What most units of this model held so far; to be confirmed, not given."""
 
     tag: str
     trim: str
     entries: dict[str, str]
+    held_by: int
+    of: int
     strip: Strip
 
 
@@ -180,12 +182,12 @@ def view_of(unit: Unit) -> InspectionView:
 
 
 def _like(unit: Unit, sheet: ModelSheet) -> StartingPoint | None:
-    tag, trim, entries = starting_point(unit)
-    if not tag:
+    like = starting_point(unit)
+    if not like.tag:
         return None
-    findings, _ = read_entries(sheet, trim, entries)
+    findings, _ = read_entries(sheet, like.trim, like.entries)
     strip = draw_strip(sheet, findings, newest_standards())
-    return StartingPoint(tag=tag, trim=trim, entries=entries, strip=strip)
+    return StartingPoint(**like._asdict(), strip=strip)
 
 
 @router.get("/hazards", response=list[HazardLine])

@@ -81,9 +81,9 @@ def line(request: HttpRequest, tag: str, given: Line):
     base = dict(given.entries)
     trim = read.trim
     if read.same:
-        _, like_trim, like = starting_point(unit)
-        trim = like_trim if like_trim and read.trim == given.trim else trim
-        base |= like
+        like = starting_point(unit)
+        trim = like.trim if like.trim and read.trim == given.trim else trim
+        base |= like.entries
     entries = base | read.entries
     typed = Typed(trim=trim, entries=entries)
     reading = reading_of(unit, typed)

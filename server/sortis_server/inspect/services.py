@@ -1,5 +1,7 @@
 """Keep inspections: append-only, nothing overwritten, hazards block."""
 
+from typing import NamedTuple
+
 from django.db import transaction
 from django.utils import timezone
 
@@ -39,34 +41,57 @@ def findings_of(unit: Unit) -> Findings:
     return newest_findings([unit]).get(unit.pk) or blank_findings(unit)
 
 
-def starting_point(unit: Unit) -> tuple[str, str, dict[str, str]]:
-    """(tag, trim, entries) of the unit of this model and batch that was inspected last.
+LOOKED_BACK = 30
+"""Inspections of a model that a starting point is chosen from."""
+
+
+class Like(NamedTuple):
+    """What most units of a model held."""
+
+    tag: str
+    """The newest unit that held it; empty where none was inspected."""
+    trim: str
+    entries: dict[str, str]
+    held_by: int
+    of: int
+
+
+def starting_point(unit: Unit) -> Like:
+    """What most of the last units of this model and batch held, the newest of equals.
 
     Memory, drives and required parts are alike in a fleet; packs, tests, grade and a drive's wear
-    are each unit's own and are left out. Empty where none was inspected.
+    are each unit's own and are left out. The commonest filling is nearer to the next unit than the
+    last one, which may have been the odd one out.
     """
-    newest = (
+    newest = list(
         Inspection.objects.filter(
             unit__batch_id=unit.batch_id, unit__sheet_key=unit.sheet_key, source="inspection"
         )
         .exclude(unit_id=unit.pk)
         .select_related("unit")
-        .order_by("-pk")
-        .first()
+        .order_by("-pk")[:LOOKED_BACK]
     )
-    if newest is None:
-        return "", "", {}
-    findings = Findings.model_validate(newest.findings)
+    held: dict[tuple[str, tuple[tuple[str, str], ...]], list[str]] = {}
+    for inspection in newest:
+        findings = _fleet_side(Findings.model_validate(inspection.findings))
+        entries = {key: text for key, text in write_entries(findings).items() if text}
+        same = (findings.trim, tuple(sorted(entries.items())))
+        held.setdefault(same, []).append(inspection.unit.tag)
+    if not held:
+        return Like("", "", {}, 0, 0)
+    (trim, pairs), tags = max(held.items(), key=lambda item: len(item[1]))
+    _, refusals = read_entries(sheet_of(unit), trim, dict(pairs))
+    entries = {key: text for key, text in pairs if key not in refusals}
+    return Like(tags[0], trim, entries, len(tags), len(newest))
+
+
+def _fleet_side(findings: Findings) -> Findings:
     drives = {
         key: drive.model_copy(update={"life_percent": None})
         for key, drive in findings.drives.items()
     }
-    alike = findings.model_copy(
-        update={"drives": drives, "packs": {}, "tests": {}, "grade": None, "unit_hazard": None}
-    )
-    _, refusals = read_entries(sheet_of(unit), alike.trim, write_entries(alike))
-    entries = {k: v for k, v in write_entries(alike).items() if v and k not in refusals}
-    return newest.unit.tag, alike.trim, entries
+    own = {"packs": {}, "tests": {}, "grade": None, "unit_hazard": None}
+    return findings.model_copy(update={"drives": drives, **own})
 
 
 def assess_unit(unit: Unit, findings: Findings) -> Assessment:

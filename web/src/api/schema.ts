@@ -1314,10 +1314,7 @@ export interface components {
             verdicts: components["schemas"]["StandardVerdict"][];
             /** Questions */
             questions: components["schemas"]["Question"][];
-            /**
-             * Hazards
-             * @description Places that must not be touched; the unit is blocked while there are any.
-             */
+            /** Hazards */
             hazards: string[];
             /** Hazard Words */
             hazard_words: string;
@@ -1354,17 +1351,13 @@ export interface components {
          * @description One gate of one standard held against what was found.
          */
         GateVerdict: {
-            /**
-             * Gate
-             * @description The gate's type; closing gates add their check.
-             */
+            /** Gate */
             gate: string;
             state: components["schemas"]["GateState"];
             /** Sentence */
             sentence: string;
             /**
              * Places
-             * @description Places, parts or tests that make it short or unknown.
              * @default []
              */
             places: string[];
@@ -1504,10 +1497,7 @@ export interface components {
             health_percent: number | null;
             /** Cycles */
             cycles: number | null;
-            /**
-             * Variant
-             * @description Family of the sheet's variant it agrees with; empty where none does.
-             */
+            /** Variant */
             variant: string;
         };
         /**
@@ -1616,7 +1606,7 @@ export interface components {
         };
         /**
          * StartingPoint
-         * @description What the unit of this model that was inspected last holds; to be confirmed, not given.
+         * @description What most units of this model held so far; to be confirmed, not given.
          */
         StartingPoint: {
             /** Tag */
@@ -1627,6 +1617,10 @@ export interface components {
             entries: {
                 [key: string]: string;
             };
+            /** Held By */
+            held_by: number;
+            /** Of */
+            of: number;
             strip: components["schemas"]["Strip"];
         };
         /**

@@ -75,7 +75,7 @@ export function Arrive() {
             ) : (
               <figure className="mt-4">
                 <figcaption className="quiet text-sm mb-1">What a manifest may look like · <a className="underline" href="/example-manifest.csv" download>take this one to try it</a></figcaption>
-                <pre className="font-mono text-sm bg-base-100 border border-base-300 p-3 overflow-auto">{EXAMPLE}</pre>
+                <pre className="font-mono text-sm bg-base-100 border border-base-300 p-3 whitespace-pre-wrap">{EXAMPLE}</pre>
               </figure>
             )}
             <p className="mt-4"><a className="quiet inline-flex gap-1 items-center hover:underline" href={`/api/batches/${batch}/units.csv`}><FileDown size={16} aria-hidden="true" /> the whole batch as CSV</a></p>

@@ -63,7 +63,8 @@ export function Count({ batch, waiting, ready }: Props) {
       queries.setQueryData(['count', batch], await ask(api.POST('/api/batches/{slug}/extras', { ...path, body: { kind, seen: Math.max(0, seen) } })))
       return ''
     })
-  useKeys({ c: all })
+  const field = useRef<HTMLInputElement>(null)
+  useKeys({ c: all, s: () => field.current?.focus() })
   const view = counted.data
   const open = view?.notes.filter((note) => !note.settled) ?? []
   const settled = view?.notes.filter((note) => note.settled) ?? []
@@ -76,7 +77,10 @@ export function Count({ batch, waiting, ready }: Props) {
       {view && view.expected > 0 && <progress className="progress w-full h-2 mb-2" value={view.seen} max={view.expected} aria-label="Units seen of those expected" />}
       {ready && waiting.length === 0 && <p className="my-2">Every announced unit is counted in. <button className="underline" onClick={() => navigate(`/${batch}/inspect`)}>Go on to Inspect</button> <kbd>I</kbd></p>}
       <form className="flex gap-3 my-2" onSubmit={(event) => { event.preventDefault(); if (code.trim()) scan(code.trim()); setCode('') }}>
-        <input className="input input-bordered h-11 grow font-mono text-lg" placeholder="Scan a label or a serial number" aria-label="Scan a label or a serial number" value={code} onChange={(event) => setCode(event.target.value)} />
+        <label className="input input-bordered h-11 grow bg-base-100 flex items-center">
+          <input ref={field} className="grow font-mono text-lg" placeholder="Scan a label or a serial number" aria-label="Scan a label or a serial number" value={code} onChange={(event) => setCode(event.target.value)} onKeyDown={(event) => { if (event.key === 'Escape') event.currentTarget.blur() }} />
+          <kbd>S</kbd>
+        </label>
         {waiting.length > 0 && <button type="button" className="btn btn-outline btn-bench" onClick={all}>Count all {waiting.length.toLocaleString('en')} in <kbd>C</kbd></button>}
       </form>
       <div aria-live="polite">
@@ -87,7 +91,7 @@ export function Count({ batch, waiting, ready }: Props) {
       <div className="flex flex-wrap gap-x-8 gap-y-2 my-3">
         {view?.extras.map((one) => (
           <div key={one.kind} className="flex items-center gap-2" role="group" aria-label={one.kind}>
-            <span className="capitalize">{one.kind}s</span>
+            <span className="inline-block first-letter:uppercase">{one.kind}s</span>
             <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" aria-label={`one ${one.kind} less`} onClick={() => extra(one.kind, one.seen - 1)}>−</button>
             <b className={`figures min-w-8 text-center ${one.expected > one.seen ? 'fitink' : ''}`}>{one.seen}</b>
             <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" aria-label={`one ${one.kind} more`} onClick={() => extra(one.kind, one.seen + 1)}>+</button>

@@ -9,6 +9,8 @@ interface Props {
   onTake: (entries: Record<string, string>, trim: string) => void
   onKeep: (entries: Record<string, string>, trim: string) => void
   onUndo: () => void
+  /** The unit as the line would make it, for the strip; null while the line is blank. */
+  onEcho: (view: Schemas['LineView'] | null) => void
   onClose: () => void
 }
 
@@ -17,7 +19,7 @@ const READ_AFTER_MS = 30
 const SCANNED = /~\S*$/
 
 /** One text line that logs a whole unit; every word says what it was taken for. */
-export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, onClose }: Props) {
+export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, onEcho, onClose }: Props) {
   const [text, setText] = useState('')
   const [said, setSaid] = useState<Schemas['LineView'] | null>(null)
   const [refusal, setRefusal] = useState('')
@@ -32,6 +34,7 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
       const view = await ask(api.POST('/api/units/{tag}/line', { params: { path: { tag } }, body: { text: line, caret, trim, entries } }))
       if (now === turn.current) {
         setSaid(view)
+        onEcho(line.trim() ? view : null)
         setChosen(0)
       }
       setRefusal('')

@@ -21,6 +21,7 @@ import { unitsQuery } from './units'
 import { inspectionQuery, useInspection } from './useInspection'
 
 const PREFETCHED = 12
+const FRESH = 2
 /** The entry that stands for every part and test nobody wrote anything about. */
 const REST = '*'
 /** The place of a danger that is the unit's and no pack's. */
@@ -52,6 +53,9 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   const [problem, setProblem] = useState<Problem | null>(null)
   const [tool, setTool] = useState<Tool>('')
   const [caution, setCaution] = useState(false)
+  /** What a bench line would make of the unit, while it is typed. */
+  const [echo, setEcho] = useState<Schemas['LineView'] | null>(null)
+  const focusing = useRef<ReturnType<typeof setTimeout>>(undefined)
   const dropped = useRef<File | null>(null)
   const { view, reading } = open
   const ready = Boolean(view)
@@ -62,11 +66,18 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   useEffect(() => {
     // The units after this one are fetched ahead, so that they open without the network too.
     const here = units.findIndex((unit) => unit.tag === tag)
-    for (const unit of units.slice(here + 1, here + 1 + PREFETCHED)) void queries.prefetchQuery(inspectionQuery(unit.tag))
+    units.slice(here + 1, here + 1 + PREFETCHED).forEach((unit, ahead) => {
+      // The next two are fetched fresh; those behind them once, in case the network goes.
+      if (ahead < FRESH || !queries.getQueryData(inspectionQuery(unit.tag).queryKey)) void queries.prefetchQuery(inspectionQuery(unit.tag))
+    })
   }, [units, tag, queries])
   const showTool = (next: Tool): void => {
     setTool(next)
-    if (!next) setTimeout(focusOpenPlace)
+    setEcho(null)
+    clearTimeout(focusing.current)
+    if (!next) focusing.current = setTimeout(focusOpenPlace)
+    // Single keys belong to what is open now, no longer to the place that was in focus.
+    else if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
   }
   const trims = view?.trims ?? []
   useEffect(() => {
@@ -142,12 +153,18 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   const like = view.blocked ? null : view.like
   const same = (): void => {
     if (!like) return
-    const untouched = Object.values(open.entries).every((text) => !text)
-    open.takeOver({ ...like.entries, ...open.entries }, untouched ? like.trim : open.trim)
+    // The trim comes along unless somebody chose one here; then only what that trim has is taken over.
+    const chosen = open.trim !== view.trim && open.trim !== like.trim
+    const places = new Set(reading.strip.cells.map((cell) => cell.key))
+    const taken = Object.entries(like.entries).filter(([place]) => !chosen || places.has(place))
+    open.takeOver({ ...Object.fromEntries(taken), ...open.entries }, chosen ? open.trim : like.trim)
   }
   const waiting = units.filter((unit) => unit.sheet === view.sheet).length
   const refusals = Object.entries(reading.refusals)
   const unseen = reading.strip.cells.filter((cell) => cell.mark === 'unseen').length
+  const shown = echo?.reading ?? reading
+  // What takes a bench screen of its own leaves the strip as a drawing above it.
+  const compact = tool !== '' && tool !== 'line'
   const failed = open.entries.starts === 'x'
   return (
     <div
@@ -169,6 +186,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         </div>
         <p role="status" className="quiet text-sm text-right shrink-0">
           {!open.connected ? 'not connected, kept on this device' : open.drafted ? 'not kept yet' : view.kept ? <>kept {clock(view.kept.at)} by {view.kept.by}</> : 'nobody has looked yet'}
+          <span className="block">{unseen ? `${count(unseen, 'place')} not looked at` : 'everything looked at'}</span>
         </p>
       </header>
       <HazardPanel
@@ -184,17 +202,18 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
       {problem && problem.status === 409 ? (
         <Compare problem={problem} mine={open.entries} onMine={(number) => void keep(false, number)} onTheirs={(entries, number) => { open.replace(entries, number); setProblem(null) }} />
       ) : problem && <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3"><b>{problem.title}.</b> {problem.detail}</div>}
-      {like && view.number === 0 && (
+      {!compact && like && view.number === 0 && Object.keys(like.entries).some((place) => !open.entries[place]) && (
         <p className="mb-2 flex items-center gap-3 text-[0.9375rem]">
-          <kbd>=</kbd> <span>like <span className="tag">{like.tag}</span>, inspected before it; Enter on an empty place takes that place alone</span>
+          <kbd>=</kbd> <span>like <span className="tag">{like.tag}</span>{like.of > 1 && ` and ${like.held_by - 1} more of ${like.of} before it`}; Enter on an empty place takes that place alone</span>
           <span className="max-lg:hidden"><Strip strip={like.strip} size="line" /></span>
           <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={same}>All the same</button>
         </p>
       )}
-      <Strip
+      {compact && <Strip size="card" strip={shown.strip} />}
+      {!compact && <Strip
         size="bench"
-        strip={reading.strip}
-        entries={open.entries}
+        strip={shown.strip}
+        entries={echo?.entries ?? open.entries}
         like={like?.entries ?? {}}
         refusals={reading.refusals}
         disabled={view.blocked}
@@ -205,24 +224,25 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         onSame={same}
         onDanger={danger}
         onLine={() => showTool('line')}
-      />
-      <div className="min-h-7 mt-1" aria-live="polite">
-        {refusals.map(([key, sentence]) => <p key={key} id={`refusal-${key}`} className="fitink font-semibold">{sentence}</p>)}
-        {reading.assessment.questions.map((question) => <p key={question.sentence} className="fitink">{question.sentence}</p>)}
-        {refusals.length === 0 && <FocusHelp strip={reading.strip} />}
+      />}
+      <div className={`flex items-start gap-3 mt-2 mb-2 ${compact ? 'hidden' : ''}`}>
+        <div className="grow min-w-0 min-h-11" aria-live="polite">
+          {refusals.map(([key, sentence]) => <p key={key} id={`refusal-${key}`} className="fitink font-semibold">{sentence}</p>)}
+          {reading.assessment.questions.map((question) => <p key={question.sentence} className="fitink">{question.sentence}</p>)}
+          {refusals.length === 0 && <FocusHelp strip={reading.strip} />}
+        </div>
+        <button className="btn btn-outline btn-bench" disabled={view.blocked} onClick={() => void keep(true)} title="Decide with what was seen; the rest stays unknown">Enough seen <kbd>⇧ Enter</kbd></button>
+        <button className="btn btn-primary btn-bench" disabled={view.blocked} onClick={() => void keep(false)}>Keep, next <kbd>Ctrl Enter</kbd></button>
       </div>
-      <div className="flex items-center gap-2 rule-t pt-2 mb-2" role="toolbar" aria-label="Ways to log this unit">
+      <div className="flex flex-wrap items-center gap-1 rule-t pt-1.5 mb-2 -mx-2" role="toolbar" aria-label="Ways to log this unit">
         {TOOLS.map(([key, words, keys]) => (
-          <button key={key} aria-pressed={tool === key} disabled={view.blocked && key !== 'photos'} className={`btn btn-sm pointer-coarse:btn-bench font-normal ${tool === key ? 'btn-neutral' : 'btn-ghost'} ${key === 'search' && failed ? 'fitink font-semibold' : ''}`} onClick={() => showTool(tool === key ? '' : key)}>
+          <button key={key} aria-pressed={tool === key} disabled={view.blocked && key !== 'photos'} className={`btn btn-sm px-2 pointer-coarse:btn-bench font-normal ${tool === key ? 'btn-neutral' : 'btn-ghost'} ${key === 'search' && failed ? 'fitink font-semibold' : ''}`} onClick={() => showTool(tool === key ? '' : key)}>
             {words}{key === 'photos' && view.photos.length > 0 && ` ${view.photos.length}`} <kbd>{keys}</kbd>
           </button>
         ))}
-        <button className="btn btn-ghost btn-sm pointer-coarse:btn-bench font-normal text-error" disabled={view.blocked} onClick={danger}>Danger <kbd>!</kbd></button>
+        <button className="btn btn-ghost btn-sm px-2 pointer-coarse:btn-bench font-normal text-error" disabled={view.blocked} onClick={danger}>Danger <kbd>!</kbd></button>
         <span className="grow" />
         {open.canUndo && <button className="btn btn-ghost btn-sm font-normal" onClick={open.undo}>Undo <kbd>Ctrl Z</kbd></button>}
-        <span className="quiet text-sm max-xl:hidden">{unseen ? `${count(unseen, 'place')} not looked at` : 'everything looked at'}</span>
-        <button className="btn btn-outline btn-bench" disabled={view.blocked} onClick={() => void keep(true)} title="Decide with what was seen; the rest stays unknown">Enough seen <kbd>⇧ Enter</kbd></button>
-        <button className="btn btn-primary btn-bench" disabled={view.blocked} onClick={() => void keep(false)}>Keep, next <kbd>Ctrl Enter</kbd></button>
       </div>
       {tool === 'line' && (
         <BenchLine
@@ -232,6 +252,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
           onTake={(entries, trim) => open.takeOver(entries, trim)}
           onKeep={(entries, trim) => void keep(false, open.startedFrom, entries, trim)}
           onUndo={open.undo}
+          onEcho={setEcho}
           onClose={() => showTool('')}
           sheet={view.sheet}
         />
@@ -241,7 +262,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
       {tool === 'search' && <NoStart tag={tag} trim={open.trim} entries={open.entries} onTake={(entries) => takeOver({ ...open.entries, ...entries })} onClose={() => showTool('')} />}
       {tool === 'photos' && <Photos view={view} dropped={dropped} onChange={(changed) => queries.setQueryData(['inspection', tag], changed)} onClose={() => showTool('')} />}
       {!tool && failed && <p className="mb-2 fitink">It does not start. That is not yet a bad pack or board: <button className="underline" onClick={() => showTool('search')}>search why</button> <kbd>Alt N</kbd></p>}
-      {tool !== 'readout' && tool !== 'search' && <Assessed assessment={reading.assessment} seals={view.seals} />}
+      {tool !== 'readout' && tool !== 'search' && <Assessed assessment={shown.assessment} seals={view.seals} />}
     </div>
   )
 }

@@ -60,6 +60,9 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
   const field = (label: string, path: string[], width: string, kind: Column['kind'] = 'text', choices?: string[]) => (
     <Field label={label} width={width} column={{ field: '', heading: label, kind, width: 0, optional: true, ...(choices ? { choices } : {}) }} value={at(document, path)} onChange={(value) => change(path, value)} />
   )
+  const rows = (table: (typeof TABLES)[number]) => (
+    <Rows key={table.heading} {...table} rows={(at(document, table.path) ?? []) as Record<string, unknown>[]} onChange={(changed) => change(table.path, changed)} />
+  )
   return (
     <div className="page">
       <div className="sticky top-0 z-10 bg-base-200 pb-3 border-b border-base-content">
@@ -110,10 +113,11 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
         {field('Processor, GB', ['memory', 'cpu_gb'], 'w-24', 'number')}
         <Field label="Soldered, GB" width="w-28" column={{ field: '', heading: '', kind: 'list', width: 0, figures: true }} value={draft.memory?.soldered?.amounts_gb ?? []} onChange={(value) => change(['memory', 'soldered'], (value as number[]).length ? { key: draft.memory.soldered?.key ?? 'm0', label: 'soldered', amounts_gb: value } : null)} />
       </div>
-      {TABLES.map((table) => <Rows key={table.heading} {...table} rows={(at(document, table.path) ?? []) as Record<string, unknown>[]} onChange={(rows) => change(table.path, rows)} />)}
+      {TABLES.filter((table) => table.path[0] !== 'route').map((table) => rows(table))}
       <Packs packs={draft.packs ?? []} onChange={(packs) => change(['packs'], packs)} />
-      <h2 className="mt-5 mb-1">The route, drawn</h2>
+      <h2 className="mt-5 mb-1">The route</h2>
       {draft.route?.steps && <RouteGraph route={safeRoute(draft.route)} labelOf={(place) => labelIn(draft, place)} />}
+      {TABLES.filter((table) => table.path[0] === 'route').map((table) => rows(table))}
     </div>
   )
 }
@@ -147,6 +151,7 @@ function Field({ label, width, column, value, onChange, bare }: { label: string;
     ) : (
       <input
         className={`input input-sm bg-base-100 ${width}`}
+        size={1}
         aria-label={label}
         value={typed}
         onChange={(event) => {
@@ -185,7 +190,7 @@ function Rows({ heading, blank, columns, rows, onChange }: { heading: string; bl
               {rows.map((row, index) => (
                 <tr key={index} className="align-top">
                   {columns.map((column) => (
-                    <td key={column.field} className="pr-1 pb-1" style={{ minWidth: `${column.width}rem` }}>
+                    <td key={column.field} className="pr-1 pb-1" style={{ width: `${column.width}rem`, minWidth: `${column.width}rem` }}>
                       <Field bare label={`${column.heading}, ${String(row.label ?? row.title ?? row.place ?? index + 1)}`} width="w-full" column={column} value={column.kind === 'flag' ? row[column.field] : written(column, row)} onChange={(value) => put_(index, column, value)} />
                     </td>
                   ))}

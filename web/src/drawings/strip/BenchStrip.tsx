@@ -30,16 +30,19 @@ const HELP: Record<Cell['group'], string> = {
   memory: 'size in GB (16) · - empty · x faulty · ? not looked at',
   drive: 'n256 NVMe · s256 SATA · h500 spinning · 93% life · - empty · x faulty',
   pack: 'full/design (41.2/57 or 3600/5000mah 11.1v) · 612c cycles · - absent · x not charging · ! dangerous',
-  part: '+ there · - missing · x broken · a all the rest is as it should be',
-  test: '+ passed · x failed · a all the rest passed',
+  part: '+ there · - missing · x broken · a the rest is as it should be · a letter jumps',
+  test: '+ passed · x failed · a the rest passed · a letter jumps',
   grade: 'a · b · c',
 }
 const HEADINGS: [Cell['group'], string][] = [
   ['memory', 'Memory'],
   ['drive', 'Drives'],
   ['pack', 'Pack'],
+]
+const PEG_HEADINGS: [Cell['group'], string][] = [
   ['part', 'Required parts'],
   ['test', 'Function tests'],
+  ['grade', ''],
 ]
 
 export const helpFor = (group: Cell['group']): string => HELP[group]
@@ -101,6 +104,12 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
       const grade = root.current?.querySelector<HTMLInputElement>('input[data-place=grade]')
       grade?.focus()
       grade?.select()
+    } else if (peg && cell.group !== 'grade' && /^[b-wyz]$/i.test(event.key) && !event.ctrlKey && !event.metaKey && !event.altKey) {
+      // A letter jumps to the next part or test that begins with it.
+      event.preventDefault()
+      const pegs = [...(root.current?.querySelectorAll<HTMLInputElement>('input[data-peg]') ?? [])]
+      const after = [...pegs.slice(pegs.indexOf(field) + 1), ...pegs.slice(0, pegs.indexOf(field))]
+      after.find((other) => other.dataset.peg?.startsWith(event.key.toLowerCase()))?.focus()
     } else if (peg && event.key.length === 1 && !event.ctrlKey && !event.metaKey && !event.altKey) {
       event.preventDefault()
       onType(cell.key, event.key)
@@ -111,6 +120,7 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
   const field = (cell: Cell, extra: string) => (
     <input
       data-place={cell.key}
+      data-peg={PEGS.has(cell.group) ? cell.label.toLowerCase() : undefined}
       className={`font-mono bg-transparent outline-none ${extra}`}
       value={entries[cell.key] || (PEGS.has(cell.group) && cell.mark === 'good' && cell.group !== 'grade' ? '+' : '')}
       disabled={disabled}
@@ -135,9 +145,9 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
   const cells = (group: Cell['group']): Cell[] => strip.cells.filter((cell) => cell.group === group)
 
   return (
-    <div ref={root} className="flex flex-wrap gap-x-5 gap-y-3 items-start" role="group" aria-label="Slot strip">
+    <div ref={root} className="flex flex-wrap gap-x-4 gap-y-3 items-start" role="group" aria-label="Slot strip">
       {HEADINGS.filter(([group]) => cells(group).length).map(([group, heading]) => (
-        <section key={group} className={group === 'part' ? 'w-40' : group === 'test' ? 'w-36' : ''}>
+        <section key={group}>
           <h2 className="mb-1.5">{heading}</h2>
           {group === 'memory' && (
             <div className="flex gap-2">
@@ -157,19 +167,26 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
               ))}
             </div>
           )}
-          {group === 'pack' &&
-            cells(group).map((cell) => (
-              <Big key={cell.key} cell={cell} width={196 * cell.length} height={80} refusal={refusals[cell.key]}>
-                {field(cell, 'w-full text-lg font-semibold')}
-              </Big>
-            ))}
-          {(group === 'part' || group === 'test') &&
-            cells(group).map((cell) => <PegField key={cell.key} cell={cell}>{field(cell, 'w-5 text-center')}</PegField>)}
-          {group === 'test' && cells('grade').map((cell) => (
-            <PegField key="grade" cell={cell}>{field(cell, 'w-5 text-center uppercase font-semibold')}</PegField>
-          ))}
+          {group === 'pack' && (
+            <div className="flex flex-col gap-2.5">
+              {cells(group).map((cell) => (
+                <Big key={cell.key} cell={cell} width={196 * cell.length} height={cells(group).length > 1 ? 44 : 80} refusal={refusals[cell.key]}>
+                  {field(cell, 'w-full text-lg font-semibold')}
+                </Big>
+              ))}
+            </div>
+          )}
         </section>
       ))}
+      {/* Beside the places where there is room for three columns, else under them in as many as fit. */}
+      <div className="grow basis-[27rem] [column-width:8.75rem] gap-x-3">
+        {PEG_HEADINGS.map(([group, heading]) => cells(group).map((cell, index) => (
+          <div key={cell.key} className="break-inside-avoid">
+            {index === 0 && heading && <h2 className={`mb-1.5 ${group === 'test' ? 'mt-2' : ''}`}>{heading}</h2>}
+            <PegField cell={cell}>{field(cell, `w-5 text-center ${group === 'grade' ? 'uppercase font-semibold' : ''}`)}</PegField>
+          </div>
+        )))}
+      </div>
     </div>
   )
 }
