@@ -37,8 +37,9 @@ class TheTidewrightWorkshop(TestCase):
             self.assertEqual(len(alone), 1, role)
 
     def test_hazards_donors_and_missing_parts_are_there(self):
-        self.assertEqual(Hazard.objects.filter(done_at=None).count(), 1)
-        self.assertEqual(Hazard.objects.exclude(done_at=None).count(), 1)
+        here = Hazard.objects.filter(unit__batch=self.batch)
+        self.assertEqual(here.filter(done_at=None).count(), 1)
+        self.assertEqual(here.exclude(done_at=None).count(), 1)
         self.assertTrue(any(o.document["donor"] for o in WorkOrderRow.objects.all()))
         missing = [
             key
@@ -47,6 +48,17 @@ class TheTidewrightWorkshop(TestCase):
             if state == "missing"
         ]
         self.assertGreater(len(missing), 5)
+
+    def test_the_other_batches_wait_at_the_door_and_to_be_decided(self):
+        desks, centre = (
+            stage_counts(Batch.objects.get(slug=slug))
+            for slug in ("ferry-line-ticket-desks", "call-centre-closed")
+        )
+        self.assertEqual(desks["arrive"], 28)
+        self.assertGreater(centre["inspect"], 30)
+        self.assertGreater(centre["decide"], 120)
+        models = {unit.sheet_key for unit in Unit.objects.exclude(batch=self.batch)}
+        self.assertEqual(len(models), 14)
 
     def test_every_count_is_the_sum_of_its_movements(self):
         for lot in Lot.objects.all():

@@ -17,6 +17,7 @@ interface Props {
 const READ_AFTER_MS = 30
 /** Stands before every word of the printed sheet of codes. */
 const SCANNED = /~\S*$/
+const COMMANDS = new Set(['~keep', '~undo'])
 
 /** One text line that logs a whole unit; every word says what it was taken for. */
 export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, onEcho, onClose }: Props) {
@@ -56,6 +57,12 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
     field.current?.focus()
   }
   const enter = async (): Promise<void> => {
+    const scanned = SCANNED.exec(text)?.[0]
+    if (scanned && !COMMANDS.has(scanned)) {
+      // A scanner ends every code with Enter; the line goes on, and the next code may come at once.
+      setText((now) => `${now} `)
+      return
+    }
     const view = await read(text, text.length)
     if (!view) return
     const { command, words } = view.line
@@ -64,9 +71,6 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
       setText('')
     } else if (command === 'keep' && !words.some((word) => word.kind === 'unclear')) {
       onKeep(view.entries, view.trim)
-    } else if (SCANNED.test(text)) {
-      // A scanner ends every code with Enter; the line goes on.
-      setText(`${text} `)
     } else if (text.trim() && !words.some((word) => word.kind === 'unclear')) {
       onTake(view.entries, view.trim)
       setText('')

@@ -30,8 +30,10 @@ export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
   const gone = view.hazards.filter((hazard) => hazard.done)
   const showing = full && open.length > 0
   useEffect(() => {
+    if (showing) aside.current?.focus()
+  }, [showing])
+  useEffect(() => {
     if (!showing) return
-    aside.current?.focus()
     const pressed = (event: KeyboardEvent): void => {
       if (event.target instanceof HTMLInputElement || event.ctrlKey || event.altKey) return
       if (KINDS.some(([letter]) => letter === event.key)) {

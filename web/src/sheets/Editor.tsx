@@ -191,7 +191,7 @@ function Rows({ heading, blank, columns, rows, onChange }: { heading: string; bl
                 <tr key={index} className="align-top">
                   {columns.map((column) => (
                     <td key={column.field} className="pr-1 pb-1" style={{ width: `${column.width}rem`, minWidth: `${column.width}rem` }}>
-                      <Field bare label={`${column.heading}, ${String(row.label ?? row.title ?? row.place ?? index + 1)}`} width="w-full" column={column} value={column.kind === 'flag' ? row[column.field] : written(column, row)} onChange={(value) => put_(index, column, value)} />
+                      <Field bare label={`${column.heading}, ${String(row.label || row.title || row.place || index + 1)}`} width="w-full" column={column} value={column.kind === 'flag' ? row[column.field] : written(column, row)} onChange={(value) => put_(index, column, value)} />
                     </td>
                   ))}
                   <td className="whitespace-nowrap">

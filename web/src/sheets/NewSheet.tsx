@@ -15,8 +15,10 @@ interface Props {
 export function NewSheet({ name, near, onMade, onLeave }: Props) {
   const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/sheets')) })
   const queries = useQueryClient()
-  const [maker, ...model] = name.split(' ')
   const [error, setError] = useState<unknown>(null)
+  const [maker, ...model] = name.split(' ')
+  // The nearest sheet is chosen among those that are there.
+  if (!sheets.data) return null
   return (
     <form
       className="w-full flex flex-wrap gap-3 items-end bg-base-100 border border-base-300 p-3"
