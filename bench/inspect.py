@@ -242,7 +242,7 @@ def filter_paints_ms(page, address: str) -> tuple[float, int]:
     field.focus()
     took: list[float] = []
     for key in ("t", "w", "-", "1", "2", "Backspace", "Backspace", "3", "0", "4"):
-        page.evaluate(f"window.painted = ({PAINTED})()")
+        page.evaluate(f"void (window.painted = ({PAINTED})())")
         page.keyboard.press(key)
         took.append(page.evaluate("window.painted"))
         page.wait_for_timeout(150)

@@ -129,7 +129,7 @@ class Screens(BrowserCase):
         page = self.page(self.at("inspect"))
         page.get_by_label("Filter units").fill("folio")
         expect(page.locator("aside li a")).to_have_count(1)
-        self.assertIn("filter=folio", page.url)
+        page.wait_for_url("**filter=folio")
         page.reload()
         expect(page.locator("aside li a")).to_have_count(1)
 

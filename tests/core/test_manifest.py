@@ -63,6 +63,10 @@ class Tables(unittest.TestCase):
                 rows = read_table(text.replace("\n", "\r\n").encode(encoding)).rows
                 self.assertEqual(rows[0].cells, ("Ä1", "Lern 11"))
 
+    def test_a_comma_in_a_title_does_not_part_the_list(self):
+        table = read_table(b"Second pallet, ticket desks\n\nRef;Machine\nQ1;Lern 11\nQ2;Lern 11\n")
+        self.assertEqual((table.header_line, table.headers), (3, ("Ref", "Machine")))
+
     def test_titles_above_the_header_are_passed_over(self):
         data = workbook(
             ["Clearance, second floor"], [], ["Brand", "Device", "S/N"], ["Tolva", "Lern 11", 4711]

@@ -37,6 +37,11 @@ class Names(unittest.TestCase):
         self.assertEqual((match.state, match.sheet), ("unclear", ""))
         self.assertEqual(match.alternatives[0].sheet, "ombrel-folio-15")
 
+    def test_another_makers_name_is_not_taken_for_this_ones(self):
+        self.assertEqual(NAMES.match("Tolva", "Folio 15").state, "unclear")
+        match = NAMES.match("", "Cairn M2")
+        self.assertEqual([one.name for one in match.alternatives], ["Ombrel Cairn M1"])
+
     def test_a_stranger_is_unclear(self):
         self.assertEqual(NAMES.match("Zebulon", "Quark 9000").state, "unclear")
         self.assertEqual(NAMES.match("", "").state, "unclear")

@@ -1,7 +1,7 @@
 """Which model sheet a maker and model name of somebody's list means (docs/rules.md, Model names).
 
 Lists write one model in many ways: with the maker in the model's column, in capitals, with dashes,
-sizes and processors behind it. Names are compared as sets of words; figures must agree, since
+sizes and processors behind it. Names are compared word by word; figures must agree, since
 ``Folio 14`` and ``Folio 15`` differ in nothing else.
 """
 
@@ -20,6 +20,10 @@ AHEAD = 8
 NEAR = 55
 """Below this score a sheet is not even offered."""
 MOST_OFFERED = 4
+SAME_WORD = 80
+"""Two words this alike are one word with a slip."""
+NO_MAKER = 70
+"""What a name without a maker counts for it."""
 
 
 class Likeness(Record):
@@ -49,17 +53,33 @@ def _figures(name: str) -> set[str]:
     return set(re.findall(r"\d+", name))
 
 
-def likeness(name: str, sheet: ModelSheet) -> int:
-    """How alike a name is to a sheet's, 0 to 100."""
-    wanted, model = plain(name), plain(sheet.model)
-    whole = plain(sheet.name)
-    score = max(
-        fuzz.token_set_ratio(wanted, whole),
-        fuzz.token_set_ratio(wanted, model) - 2,
-        fuzz.WRatio(wanted, whole) - 4,
-    )
-    wrong = _figures(model) - _figures(wanted)
-    return round(max(0.0, score - 30 * len(wrong)))
+def _words(name: str) -> list[str]:
+    return [word for word in plain(name).split() if len(word) > 1 and not word.isdigit()]
+
+
+def _nearest(word: str, words: list[str]) -> float:
+    return max((fuzz.ratio(word, other) for other in words), default=0)
+
+
+def likeness(name: str, sheet: ModelSheet, makers: frozenset[str] = frozenset()) -> int:
+    """How alike a name is to a sheet's, 0 to 100.
+
+    Three quarters by the words of the model, one by the maker. A name without any known maker may
+    be of this one; a name with another maker is not. A figure of the model that the name lacks
+    costs a third.
+
+    :param makers: plain names of all known makers.
+    """
+    words = _words(name)
+    model = _words(sheet.model) or [plain(sheet.model)]
+    by_model = sum(_nearest(word, words) for word in model) / len(model)
+    maker = plain(sheet.maker)
+    by_maker = _nearest(maker, words)
+    if by_maker < SAME_WORD:
+        others = max((_nearest(other, words) for other in makers - {maker}), default=0)
+        by_maker = 0 if others >= SAME_WORD else NO_MAKER
+    wrong = _figures(plain(sheet.model)) - _figures(plain(name))
+    return round(max(0.0, 0.75 * by_model + 0.25 * by_maker - 30 * len(wrong)))
 
 
 class ModelNames:
@@ -70,6 +90,7 @@ class ModelNames:
         self.sheets = tuple(sheets)
         self.chosen = chosen or {}
         self._exact = {plain(sheet.name): sheet.key for sheet in self.sheets}
+        self._makers = frozenset(plain(sheet.maker) for sheet in self.sheets)
         self._found: dict[str, ModelMatch] = {}
 
     def match(self, maker: str, model: str) -> ModelMatch:
@@ -83,7 +104,9 @@ class ModelNames:
     def _match(self, name: str, key: str) -> ModelMatch:
         near = sorted(
             (
-                Likeness(sheet=sheet.key, name=sheet.name, score=likeness(name, sheet))
+                Likeness(
+                    sheet=sheet.key, name=sheet.name, score=likeness(name, sheet, self._makers)
+                )
                 for sheet in self.sheets
             ),
             key=lambda one: (-one.score, one.sheet),

@@ -85,8 +85,8 @@ def _names(verdicts: list[RowVerdict], state: RowState) -> list[UnclearName]:
     """Names that somebody should look at, the most frequent first."""
     found: dict[str, UnclearName] = {}
     for verdict in verdicts:
-        chosen = bool(verdict.sheet)
-        if verdict.state is state and verdict.name and chosen == (state is RowState.LOOK):
+        asked = verdict.asks_model or verdict.state is RowState.LOOK
+        if verdict.state is state and asked:
             offered = list(verdict.alternatives)
             one = found.setdefault(
                 verdict.name, UnclearName(name=verdict.name, rows=0, alternatives=offered)

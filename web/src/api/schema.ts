@@ -3827,6 +3827,12 @@ export interface components {
             /** Comes With */
             comes_with: string;
             /**
+             * Asks Model
+             * @description Nothing else is wrong with it than that nobody knows its model.
+             * @default false
+             */
+            asks_model: boolean;
+            /**
              * Alternatives
              * @description Sheets the name may mean, likeliest first; only where somebody should look.
              * @default []

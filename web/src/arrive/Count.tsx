@@ -85,9 +85,9 @@ export function Count({ batch, waiting, ready }: Props) {
       </form>
       <div aria-live="polite">
         {said && <p className="mb-2">{said}</p>}
-        {last && <p className={`text-lg px-4 py-2 mb-2 bg-base-100 border-l-4 ${GOOD.has(last.verdict) ? 'border-success' : 'border-accent fitink font-semibold'}`}>{last.sentence}</p>}
+        {last && !open.some((note) => note.code === last.code) && <p className={`text-lg px-4 py-2 mb-2 bg-base-100 border-l-4 ${GOOD.has(last.verdict) ? 'border-success' : 'border-accent fitink font-semibold'}`}>{last.sentence}</p>}
       </div>
-      {open.length > 0 && <ul className="mb-3">{open.map((note) => <Note key={note.number} note={note} onSettle={(how, sheet) => settle(note.number, how, sheet)} />)}</ul>}
+      {open.length > 0 && <ul className="mb-3" aria-live="polite">{open.map((note) => <Note key={note.number} note={note} fresh={note.code === last?.code} onSettle={(how, sheet) => settle(note.number, how, sheet)} />)}</ul>}
       <div className="flex flex-wrap gap-x-8 gap-y-2 my-3">
         {view?.extras.map((one) => (
           <div key={one.kind} className="flex items-center gap-2" role="group" aria-label={one.kind}>
@@ -112,10 +112,10 @@ export function Count({ batch, waiting, ready }: Props) {
 }
 
 /** Something that did not match, and what can be done about it. */
-function Note({ note, onSettle }: { note: Schemas['NoteView']; onSettle: (how: string, sheet?: string) => void }) {
+function Note({ note, fresh, onSettle }: { note: Schemas['NoteView']; fresh: boolean; onSettle: (how: string, sheet?: string) => void }) {
   const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/sheets')), enabled: note.verdict === 'surplus' })
   return (
-    <li className="rule-t py-2 flex flex-wrap items-center gap-3">
+    <li className={`py-2 flex flex-wrap items-center gap-3 ${fresh ? 'border-l-4 border-accent bg-base-100 px-4 text-lg fitink font-semibold' : 'rule-t'}`}>
       <span className="grow min-w-72"><b className="capitalize">{note.verdict}</b> · {note.sentence}</span>
       {note.verdict === 'swapped' && (
         <>

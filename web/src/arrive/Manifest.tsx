@@ -63,7 +63,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
         <div className="grow min-w-0">
           <h1 className="truncate">{view.name}</h1>
           <p>
-            {working ? `${view.doing} …` : view.state === 'stopped' ? 'Stopped; nothing was taken in.' : <><b>{view.counts.ok.toLocaleString('en')}</b> understood · <b className={view.counts.look ? 'fitink' : ''}>{view.counts.look.toLocaleString('en')}</b> to look at · <b className={view.counts.fault ? 'fitink' : ''}>{view.counts.fault.toLocaleString('en')}</b> cannot be taken in. Nothing is kept yet.</>}
+            {working ? `${view.doing} …` : view.refusal && view.state === 'ready' ? 'Say what the columns mean. Nothing is kept yet.' : view.state === 'stopped' ? 'Stopped; nothing was taken in.' : <><b>{view.counts.ok.toLocaleString('en')}</b> understood · <b className={view.counts.look ? 'fitink' : ''}>{view.counts.look.toLocaleString('en')}</b> to look at · <b className={view.counts.fault ? 'fitink' : ''}>{view.counts.fault.toLocaleString('en')}</b> cannot be taken in. Nothing is kept yet.</>}
           </p>
         </div>
         <button className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it <kbd>Esc</kbd></button>
@@ -119,7 +119,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
           </ul>
         </div>
       )}
-      {rows.data && !working && (
+      {rows.data && rows.data.rows.length + (state ? 1 : 0) > 0 && !working && (
         <>
           <div className="flex items-center gap-4 mb-1" role="group" aria-label="Which rows">
             {STATES.map(([key, words]) => <button key={key} aria-pressed={state === key} className={state === key ? 'font-bold underline underline-offset-4' : 'quiet hover:underline'} onClick={() => { setState(key); setOffset(0) }}>{words}</button>)}

@@ -1,9 +1,10 @@
 import type { Schemas } from '../api/client'
 
 const DEPTHS = ['outside', 'cover', 'isolate', 'shield', 'part'] as const
-const COLUMN = 118
-const LANE = 62
-const BOX = 104
+const COLUMN = 150
+const LANE = 70
+const BOX = 134
+const HEIGHT = 58
 const LEFT = 70
 
 interface Node {
@@ -74,12 +75,12 @@ export function RouteGraph({ route, labelOf }: { route: Schemas['Route']; labelO
         {placed.flatMap((node) => node.after.map((from) => {
           const a = where.get(from)
           const b = where.get(node.key)
-          return a && b && <path key={`${from} ${node.key}`} d={`M${a.x + BOX} ${a.y + 22} C${a.x + BOX + 14} ${a.y + 22} ${b.x - 14} ${b.y + 22} ${b.x} ${b.y + 22}`} fill="none" stroke="var(--quiet)" strokeWidth={1} />
+          return a && b && <path key={`${from} ${node.key}`} d={`M${a.x + BOX} ${a.y + HEIGHT / 2} C${a.x + BOX + 14} ${a.y + HEIGHT / 2} ${b.x - 14} ${b.y + HEIGHT / 2} ${b.x} ${b.y + HEIGHT / 2}`} fill="none" stroke="var(--quiet)" strokeWidth={1} />
         }))}
         {placed.map((node) => {
           const at = where.get(node.key) ?? { x: 0, y: 0 }
           return (
-            <foreignObject key={node.key} x={at.x} y={at.y} width={BOX} height={46}>
+            <foreignObject key={node.key} x={at.x} y={at.y} width={BOX} height={HEIGHT}>
               <div className={`h-full px-1.5 py-1 text-[0.6875rem] leading-[1.15] overflow-hidden border ${node.work ? 'border-dashed border-base-content bg-base-200' : 'border-base-content bg-base-100'}`} title={node.title}>{node.title}</div>
             </foreignObject>
           )

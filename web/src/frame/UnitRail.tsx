@@ -14,6 +14,7 @@ interface Props {
 }
 
 const ROW = 36
+const ADDRESS_AFTER_MS = 120
 /** Strips are asked for in blocks, so that scrolling by a row asks for nothing. */
 const BLOCK = 20
 
@@ -37,13 +38,14 @@ export function UnitRail({ heading, units, to, current, note }: Props) {
   const [search, setSearch] = useSearchParams()
   const [filter, setFilter] = useState(() => search.get('filter') ?? '')
   useEffect(() => {
-    // The address follows what is typed, also after a jump to another unit.
+    // The address follows what is typed, also after a jump to another unit; the list does not wait for it.
     if ((search.get('filter') ?? '') === filter) return
-    setSearch((now) => {
+    const timer = setTimeout(() => setSearch((now) => {
       if (filter) now.set('filter', filter)
       else now.delete('filter')
       return now
-    }, { replace: true })
+    }, { replace: true }), ADDRESS_AFTER_MS)
+    return () => clearTimeout(timer)
   }, [filter, search, setSearch])
   const shown = useMemo(() => {
     const wanted = filter.toLowerCase()

@@ -77,9 +77,9 @@ export function ReadOut({ tag, trim, entries, taken, dropped, onTake, onOne, onC
           {questions.map((question) => <li key={question} className="border-l-4 border-accent bg-base-100 px-3 py-1 mb-1 fitink font-semibold">{question}</li>)}
         </ul>
       )}
-      <div className="grid grid-cols-[minmax(0,1fr)_20rem] gap-6 max-lg:grid-cols-1">
+      <div className={missing.length > 0 ? 'grid grid-cols-[minmax(0,1fr)_18rem] gap-6 max-lg:grid-cols-1' : ''}>
         {rows.length > 0 && (
-          <table className="text-[0.9375rem] self-start">
+          <table className="text-[0.9375rem] self-start w-full">
             <thead><tr className="border-b border-base-content"><th className="pr-6">place</th><th className="pr-6">the machine says</th><th className="pr-6">you saw</th><th /></tr></thead>
             <tbody>
               {rows.map((row) => (

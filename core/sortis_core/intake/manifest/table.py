@@ -8,6 +8,7 @@ import csv
 import io
 import zipfile
 import zlib
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from datetime import date, datetime
 from typing import Any
@@ -24,6 +25,7 @@ MOST_ROWS = 10_000
 MOST_COLUMNS = 60
 MOST_BLANK = 5_000
 """Empty lines in a row; a cell at the far end of a sheet makes a million of them."""
+DELIMITER_LINES = 40
 HEADER_WITHIN = 15
 """A header stands among the first rows; titles and blank lines may stand above it."""
 SAFE_FIGURES = 15
@@ -144,10 +146,20 @@ def _text(data: bytes) -> str:
     return text
 
 
+def _delimiter(text: str) -> str:
+    """The sign that parts most lines into equally many cells; a comma in a title parts one."""
+    lines = [line for line in text.splitlines()[:DELIMITER_LINES] if line.strip()]
+
+    def evenness(sign: str) -> int:
+        counts = Counter(line.count(sign) for line in lines if sign in line)
+        count, seen = max(counts.items(), key=lambda item: item[0] * item[1], default=(0, 0))
+        return count * seen
+
+    return max(",;\t|", key=evenness)
+
+
 def _csv_rows(text: str) -> Iterator[TableRow]:
-    first = text.lstrip("\r\n").split("\n", 1)[0]
-    delimiter = max(",;\t|", key=first.count)
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=_delimiter(text), strict=True)
     try:
         for cells in reader:
             yield TableRow(

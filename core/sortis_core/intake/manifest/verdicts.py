@@ -40,6 +40,8 @@ class RowVerdict(Record):
     """Name of the model sheet."""
     notes: str
     comes_with: str
+    asks_model: bool = False
+    """Nothing else is wrong with it than that nobody knows its model."""
     alternatives: tuple[Likeness, ...] = ()
     """Sheets the name may mean, likeliest first; only where somebody should look."""
 
@@ -97,6 +99,7 @@ class RowChecker:
             model=self._labels.get(match.sheet, ""),
             notes=cells[Field.NOTES][:LONGEST],
             comes_with=cells[Field.COMES_WITH][:LONGEST],
+            asks_model=not fault and match.state == "unclear",
             alternatives=match.alternatives if match.state != "known" else (),
         )
 
