@@ -44,7 +44,8 @@ elif command -v python3 >/dev/null 2>&1; then
   python3 -m zipfile -c "$zip" "$work"/*
 elif command -v perl >/dev/null 2>&1 && perl -MIO::Compress::Zip -e 1 2>/dev/null; then
   perl -MIO::Compress::Zip=zip,\$ZipError -e \
-    'zip [@ARGV] => shift @ARGV, FilterName => sub { s{.*/}{} } or die $ZipError' "$zip" "$work"/*
+    'my $out = shift @ARGV; zip [@ARGV] => $out, FilterName => sub { s{.*/}{} } or die $ZipError' \
+    "$zip" "$work"/*
 else
   echo "No zip, python3 or perl here; copy these files into a zip yourself:" >&2
   cp -r "$work" "$target/readout-${serial:-unit}"

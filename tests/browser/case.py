@@ -34,9 +34,14 @@ class BrowserCase(Workshop, LiveServerTestCase):
             context.close()
         self.assertEqual(self.faults, [], "errors in the page")
 
-    def page(self, path: str = "/", *, width: int = 1280, theme: str = "light") -> Page:
+    def page(
+        self, path: str = "/", *, width: int = 1280, theme: str = "light", tablet: bool = False
+    ) -> Page:
         context = browser().new_context(
-            viewport={"width": width, "height": 800}, color_scheme=theme
+            viewport={"width": width, "height": 800},
+            color_scheme=theme,
+            has_touch=tablet,
+            is_mobile=tablet,
         )
         context.set_default_timeout(PATIENCE_MS)
         cookie = self.client_of(self.marit).cookies["sessionid"].value

@@ -61,6 +61,33 @@ class Logging(BrowserCase):
         expect(self.place(page, "m1")).to_have_value("16")
         expect(self.place(page, "d1")).to_have_value("")
 
+    def test_on_a_tablet_by_touch_alone(self):
+        (unit,) = self.announce("stilt")
+        page = self.page(self.at("inspect", unit.tag), width=1024, tablet=True)
+        keys = page.get_by_role("group", name="Keys for Slot 1")
+        self.place(page, "m1").tap()
+        keys.get_by_role("button", name="16").tap()
+        page.get_by_role("group", name="Keys for Slot 2").get_by_role("button", name="-").tap()
+        expect(self.place(page, "m1")).to_have_value("16")
+        expect(self.place(page, "m2")).to_have_value("-")
+        self.place(page, "cage").tap()
+        page.get_by_role("group", name="Keys for Drive cage").get_by_role("button", name="-").tap()
+        expect(self.place(page, "cage")).to_have_value("-")
+        box = page.get_by_role("button", name="Keep, next").bounding_box()
+        self.assertGreaterEqual(box["height"], 44)
+        over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+        self.assertLessEqual(over, 0)
+
+    def test_a_unit_the_list_named_wrongly_is_put_on_another_sheet(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, m1="16")
+        page = self.open(unit, self.page(self.at("inspect", unit.tag)))
+        page.get_by_role("button", name="another model").click()
+        page.get_by_label("Model of this unit").select_option("ombrel-cairn-m1")
+        expect(page.get_by_text("Left out, the new sheet has no place for it")).to_be_visible()
+        expect(page.get_by_text("Ombrel Cairn M1, sheet 1")).to_be_visible()
+        expect(self.place(page, "m1")).to_have_value("16")
+
     def test_by_bundle_with_a_difference_as_a_question(self):
         (unit,) = self.announce("folio")
         page = self.open(unit)
@@ -227,6 +254,8 @@ class Sheets(BrowserCase):
         slots.get_by_label("key, 2").fill("m2")
         slots.get_by_label("label, 2").fill("Slot 2")
         expect(page.get_by_role("img", name="Slot 2: not looked at")).to_be_visible()
+        page.get_by_role("region", name="Screws").get_by_label("count, ").first.fill("6")
+        expect(page.get_by_text("changes against version 1")).to_be_visible()
         page.get_by_label("Why it is changed").fill("second slot found")
         page.get_by_role("button", name="Save as version 2").click()
         expect(page.get_by_text("Ombrel Folio 15, version 2, is saved.")).to_be_visible()

@@ -104,6 +104,22 @@ class Properties(unittest.TestCase):
         else:
             self.assertLessEqual(findings.pack("p1").health_percent, 105.0)
 
+    @given(
+        st.floats(1, 9000),
+        st.floats(1, 9000),
+        st.sampled_from(["", "wh", "mah"]),
+        st.sampled_from(["", "wh", "mah"]),
+    )
+    def test_health_never_comes_from_mixed_units(self, full, design, first, second):
+        typed = f"{full:.1f}{first}/{design:.1f}{second}"
+        findings, refusals = read_entries(FOLIO, "disk", {"p1": typed})
+        if first:
+            self.assertTrue(refusals, typed)
+        elif not refusals:
+            pack = findings.pack("p1")
+            self.assertEqual(pack.measured_in, "mAh" if second == "mah" else "Wh")
+            self.assertAlmostEqual(pack.health_percent, pack.full / pack.design * 100)
+
     @given(st.integers(0, 200))
     def test_no_accepted_module_exceeds_its_slot(self, gb):
         findings, refusals = read_entries(STILT, "std", {"m1": str(gb)})

@@ -194,6 +194,28 @@ class Pictures(Bench):
         self.assertEqual(Photo.objects.count(), 0)
 
 
+class AnotherModel(Bench):
+    def test_a_unit_named_wrongly_is_read_against_the_right_sheet(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, m1="16", m2="-")
+        said = self.api("put", f"units/{unit.tag}/sheet", {"sheet": "ombrel-cairn-m1"})
+        self.assertEqual(said["view"]["model"], "Ombrel Cairn M1")
+        self.assertEqual((said["view"]["entries"]["m1"], said["view"]["number"]), ("16", 2))
+        self.assertTrue(any("no place “cage”" in sentence for sentence in said["left"]))
+        self.api("put", f"units/{unit.tag}/sheet", {"sheet": "none"}, status=404)
+        self.assertEqual(Inspection.objects.filter(unit=unit).count(), 2)
+
+    def test_a_unit_at_the_bench_or_in_danger_keeps_its_model(self):
+        fitted, swollen = self.announce("stilt", "folio")
+        self.inspect(fitted, m2="-")
+        self.approve(self.plan())
+        self.inspect(swollen, p1="!")
+        for unit, words in ((fitted, "is in fit already"), (swollen, "blocked by a danger")):
+            body = {"sheet": "tolva-lern-11"}
+            said = self.api("put", f"units/{unit.tag}/sheet", body, status=422)
+            self.assertIn(words, said["detail"])
+
+
 class Searches(Bench):
     def test_goes_from_step_to_step_and_ends_in_entries(self):
         (unit,) = self.announce("folio")

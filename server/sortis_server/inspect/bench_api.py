@@ -25,7 +25,7 @@ from sortis_server.devices import probe_address, probe_bundle
 from sortis_server.inspect.api import InspectionView, Reading, Typed, reading_of, view_of
 from sortis_server.inspect.models import ReadOutRow
 from sortis_server.inspect.photos import keep_photo, photo_called
-from sortis_server.inspect.services import findings_of, sheet_of, starting_point
+from sortis_server.inspect.services import change_sheet, findings_of, sheet_of, starting_point
 from sortis_server.labels import codes_pdf
 from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
@@ -63,6 +63,19 @@ class ReadOutView(BaseModel):
     comparison: Comparison
     probe: bool
     """Whether a bench probe is set up."""
+
+
+class SheetChoice(BaseModel):
+    """The sheet a unit is to be read against."""
+
+    sheet: str = Field(max_length=60)
+
+
+class SheetChanged(BaseModel):
+    """The unit on its new sheet, and what could not be taken along."""
+
+    view: InspectionView
+    left: list[str]
 
 
 class Searching(Typed):
@@ -152,6 +165,14 @@ def beside(request: HttpRequest, tag: str, given: Typed):
     row = _newest_readout(unit)
     readout = ReadOut.model_validate(row.document) if row else ReadOut()
     return _readout_view(unit, given, readout)
+
+
+@router.put("/{tag}/sheet", response=SheetChanged)
+def another_sheet(request: HttpRequest, tag: str, given: SheetChoice):
+    """Read the unit against another model's sheet."""
+    person = person_with(request, Role.INSPECTOR, "Changing a unit's model")
+    unit, left = change_sheet(unit_tagged(tag).tag, given.sheet, person)
+    return SheetChanged(view=view_of(unit), left=left)
 
 
 @router.post("/{tag}/search", response=Search)

@@ -17,7 +17,7 @@ from sortis_server.arrive.views import blank_findings, newest_findings
 from sortis_server.inspect.models import Hazard, Inspection
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
-from sortis_server.sheets.services import newest_standards, sheet_version
+from sortis_server.sheets.services import newest_standards, sheet_called, sheet_version
 
 
 class InspectionRefused(SortisError):
@@ -151,6 +151,35 @@ def keep_inspection(
         unit.stage = after_inspection(assessment, enough=enough)
         unit.save()
         return unit
+
+
+def change_sheet(tag: str, key: str, by: Person) -> tuple[Unit, list[str]]:
+    """Read a unit against another model's sheet from now on: the list named it wrongly.
+
+    What was found is read again against the new sheet; what no longer reads is named and left out.
+
+    :returns: the unit, and a sentence for every place that was left out.
+    :raises InspectionRefused: where the unit is past inspection or blocked.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        if unit.stage not in (Stage.ARRIVE, Stage.INSPECT, Stage.DECIDE):
+            raise InspectionRefused(f"{tag} is in {unit.stage} already; its model stays as it is.")
+        if unit.blocked:
+            raise InspectionRefused(f"{tag} is blocked by a danger. Record first what was done.")
+        sheet = sheet_called(key)
+        before = findings_of(unit) if unit.inspection_number else None
+        unit.sheet_key, unit.sheet_version = sheet.key, sheet.version
+        left: list[str] = []
+        if before:
+            known = {trim.key for trim in sheet.trims}
+            trim = before.trim if before.trim in known else sheet.trims[0].key
+            findings, refusals = read_entries(sheet, trim, write_entries(before))
+            left = list(refusals.values())
+            save_findings(unit, findings, by, "another sheet")
+            unit.stage = after_inspection(assess_unit(unit, findings), enough=False)
+        unit.save()
+        return unit, left
 
 
 def _note_hazards(unit: Unit, findings: Findings, by: Person) -> None:

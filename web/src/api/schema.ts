@@ -196,6 +196,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/units/{tag}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Another Sheet
+         * @description Read the unit against another model's sheet.
+         */
+        put: operations["sortis_server_inspect_bench_api_another_sheet"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units/{tag}/search": {
         parameters: {
             query?: never;
@@ -1958,6 +1978,23 @@ export interface components {
              * @description Both say something and it is not the same: a question for the inspector.
              */
             differs: boolean;
+        };
+        /**
+         * SheetChanged
+         * @description The unit on its new sheet, and what could not be taken along.
+         */
+        SheetChanged: {
+            view: components["schemas"]["InspectionView"];
+            /** Left */
+            left: string[];
+        };
+        /**
+         * SheetChoice
+         * @description The sheet a unit is to be read against.
+         */
+        SheetChoice: {
+            /** Sheet */
+            sheet: string;
         };
         /**
          * Answer
@@ -4464,6 +4501,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadOutView"];
+                };
+            };
+        };
+    };
+    sortis_server_inspect_bench_api_another_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetChanged"];
                 };
             };
         };

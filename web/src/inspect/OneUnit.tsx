@@ -8,6 +8,7 @@ import { ProblemNote } from '../frame/Problem'
 import { useJump } from '../frame/ScanBox'
 import { clock, count } from '../frame/words'
 import { Assessed } from './Assessed'
+import { AnotherModel } from './AnotherModel'
 import { BenchLine } from './BenchLine'
 import { Compare } from './Compare'
 import { HazardPanel } from './HazardPanel'
@@ -15,6 +16,7 @@ import { NoStart } from './NoStart'
 import { Photos } from './Photos'
 import { ReadOut } from './ReadOut'
 import { TestRun } from './TestRun'
+import { TouchKeys } from './TouchKeys'
 import { dropDraft, outbox, setOutbox } from './drafts'
 import { sendInspection } from './outbox'
 import { unitsQuery } from './units'
@@ -53,6 +55,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   const [problem, setProblem] = useState<Problem | null>(null)
   const [tool, setTool] = useState<Tool>('')
   const [caution, setCaution] = useState(false)
+  const [renaming, setRenaming] = useState(false)
   /** What a bench line would make of the unit, while it is typed. */
   const [echo, setEcho] = useState<Schemas['LineView'] | null>(null)
   const focusing = useRef<ReturnType<typeof setTimeout>>(undefined)
@@ -180,7 +183,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
       <header className="flex items-start gap-5 mb-3">
         <h1 className="tag text-3xl">{view.tag}</h1>
         <div className="grow min-w-0">
-          <p><b>{view.model}</b>, sheet {view.sheet_version} · serial <span className="font-mono">{view.serial}</span>{view.notes && <span className="fitink"> · {view.notes}</span>}</p>
+          <p><b>{view.model}</b>, sheet {view.sheet_version} {!view.blocked && <button className="underline quiet text-sm" onClick={() => setRenaming(!renaming)}>another model</button>} · serial <span className="font-mono">{view.serial}</span>{view.notes && <span className="fitink"> · {view.notes}</span>}</p>
           <p className="quiet text-[0.9375rem] truncate" title={view.summary}>{view.summary} {waiting > 1 && `${waiting} of this model wait.`}</p>
           <Trims view={view} trim={open.trim} onChange={open.setTrim} />
         </div>
@@ -189,6 +192,19 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
           <span className="block">{unseen ? `${count(unseen, 'place')} not looked at` : 'everything looked at'}</span>
         </p>
       </header>
+      {renaming && (
+        <AnotherModel
+          view={view}
+          onChanged={(changed, left) => {
+            setRenaming(false)
+            setProblem(left.length ? { title: 'Left out, the new sheet has no place for it', status: 0, detail: left.join(' '), facts: {} } : null)
+            queries.setQueryData(['inspection', tag], changed)
+            open.replace(changed.entries, changed.number)
+            void queries.invalidateQueries({ queryKey: ['units', batch] })
+          }}
+          onLeave={() => setRenaming(false)}
+        />
+      )}
       <HazardPanel
         view={view}
         full={caution}
@@ -225,6 +241,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         onDanger={danger}
         onLine={() => showTool('line')}
       />}
+      {!compact && <TouchKeys strip={reading.strip} disabled={view.blocked} onType={type} />}
       <div className={`flex items-start gap-3 mt-2 mb-2 ${compact ? 'hidden' : ''}`}>
         <div className="grow min-w-0 min-h-11" aria-live="polite">
           {refusals.map(([key, sentence]) => <p key={key} id={`refusal-${key}`} className="fitink font-semibold">{sentence}</p>)}

@@ -3,7 +3,7 @@ import { type Problem, type Schemas, api, ask, problemOf } from '../api/client'
 import { RouteGraph } from '../drawings/RouteGraph'
 import { Strip } from '../drawings/strip/Strip'
 import { count } from '../frame/words'
-import { type Column, type Sheet, TABLES, at, labelIn, put, read, written } from './document'
+import { type Column, SCREWS, type Sheet, TABLES, at, labelIn, put, read, screwRows, withScrews, written } from './document'
 
 interface Props {
   sheet: Sheet
@@ -103,6 +103,7 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
         {field('Form', ['form'], 'w-32', 'choice', ['laptop', 'mini PC'])}{field('Year', ['year'], 'w-20', 'number')}
         {field('Adapter', ['adapter'], 'w-60')}{field('Own hardware test', ['built_in_test'], 'w-80')}
         {field('In a sentence', ['summary'], 'w-[40rem] max-w-full')}{field('Seals', ['seals'], 'w-80', 'list')}
+        {field('Firmware switches the pack off', ['firmware_switches_pack_off'], '', 'flag')}
       </div>
       <h2 className="mt-4 mb-1">Memory</h2>
       <div className="flex flex-wrap gap-3 items-end">
@@ -111,6 +112,10 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
         {field('Stated, GB', ['memory', 'stated', 'gb'], 'w-20', 'number')}
         {field('Source', ['memory', 'stated', 'source'], 'w-40', 'choice', ["maker's manual", 'label', 'bench-proven', 'guess'])}
         {field('Processor, GB', ['memory', 'cpu_gb'], 'w-24', 'number')}
+        {field('Module size', ['memory', 'form'], 'w-28', 'choice', ['SODIMM', 'DIMM'])}
+        {field('Low voltage only', ['memory', 'low_voltage_only'], '', 'flag')}
+        <Field label="Seen running, GB" width="w-28" column={{ field: '', heading: '', kind: 'number', width: 0, optional: true }} value={draft.memory?.proven?.gb ?? null} onChange={(value) => change(['memory', 'proven'], value === null ? null : { gb: value, source: 'bench-proven', units_on_record: draft.memory.proven?.units_on_record ?? 1 })} />
+        {draft.memory?.proven && field('on units', ['memory', 'proven', 'units_on_record'], 'w-20', 'number')}
         <Field label="Soldered, GB" width="w-28" column={{ field: '', heading: '', kind: 'list', width: 0, figures: true }} value={draft.memory?.soldered?.amounts_gb ?? []} onChange={(value) => change(['memory', 'soldered'], (value as number[]).length ? { key: draft.memory.soldered?.key ?? 'm0', label: 'soldered', amounts_gb: value } : null)} />
       </div>
       {TABLES.filter((table) => table.path[0] !== 'route').map((table) => rows(table))}
@@ -118,6 +123,10 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
       <h2 className="mt-5 mb-1">The route</h2>
       {draft.route?.steps && <RouteGraph route={safeRoute(draft.route)} labelOf={(place) => labelIn(draft, place)} />}
       {TABLES.filter((table) => table.path[0] === 'route').map((table) => rows(table))}
+      {draft.route?.steps && <Rows heading="Screws" blank={{ at: draft.route.steps[0]?.key ?? '', count: 1, drive: 'cross-head PH1', length_mm: 4 }} columns={SCREWS} rows={screwRows(draft.route)} onChange={(changed) => change(['route'], withScrews(draft.route as unknown as Record<string, unknown>, changed))} />}
+      <div className="flex flex-wrap gap-3 items-end mt-4">
+        {field('Set-up, minutes', ['route', 'setup_minutes'], 'w-24', 'number')}{field('Check, minutes', ['route', 'check_minutes'], 'w-24', 'number')}
+      </div>
     </div>
   )
 }

@@ -7,12 +7,16 @@ interface Props {
   /** Maker and model as somebody wrote them. */
   name: string
   near: string
+  /** Tag of a unit whose read-out the sheet may be begun from. */
+  tag?: string
   onMade: (key: string) => void
   onLeave: () => void
 }
 
+const READ_OUT = ':read-out'
+
 /** Begin a sheet for an unknown model from the nearest one; every figure in it is a guess at first. */
-export function NewSheet({ name, near, onMade, onLeave }: Props) {
+export function NewSheet({ name, near, tag, onMade, onLeave }: Props) {
   const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/sheets')) })
   const queries = useQueryClient()
   const [error, setError] = useState<unknown>(null)
@@ -28,8 +32,8 @@ export function NewSheet({ name, near, onMade, onLeave }: Props) {
         const form = new FormData(event.currentTarget)
         const text = (field: string): string => String(form.get(field) ?? '').trim()
         try {
-          const draft = await ask(api.POST('/api/sheets/begin', { body: { maker: text('maker'), model: text('model'), near: text('near'), tag: '' } }))
-          const saved = await ask(api.POST('/api/sheets', { body: { document: draft, started_from: 0, words: `begun from ${text('near')}`, move_waiting: false } }))
+          const draft = await ask(api.POST('/api/sheets/begin', { body: { maker: text('maker'), model: text('model'), near: text('near') === READ_OUT ? '' : text('near'), tag: text('near') === READ_OUT ? (tag ?? '') : '' } }))
+          const saved = await ask(api.POST('/api/sheets', { body: { document: draft, started_from: 0, words: text('near') === READ_OUT ? `begun from the read-out of ${tag}` : `begun from ${text('near')}`, move_waiting: false } }))
           await queries.invalidateQueries({ queryKey: ['sheets'] })
           onMade(saved.sheet.key)
         } catch (refusal) {
@@ -40,8 +44,9 @@ export function NewSheet({ name, near, onMade, onLeave }: Props) {
       <label>Maker<input name="maker" required maxLength={60} defaultValue={maker} className="input input-bordered h-11 w-40 block" /></label>
       <label>Model<input name="model" required maxLength={60} defaultValue={model.join(' ')} className="input input-bordered h-11 w-52 block" autoFocus /></label>
       <label>Most like
-        <select name="near" required defaultValue={near} className="select select-bordered h-11 w-56 block">
-          {sheets.data?.map((use) => <option key={use.sheet.key} value={use.sheet.key}>{use.sheet.maker} {use.sheet.model}</option>)}
+        <select name="near" required defaultValue={tag ? READ_OUT : near} className="select select-bordered h-11 w-56 block">
+          {tag && <option value={READ_OUT}>what {tag} says of itself</option>}
+          {sheets.data.map((use) => <option key={use.sheet.key} value={use.sheet.key}>{use.sheet.maker} {use.sheet.model}</option>)}
         </select>
       </label>
       <button className="btn btn-primary btn-bench">Begin the sheet</button>

@@ -1,6 +1,7 @@
 import type { Schemas } from '../api/client'
 
 export type Sheet = Schemas['ModelSheet']
+type Json = Record<string, unknown>
 
 /** What people call a place of this sheet. */
 export const labelIn = (sheet: Sheet, key: string): string => {
@@ -37,11 +38,33 @@ export const TABLES: { path: string[]; heading: string; blank: Record<string, un
   { path: ['drives'], heading: 'Bays and sockets', blank: { key: '', label: '', connector: 'M.2', interfaces: ['NVMe'], lengths_mm: [2280], limit_gb: 1000, source: 'guess' }, columns: [text('key', 'key', 4), text('label', 'label', 11), choice('connector', 'kind', ['2.5-inch bay', 'M.2', 'mSATA', 'eMMC']), list('interfaces', 'speaks', 8), list('lengths_mm', 'standoffs', 8, true), number('height_mm', 'mm high', 4, true), number('limit_gb', 'up to GB'), number('pcie_generation', 'gen.', 3, true), flag('single_sided_only', 'one side'), flag('shared_with_radio', 'radio'), list('trims', 'only trims', 6), choice('source', 'source', SOURCES)] },
   { path: ['parts'], heading: 'Required parts', blank: { key: '', label: '', kind: '' }, columns: [text('key', 'key', 7), text('label', 'label', 10), text('kind', 'part kind', 11), text('only_with_drive_in', 'only with', 5), list('goes_with', 'goes with', 8), list('trims', 'only trims', 7)] },
   { path: ['tests'], heading: 'Function tests', blank: { key: '', label: '' }, columns: [text('key', 'key', 7), text('label', 'label', 10), text('repair.kind', 'repair part', 11), list('trims', 'only trims', 7)] },
-  { path: ['route', 'steps'], heading: 'Steps of the route', blank: { key: '', title: '', how: '', depth: 'cover', minutes_out: 1, minutes_back: 0 }, columns: [text('key', 'key', 8), text('title', 'title', 12), text('how', 'how', 18), choice('depth', 'depth', ['outside', 'cover', 'isolate', 'shield', 'part'], 5), list('after', 'after', 9), choice('tool', 'tool', TOOLS, 8), number('minutes_out', 'min out', 4), text('back_title', 'way back', 9), number('minutes_back', 'min back', 4), list('cautions', 'cautions', 8), list('breaks', 'breaks', 8), list('trims', 'only trims', 5), flag('isolates', 'isolates'), flag('back_only', 'back only')] },
-  { path: ['route', 'reaches'], heading: 'How places are reached', blank: { place: '', after: [], minutes_in: 1 }, columns: [text('place', 'place', 7), list('after', 'after', 9), text('carried_by', 'comes out with', 8), text('take_out', 'take out', 12), text('put_in', 'put in', 12), choice('tool', 'tool', TOOLS, 8), number('minutes_out', 'min out', 4), number('minutes_in', 'min in', 4)] },
+  { path: ['route', 'steps'], heading: 'Steps of the route', blank: { key: '', title: '', how: '', depth: 'cover', minutes_out: 1, minutes_back: 0 }, columns: [text('key', 'key', 8), text('title', 'title', 12), text('how', 'how', 18), choice('depth', 'depth', ['outside', 'cover', 'isolate', 'shield', 'part'], 5), list('after', 'after', 9), choice('tool', 'tool', TOOLS, 8), number('minutes_out', 'min out', 4), text('back_title', 'way back', 9), text('back_how', 'how back', 12), number('minutes_back', 'min back', 4), choice('connector', 'connector', ['', 'plug', 'latch', 'pull tab', 'edge bar'], 6), list('cautions', 'cautions', 8), list('back_cautions', 'cautions back', 7), list('breaks', 'breaks', 8), list('trims', 'only trims', 5), flag('isolates', 'isolates'), flag('back_only', 'back only')] },
+  { path: ['route', 'reaches'], heading: 'How places are reached', blank: { place: '', after: [], minutes_in: 1 }, columns: [text('place', 'place', 7), list('after', 'after', 9), text('carried_by', 'comes out with', 8), text('take_out', 'take out', 12), text('put_in', 'put in', 12), choice('tool', 'tool', TOOLS, 8), number('minutes_out', 'min out', 4), number('minutes_in', 'min in', 4), list('cautions', 'cautions', 8)] },
+  { path: ['boards'], heading: 'Boards', blank: { key: '', label: '', soldered_gb: 0, kind: '' }, columns: [text('key', 'key', 6), text('label', 'label', 12), number('soldered_gb', 'soldered GB'), text('kind', 'part kind', 11)] },
+  { path: ['displays'], heading: 'Panels', blank: { key: '', label: '', touch: false, kind: '', drags: [] }, columns: [text('key', 'key', 6), text('label', 'label', 12), flag('touch', 'touch'), text('kind', 'part kind', 11), list('drags', 'brings along', 12)] },
+  { path: ['draw'], heading: 'Typical draw', blank: { use: '', watts: 8 }, columns: [text('use', 'use', 10), number('watts', 'watts')] },
 ]
 
-type Json = Record<string, unknown>
+/** Screws of steps and places stand in one table: every set with where it belongs. */
+export const SCREWS: Column[] = [
+  text('at', 'step or place', 10), number('count', 'count', 4), text('drive', 'drive', 10), number('length_mm', 'mm', 4), text('where', 'where', 9), flag('captive', 'captive'), flag('numbered', 'numbered'),
+]
+
+interface Owner { screws?: unknown[]; key?: string; place?: string }
+
+/** All sets of screws with the step or place they belong to. */
+export const screwRows = (route: { steps?: Owner[]; reaches?: Owner[] } | undefined): Json[] =>
+  [...(route?.steps ?? []), ...(route?.reaches ?? [])].flatMap((owner) => (owner.screws ?? []).map((screws) => ({ ...(screws as Json), at: owner.key ?? owner.place ?? '' })))
+
+/** The route with its screws as the table has them; sets of an unknown step stay with the first one. */
+export const withScrews = (route: Json, rows: Json[]): Json => {
+  const owners = [...(route.steps as Owner[]), ...(route.reaches as Owner[])]
+  const names = new Set(owners.map((owner) => owner.key ?? owner.place))
+  const first = owners[0]?.key
+  const of = (name: string | undefined): Json[] => rows.filter((row) => (names.has(row.at as string) ? row.at : first) === name).map(({ at: _, ...screws }) => screws)
+  const dealt = (list_: Owner[]): Owner[] => list_.map((owner) => ({ ...owner, screws: of(owner.key ?? owner.place) }))
+  return { ...route, steps: dealt(route.steps as Owner[]), reaches: dealt(route.reaches as Owner[]) }
+}
 
 export const at = (document: unknown, path: string[]): unknown => path.reduce<unknown>((here, step) => (here as Json | undefined)?.[step], document)
 

@@ -1,0 +1,44 @@
+import { useEffect, useState } from 'react'
+import type { Schemas } from '../api/client'
+
+type Cell = Schemas['StripCell']
+
+const WORDS: Record<Cell['group'], string[]> = {
+  memory: ['4', '8', '16', '32', '-', 'x', '?'],
+  drive: ['n256', 'n512', 's128', 's256', 'h500', '-', 'x', '?'],
+  pack: ['-', 'x', '!', '?'],
+  part: ['+', '-', 'x', '?'],
+  test: ['+', 'x', '?'],
+  grade: ['a', 'b', 'c'],
+}
+
+/** On a tablet: the usual words for the place in focus as keys of their own, without a keyboard. */
+export function TouchKeys({ strip, disabled, onType }: { strip: Schemas['Strip']; disabled: boolean; onType: (key: string, text: string) => void }) {
+  const [place, setPlace] = useState('')
+  useEffect(() => {
+    const focused = (event: FocusEvent): void => {
+      const key = (event.target as HTMLElement).dataset?.place
+      if (key) setPlace(key)
+    }
+    addEventListener('focusin', focused)
+    return () => removeEventListener('focusin', focused)
+  }, [])
+  const at = strip.cells.findIndex((cell) => cell.key === place)
+  const cell = strip.cells[at]
+  if (!cell) return null
+  const press = (word: string): void => {
+    onType(cell.key, word)
+    // The next place is in focus at once; a danger ends it.
+    const next = strip.cells[at + 1]
+    if (next && word !== '!') document.querySelector<HTMLInputElement>(`input[data-place="${next.key}"]`)?.focus()
+  }
+  return (
+    <div className="hidden pointer-coarse:flex flex-wrap gap-2 mt-2" role="group" aria-label={`Keys for ${cell.label}`}>
+      <span className="self-center font-semibold min-w-28">{cell.label}</span>
+      {WORDS[cell.group].map((word) => (
+        // The place keeps the focus, so that the tablet's own keyboard does not come and go.
+        <button key={word} disabled={disabled} className="btn btn-outline btn-bench font-mono min-w-14" onPointerDown={(event) => event.preventDefault()} onClick={() => press(word)}>{word}</button>
+      ))}
+    </div>
+  )
+}
