@@ -10,7 +10,7 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Literal, NamedTuple
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
 from sortis_core.base import Record
 from sortis_core.route.graph import Route
@@ -44,7 +44,7 @@ class ModuleForm(StrEnum):
 class MemoryCeiling(Record):
     """The most memory a board runs, by one source."""
 
-    gb: int
+    gb: int = Field(gt=0)
     source: FactSource
     units_on_record: int = 0
     """For bench-proven ceilings: how many released units ran it."""
@@ -55,7 +55,7 @@ class SolderedMemory(Record):
 
     key: str = "m0"
     label: str = "soldered"
-    amounts_gb: tuple[int, ...]
+    amounts_gb: tuple[int, ...] = Field(min_length=1)
     """The amounts the boards of this model come with."""
 
 
@@ -69,7 +69,7 @@ class Place(Record):
 class MemorySlot(Place):
     """A place for one module."""
 
-    limit_gb: int
+    limit_gb: int = Field(gt=0)
     channel: str
 
 
@@ -78,7 +78,7 @@ class Memory(Record):
 
     generation: Generation
     form: ModuleForm | None = None
-    mts: int
+    mts: int = Field(gt=0)
     """Transfers the board runs at most, in MT/s."""
     low_voltage_only: bool = False
     soldered: SolderedMemory | None = None
@@ -129,7 +129,7 @@ class DrivePlace(Place):
     height_mm: float | None = None
     single_sided_only: bool = False
     pcie_generation: int | None = None
-    limit_gb: int
+    limit_gb: int = Field(gt=0)
     source: FactSource = FactSource.MANUAL
     shared_with_radio: bool = False
     trims: tuple[str, ...] = ()
@@ -139,9 +139,9 @@ class PackVariant(Record):
     """One pack the model may carry."""
 
     family: str
-    design_wh: float
-    volts: float
-    cells: int
+    design_wh: float = Field(gt=0)
+    volts: float = Field(gt=0)
+    cells: int = Field(ge=1)
     screws_included: bool = False
     """The pack comes with its own captive screws and is bought with them."""
     needs: tuple[str, ...] = ()
@@ -152,7 +152,7 @@ class PackPlace(Place):
     """Where a pack sits. Two places with one external make a bridge."""
 
     external: bool = False
-    variants: tuple[PackVariant, ...]
+    variants: tuple[PackVariant, ...] = Field(min_length=1)
     trims: tuple[str, ...] = ()
 
     @property
@@ -218,7 +218,7 @@ class DrawProfile(Record):
     """Typical draw of the unit by use."""
 
     use: str
-    watts: float
+    watts: float = Field(gt=0)
 
 
 class TrimPlaces(NamedTuple):
@@ -240,7 +240,7 @@ class ModelSheet(Record):
     form: Literal["laptop", "mini PC"]
     year: int
     summary: str
-    trims: tuple[Trim, ...]
+    trims: tuple[Trim, ...] = Field(min_length=1)
     memory: Memory
     drives: tuple[DrivePlace, ...]
     packs: tuple[PackPlace, ...] = ()

@@ -1,8 +1,9 @@
 import unittest
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from sortis_core.assess import assess
 from sortis_core.intake.entry import read_entries
 from sortis_core.intake.readout import compare, read_bundle
 from sortis_core.sheets import ModelSheet
@@ -15,8 +16,10 @@ from sortis_core.sheetwork import (
     what_changed,
     with_proof,
 )
+from sortis_core.standards import Policy
+from sortis_core.strip import draw_strip
 from standins.probe import Probe
-from tests.core.sample import FOLIO, SHEETS, STILT, folio, stilt
+from tests.core.sample import FOLIO, SHEETS, STANDARDS, STILT, folio, stilt
 
 
 def edited(change) -> ModelSheet:
@@ -67,6 +70,54 @@ class Faults(unittest.TestCase):
         said = sheet_faults(document)[0].sentence
         self.assertIn("base_off", said)
         self.assertIn("wait for each other in a circle", said)
+
+
+def paths(document, path=()):
+    yield path
+    if isinstance(document, dict | list):
+        inner = document.items() if isinstance(document, dict) else enumerate(document)
+        for key, value in inner:
+            yield from paths(value, (*path, key))
+
+
+def replaced(document, path, value):
+    if not path:
+        return value
+    copy = dict(document) if isinstance(document, dict) else list(document)
+    copy[path[0]] = replaced(copy[path[0]], path[1:], value)
+    return copy
+
+
+class HalfWritten(unittest.TestCase):
+    """A sheet while somebody writes it is told what is wrong, or it works in every part."""
+
+    VALUES = st.one_of(
+        st.none(),
+        st.booleans(),
+        st.integers(-5, 5000),
+        st.text(max_size=6),
+        st.just([]),
+        st.just({}),
+    )
+
+    @settings(max_examples=300, deadline=None)
+    @given(st.sampled_from(sorted(SHEETS)), st.data())
+    def test_any_change_is_a_fault_in_words_or_a_sheet_that_works(self, key, data):
+        document = SHEETS[key].model_dump(mode="json")
+        path = data.draw(st.sampled_from(list(paths(document))))
+        changed = replaced(document, path, data.draw(self.VALUES))
+        if faults := sheet_faults(changed):
+            for fault in faults:
+                self.assertTrue(fault.where)
+                self.assertGreater(len(fault.sentence), 8)
+            return
+        sheet = ModelSheet.model_validate(changed)
+        what_changed(SHEETS[key], sheet)
+        for trim in sheet.trims:
+            findings, refusals = read_entries(sheet, trim.key, {"*": "+", "grade": "b"})
+            self.assertEqual(refusals, {})
+            assess(sheet, findings, STANDARDS, Policy())
+            draw_strip(sheet, findings, STANDARDS)
 
 
 class NewSheets(unittest.TestCase):

@@ -35,6 +35,21 @@ FIELDS = st.sampled_from(
         "policy",
         "name",
         "place",
+        "text",
+        "caret",
+        "answers",
+        "code",
+        "before",
+        "kind",
+        "seen",
+        "how",
+        "sheet",
+        "size",
+        "document",
+        "maker",
+        "model",
+        "near",
+        "tag",
     ]
 )
 PATHS = st.sampled_from(
@@ -51,6 +66,20 @@ PATHS = st.sampled_from(
         "batches/harbour-office/plan/1/approve",
         "batches",
         "stock/purchases/1/arrived",
+        "units/TW-0001/line",
+        "units/TW-0001/probe",
+        "units/TW-0001/beside",
+        "units/TW-0001/search",
+        "units/TW-0001/photos/1/back",
+        "batches/harbour-office/scan",
+        "batches/harbour-office/notes/1",
+        "batches/harbour-office/extras",
+        "batches/harbour-office/labels/print",
+        "batches/harbour-office/manifests/1/take",
+        "sheets",
+        "sheets/draw",
+        "sheets/begin",
+        "sheets/tolva-lern-11/proof",
     ]
 )
 
@@ -60,7 +89,7 @@ class Anything(Workshop, PropertyCase):
     def setUpTestData(cls):
         cls.furnish()
 
-    @settings(max_examples=120, deadline=None)
+    @settings(max_examples=200, deadline=None)
     @given(PATHS, st.dictionaries(FIELDS, JSON, max_size=4) | JSON)
     def test_any_body_is_answered_in_words(self, path, body):
         self.announce("stilt")

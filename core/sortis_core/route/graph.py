@@ -3,7 +3,7 @@
 from enum import StrEnum
 from typing import Literal
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
 from sortis_core.base import Record
 from sortis_core.cautions import Caution
@@ -47,8 +47,8 @@ class RouteStep(Record):
     """Keys of the steps that must be done before this one."""
     tool: str = "hand"
     screws: tuple[Screws, ...] = ()
-    minutes_out: float
-    minutes_back: float = 0.0
+    minutes_out: float = Field(ge=0)
+    minutes_back: float = Field(default=0.0, ge=0)
     cautions: tuple[Caution, ...] = ()
     back_cautions: tuple[Caution, ...] = ()
     breaks: tuple[str, ...] = ()
