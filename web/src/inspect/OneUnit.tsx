@@ -241,7 +241,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         onDanger={danger}
         onLine={() => showTool('line')}
       />}
-      {!compact && <TouchKeys strip={reading.strip} disabled={view.blocked} onType={type} />}
+      {!compact && <TouchKeys strip={reading.strip} disabled={view.blocked} onType={type} onAllThere={() => open.type({ [REST]: '+' })} />}
       <div className={`flex items-start gap-3 mt-2 mb-2 ${compact ? 'hidden' : ''}`}>
         <div className="grow min-w-0 min-h-11" aria-live="polite">
           {refusals.map(([key, sentence]) => <p key={key} id={`refusal-${key}`} className="fitink font-semibold">{sentence}</p>)}

@@ -3,17 +3,19 @@ import type { Schemas } from '../api/client'
 
 type Cell = Schemas['StripCell']
 
+/** Everything nobody wrote about is as it should be. */
+const REST = 'the rest +'
 const WORDS: Record<Cell['group'], string[]> = {
   memory: ['4', '8', '16', '32', '-', 'x', '?'],
   drive: ['n256', 'n512', 's128', 's256', 'h500', '-', 'x', '?'],
   pack: ['-', 'x', '!', '?'],
-  part: ['+', '-', 'x', '?'],
-  test: ['+', 'x', '?'],
+  part: ['+', '-', 'x', '?', REST],
+  test: ['+', 'x', '?', REST],
   grade: ['a', 'b', 'c'],
 }
 
 /** On a tablet: the usual words for the place in focus as keys of their own, without a keyboard. */
-export function TouchKeys({ strip, disabled, onType }: { strip: Schemas['Strip']; disabled: boolean; onType: (key: string, text: string) => void }) {
+export function TouchKeys({ strip, disabled, onType, onAllThere }: { strip: Schemas['Strip']; disabled: boolean; onType: (key: string, text: string) => void; onAllThere: () => void }) {
   const [place, setPlace] = useState('')
   useEffect(() => {
     const focused = (event: FocusEvent): void => {
@@ -27,6 +29,11 @@ export function TouchKeys({ strip, disabled, onType }: { strip: Schemas['Strip']
   const cell = strip.cells[at]
   if (!cell) return null
   const press = (word: string): void => {
+    if (word === REST) {
+      onAllThere()
+      document.querySelector<HTMLInputElement>('input[data-place=grade]')?.focus()
+      return
+    }
     onType(cell.key, word)
     // The next place is in focus at once; a danger ends it.
     const next = strip.cells[at + 1]
