@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { useKeys } from '../frame/keys'
@@ -33,10 +33,16 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
     enabled: !working,
     placeholderData: (old) => old,
   })
+  /** What the columns are to mean; the next choice builds on it before the last one is answered. */
+  const columns = useRef(view.columns)
+  const turn = useRef(0)
   const attempt = async (call: () => Promise<Schemas['ImportView']>): Promise<void> => {
     setError(null)
+    const mine = ++turn.current
     try {
       const now = await call()
+      if (mine !== turn.current) return
+      columns.current = now.columns
       if (now.state === 'taken') onTaken(now)
       else onView(now)
     } catch (refusal) {
@@ -53,8 +59,10 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
   const take = (): void => { if (ready) void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/take', path))) }
   const stop = (): void => void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/stop', path)))
   const map = (column: number, field: string): void => {
-    const columns = Object.fromEntries(Object.entries(view.columns).filter(([known, at]) => at !== column && known !== field))
-    correct({ columns: field ? { ...columns, [field]: column } : columns })
+    const others = Object.fromEntries(Object.entries(columns.current).filter(([known, at]) => at !== column && known !== field))
+    columns.current = field ? { ...others, [field]: column } : others
+    onView({ ...view, columns: columns.current })
+    correct({ columns: columns.current })
   }
   useKeys({ t: take, Escape: onLeave })
   return (
