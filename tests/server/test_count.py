@@ -7,7 +7,9 @@ import urllib.request
 from pathlib import Path
 from unittest import mock
 
+from django.db import connection
 from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
 from pypdf import PdfReader
 
 from sortis_server.arrive.models import ScanNote, Unit
@@ -35,12 +37,23 @@ class TheCount(Workshop, TestCase):
     def test_expected_against_seen(self):
         one, two, three = self.units
         self.assertEqual(self.scan(one.tag)["verdict"], "seen")
-        self.assertEqual(self.scan(two.serial.lower())["verdict"], "seen")
-        self.assertEqual(self.scan(one.tag)["verdict"], "again")
+        self.assertEqual(self.scan(f" {two.serial.lower()} ")["verdict"], "seen")
+        self.assertEqual(self.scan(one.tag.lower().replace("-", ""))["verdict"], "again")
         counted = self.count()
         self.assertEqual((counted["expected"], counted["seen"]), (3, 2))
         self.assertEqual(self.stage(three), "arrive")
         self.assertIsNotNone(Unit.objects.get(pk=one.pk).counted_at)
+
+    def test_a_scan_costs_the_same_on_any_pallet(self):
+        def queries(code: str) -> int:
+            with CaptureQueriesContext(connection) as seen:
+                self.scan(code)
+            return len(seen)
+
+        few = queries(self.units[0].tag)
+        more = self.announce(*["stilt"] * 40)
+        Unit.objects.filter(pk__in=[unit.pk for unit in more]).update(stage="arrive")
+        self.assertEqual(queries(more[-1].tag), few)
 
     def test_surplus_is_noted_once_and_taken_in_with_a_model(self):
         self.assertEqual(self.scan("QQ-9")["verdict"], "surplus")

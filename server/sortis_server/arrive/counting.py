@@ -1,6 +1,7 @@
 """Counting units in at the door: what was announced against what is scanned."""
 
 from django.db import transaction
+from django.db.models import Q
 from django.utils import timezone
 
 from sortis_core.base import SortisError
@@ -9,6 +10,7 @@ from sortis_core.intake.manifest import RowState, RowVerdict
 from sortis_core.stages import Stage
 from sortis_server.arrive.manifests import locked_series, write_units
 from sortis_server.arrive.models import Batch, ExtraCount, ScanNote, Unit
+from sortis_server.arrive.services import plain_tag
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.sheets.services import newest_sheets, sheet_version
@@ -32,6 +34,11 @@ def count_in(batch: Batch, tags: list[str] | None) -> int:
 
 def scan(batch: Batch, code: str, before: str, by: Person) -> ScanVerdict:
     """One scan at the door: counts the unit in, or notes what does not match."""
+    tag, serial = plain_tag(code), plain_code(code)
+    # Only the units the codes can mean are looked at: a pallet may hold ten thousand.
+    meant = Q(tag__in=[tag, before]) | Q(serial__iexact=serial) | Q(serial__iexact=code)
+    if batch.units.filter(tag=tag).exists():
+        code = tag
     announced = tuple(
         Announced(
             tag=unit.tag,
@@ -39,13 +46,9 @@ def scan(batch: Batch, code: str, before: str, by: Person) -> ScanVerdict:
             model=sheet_version(unit.sheet_key, unit.sheet_version).name,
             counted=unit.stage != Stage.ARRIVE,
         )
-        for unit in batch.units.all()
+        for unit in batch.units.filter(meant)
     )
-    wanted = plain_code(code)
-    other = (
-        Unit.objects.exclude(batch=batch).filter(tag=wanted).first()
-        or Unit.objects.exclude(batch=batch).filter(serial__iexact=wanted).first()
-    )
+    other = Unit.objects.exclude(batch=batch).select_related("batch").filter(meant).first()
     said = judge_scan(code, announced, before, other.batch.name if other else "")
     if said.verdict == "seen":
         count_in(batch, [said.tag])

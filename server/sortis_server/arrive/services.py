@@ -30,14 +30,20 @@ def batch_called(slug: str) -> Batch:
     return batch
 
 
+def plain_tag(typed: str) -> str:
+    """A tag as it is printed, however it was typed (``tw412`` is ``TW-0412``)."""
+    text = typed.strip().upper()
+    if match := re.fullmatch(r"([A-Z]{0,4})\s*-?\s*0*(\d+)", text):
+        return f"{match[1] or TAG_PREFIX}-{int(match[2]):04d}"
+    return text
+
+
 def unit_tagged(tag: str) -> Unit:
     """The unit with this tag, however it was typed (``tw412``, ``TW-0412``).
 
     :raises NotThere: where no unit carries it.
     """
-    typed = tag.strip().upper()
-    if match := re.fullmatch(r"([A-Z]{0,4})\s*-?\s*0*(\d+)", typed):
-        typed = f"{match[1] or TAG_PREFIX}-{int(match[2]):04d}"
+    typed = plain_tag(tag)
     unit = Unit.objects.select_related("batch").filter(tag=typed).first()
     if unit is None:
         raise NotThere(f"No unit carries the tag {typed}. Check the label, or take it in first.")

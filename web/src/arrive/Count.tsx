@@ -72,7 +72,7 @@ export function Count({ batch, waiting, ready }: Props) {
     <section aria-label="Count">
       <div className="flex items-baseline gap-4">
         <h1 className="grow">Count them in</h1>
-        {view && view.expected > 0 && <p className="figures"><b className="text-2xl">{view.seen.toLocaleString('en')}</b> of {view.expected.toLocaleString('en')} seen{open.length > 0 && <b className="fitink"> · {open.length} do not match</b>}</p>}
+        {view && view.expected > 0 && <p><b className="text-2xl">{view.seen.toLocaleString('en')}</b> of {view.expected.toLocaleString('en')} seen{open.length > 0 && <b className="fitink"> · {open.length} do not match</b>}</p>}
       </div>
       {view && view.expected > 0 && <progress className="progress w-full h-2 mb-2" value={view.seen} max={view.expected} aria-label="Units seen of those expected" />}
       {ready && waiting.length === 0 && <p className="my-2">Every announced unit is counted in. <button className="underline" onClick={() => navigate(`/${batch}/inspect`)}>Go on to Inspect</button> <kbd>I</kbd></p>}

@@ -83,7 +83,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
       {working && (
         <div className="flex items-center gap-4 my-3">
           <progress className="progress grow h-3" value={view.done} max={view.total} aria-label={view.doing} />
-          <span className="figures">{view.done.toLocaleString('en')} of {view.total.toLocaleString('en')} rows</span>
+          <span className="whitespace-nowrap">{view.done.toLocaleString('en')} of {view.total.toLocaleString('en')} rows</span>
           <button className="btn btn-outline btn-bench" onClick={stop}>Stop</button>
         </div>
       )}
@@ -133,7 +133,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
             {STATES.map(([key, words]) => <button key={key} aria-pressed={state === key} className={state === key ? 'font-bold underline underline-offset-4' : 'quiet hover:underline'} onClick={() => { setState(key); setOffset(0) }}>{words}</button>)}
             <span className="grow" />
             {rows.data.total > PAGE && (
-              <span className="figures text-sm">
+              <span className="text-sm whitespace-nowrap">
                 rows {offset + 1} to {Math.min(offset + PAGE, rows.data.total)} of {rows.data.total.toLocaleString('en')}
                 <button className="btn btn-ghost btn-sm" disabled={offset === 0} onClick={() => setOffset(offset - PAGE)}>before</button>
                 <button className="btn btn-ghost btn-sm" disabled={offset + PAGE >= rows.data.total} onClick={() => setOffset(offset + PAGE)}>after</button>
