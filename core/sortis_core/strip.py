@@ -56,6 +56,8 @@ class Strip(Record):
 
     cells: tuple[StripCell, ...]
     words: str
+    danger: str = ""
+    """A danger of the unit itself, which no place shows; empty where there is none."""
 
 
 def draw_strip(
@@ -78,7 +80,10 @@ def draw_strip(
         _grade(findings),
     ]
     said = [f"{c.label}: {c.words}" for c in cells if c.group not in ("test", "grade")]
-    return Strip(cells=tuple(cells), words="; ".join(said) + ".")
+    danger = f"{findings.unit_hazard}" if findings.unit_hazard else ""
+    if danger:
+        said.insert(0, f"Danger: {danger}")
+    return Strip(cells=tuple(cells), words="; ".join(said) + ".", danger=danger)
 
 
 def _memory(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[StripCell]:

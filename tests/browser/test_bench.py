@@ -190,6 +190,11 @@ class Logging(BrowserCase):
         expect(
             page.get_by_role("row", name=lit.tag).get_by_text("the unit is blocked")
         ).to_be_visible()
+        page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+        page.get_by_role("button", name="copy as CSV").click()
+        expect(page.get_by_text("copied")).to_be_visible()
+        copied = page.evaluate("navigator.clipboard.readText()")
+        self.assertIn(f"{lit.tag},Quarrin Stilt Q2,The unit,lights up while open", copied)
 
     def test_a_picture_is_dropped_in_shown_taken_off_and_put_back(self):
         (unit,) = self.announce("folio")
@@ -246,6 +251,8 @@ class Sheets(BrowserCase):
         sheet_version.cache_clear()
         (unit,) = self.announce("folio")
         page = self.page("/sheets/ombrel-folio-15")
+        page.get_by_label("Filter sheets").fill("folio")
+        page.wait_for_url("**filter=folio")
         page.get_by_role("button", name="Edit").click()
         limit = page.get_by_label("up to GB, Slot 1")
         limit.fill("many")

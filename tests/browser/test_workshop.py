@@ -66,7 +66,7 @@ class Around(BrowserCase):
         expect(page.get_by_text("Nothing is on order")).to_be_visible()
         page.get_by_label("Filter parts").fill("keyboard, lern")
         expect(page.get_by_text("1 at shelf Z-9")).to_be_visible()
-        self.assertIn("filter=keyboard", page.url)
+        page.wait_for_url("**filter=keyboard*")
         self.assertEqual(Purchase.objects.get().lot.promised, 1)
 
     def test_counting_in_by_scan(self):

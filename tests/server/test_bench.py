@@ -242,6 +242,9 @@ class Dangers(Bench):
             (kept["hazards"][0]["place"], kept["hazards"][0]["kind"]),
             ("The unit", "lights up while open"),
         )
+        strip = self.api("get", f"batches/{self.batch.slug}/strips?tags={lit.tag}")[lit.tag]
+        self.assertEqual(strip["danger"], "lights up while open")
+        self.assertTrue(strip["words"].startswith("Danger: lights up while open"))
         self.inspect(swollen, p1="!s")
         self.inspect(calm)
         listed = self.api("get", f"units/hazards?batch={self.batch.slug}")

@@ -36,7 +36,7 @@ def make_plan(case: Case) -> Plan:
     """
     left_out = tuple(
         LeftOut(
-            tag=unit.tag, reason="Blocked: dangerous pack, waiting for the record that it is gone."
+            tag=unit.tag, reason="Blocked by a danger, waiting for the record of what was done."
         )
         for unit in case.units
         if unit.findings.hazards

@@ -47,6 +47,8 @@ class HazardView(BaseModel):
     """A danger and what was done about it."""
 
     place: str
+    whole_unit: bool
+    """The unit itself, no single pack."""
     kind: str
     seen_by: str
     seen_at: datetime
@@ -130,6 +132,7 @@ class HazardDone(BaseModel):
 
 
 def reading_of(unit: Unit, given: Typed) -> Reading:
+    """What typed entries of a unit amount to."""
     sheet = sheet_of(unit)
     findings, refusals = read_entries(sheet, given.trim, given.entries)
     return Reading(
@@ -165,7 +168,8 @@ def view_of(unit: Unit) -> InspectionView:
         reading=reading_of(unit, Typed(trim=findings.trim, entries=entries)),
         hazards=[
             HazardView(
-                place="The unit" if hazard.place == UNIT else sheet.label_of(hazard.place),
+                place=_place_words(sheet, hazard),
+                whole_unit=hazard.place == UNIT,
                 kind=hazard.kind,
                 seen_by=hazard.seen_by.name,
                 seen_at=hazard.seen_at,
@@ -179,6 +183,10 @@ def view_of(unit: Unit) -> InspectionView:
         photos=photos_of(unit),
         readout=unit.readouts.exists(),
     )
+
+
+def _place_words(sheet: ModelSheet, hazard: Hazard) -> str:
+    return "The unit" if hazard.place == UNIT else sheet.label_of(hazard.place)
 
 
 def _like(unit: Unit, sheet: ModelSheet) -> StartingPoint | None:
@@ -204,7 +212,8 @@ def hazards(request: HttpRequest, batch: str = "", day: date | None = None):
             tag=row.unit.tag,
             batch=row.unit.batch.slug,
             model=sheet_of(row.unit).name,
-            place="unit" if row.place == UNIT else sheet_of(row.unit).label_of(row.place),
+            place=_place_words(sheet_of(row.unit), row),
+            whole_unit=row.place == UNIT,
             kind=row.kind,
             seen_by=row.seen_by.name,
             seen_at=row.seen_at,

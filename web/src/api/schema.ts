@@ -1302,6 +1302,8 @@ export interface components {
         HazardLine: {
             /** Place */
             place: string;
+            /** Whole Unit */
+            whole_unit: boolean;
             /** Kind */
             kind: string;
             /** Seen By */
@@ -1389,6 +1391,8 @@ export interface components {
         HazardView: {
             /** Place */
             place: string;
+            /** Whole Unit */
+            whole_unit: boolean;
             /** Kind */
             kind: string;
             /** Seen By */
@@ -1675,6 +1679,12 @@ export interface components {
             cells: components["schemas"]["StripCell"][];
             /** Words */
             words: string;
+            /**
+             * Danger
+             * @description A danger of the unit itself, which no place shows; empty where there is none.
+             * @default
+             */
+            danger: string;
         };
         /**
          * StripCell

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
-import { NavLink, useParams, useSearchParams } from 'react-router'
+import { useDeferredValue, useEffect, useMemo, useRef } from 'react'
+import { NavLink, useParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
+import { useFilter } from './filter'
 
 interface Props {
   heading: string
@@ -14,7 +15,6 @@ interface Props {
 }
 
 const ROW = 36
-const ADDRESS_AFTER_MS = 120
 /** Strips are asked for in blocks, so that scrolling by a row asks for nothing. */
 const BLOCK = 20
 
@@ -35,18 +35,7 @@ function useStrips(batch: string, tags: string[]): Record<string, Schemas['Strip
 /** The list beside a bench screen: tags with their strips; typing filters, the filter stays in the address. */
 export function UnitRail({ heading, units, to, current, note }: Props) {
   const { batch = '' } = useParams()
-  const [search, setSearch] = useSearchParams()
-  const [filter, setFilter] = useState(() => search.get('filter') ?? '')
-  useEffect(() => {
-    // The address follows what is typed, also after a jump to another unit; the list does not wait for it.
-    if ((search.get('filter') ?? '') === filter) return
-    const timer = setTimeout(() => setSearch((now) => {
-      if (filter) now.set('filter', filter)
-      else now.delete('filter')
-      return now
-    }, { replace: true }), ADDRESS_AFTER_MS)
-    return () => clearTimeout(timer)
-  }, [filter, search, setSearch])
+  const [filter, setFilter] = useFilter()
   const shown = useMemo(() => {
     const wanted = filter.toLowerCase()
     return wanted ? units.filter((unit) => `${unit.tag} ${unit.model}`.toLowerCase().includes(wanted)) : units

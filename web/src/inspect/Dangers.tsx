@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { api, ask } from '../api/client'
+import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
 import { clock, day } from '../frame/words'
 
@@ -21,6 +22,7 @@ export function Dangers() {
     <div className="page max-w-5xl w-full">
       <div className="flex items-end gap-4 mb-3">
         <h1 className="grow">Dangers</h1>
+        <CopyCsv headings={['tag', 'model', 'place', 'danger', 'seen by', 'seen at', 'done', 'done by']} rows={(dangers.data ?? []).map((one) => [one.tag, one.model, one.place, one.kind, one.seen_by, one.seen_at, one.done, one.done_by])} />
         <label className="text-sm">Day<input type="date" className="input input-bordered input-sm block" value={on} onChange={(event) => setOn(event.target.value || today())} /></label>
       </div>
       <ProblemNote error={dangers.error} />

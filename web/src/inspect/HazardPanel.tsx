@@ -58,7 +58,7 @@ export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
                 <path d="M32 3 L61 53 H3 Z" fill="url(#strip-hazard)" stroke="var(--hazard)" strokeWidth="3" />
               </svg>
               <div>
-                <p className={`${showing ? 'text-4xl' : 'text-xl'} font-bold text-error`}>Stop. {hazard.place === 'The unit' ? view.tag : `${hazard.place} of ${view.tag}`}: {hazard.kind}.</p>
+                <p className={`${showing ? 'text-4xl' : 'text-xl'} font-bold text-error`}>Stop. {hazard.whole_unit ? view.tag : `${hazard.place} of ${view.tag}`}: {hazard.kind}.</p>
                 <p className={`mt-2 ${showing ? 'text-2xl leading-snug max-w-4xl' : 'text-lg'}`}>{view.reading.assessment.hazard_words}</p>
                 <p className="quiet mt-2">Seen by {hazard.seen_by}, {day(hazard.seen_at)} {clock(hazard.seen_at)}. The unit is blocked until somebody records what was done.</p>
               </div>

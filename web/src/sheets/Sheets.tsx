@@ -2,7 +2,9 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { NavLink, useNavigate, useParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
+import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
+import { useFilter } from '../frame/filter'
 import { count } from '../frame/words'
 import { Editor } from './Editor'
 import { NewSheet } from './NewSheet'
@@ -15,7 +17,7 @@ export function Sheets() {
   const queries = useQueryClient()
   const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/sheets')) })
   const standards = useQuery({ queryKey: ['standards'], queryFn: () => ask(api.GET('/api/sheets/standards')) })
-  const [filter, setFilter] = useState('')
+  const [filter, setFilter] = useFilter()
   const [draft, setDraft] = useState<Schemas['ModelSheet'] | null>(null)
   const [making, setMaking] = useState(false)
   const [error, setError] = useState<unknown>(null)
@@ -53,7 +55,7 @@ export function Sheets() {
         <ul className="-ml-2 overflow-y-auto h-[calc(100dvh-20rem)] min-h-40">
           {listed?.map((use) => (
             <li key={use.sheet.key}>
-              <NavLink to={`${base}/${use.sheet.key}`} onClick={() => setSaid([])} className={`block py-1.5 pl-2 pr-3 leading-tight ${use === shown ? 'current-row' : 'hover:bg-base-100'}`}>
+              <NavLink to={`${base}/${use.sheet.key}${filter ? `?filter=${encodeURIComponent(filter)}` : ''}`} onClick={() => setSaid([])} className={`block py-1.5 pl-2 pr-3 leading-tight ${use === shown ? 'current-row' : 'hover:bg-base-100'}`}>
                 <b>{use.sheet.maker} {use.sheet.model}</b>
                 <span className="block text-sm quiet">{use.sheet.form} · {count(use.units, 'unit')}</span>
               </NavLink>
@@ -65,6 +67,7 @@ export function Sheets() {
           <button className="underline py-1" onClick={() => setMaking(true)}>Begin a new sheet</button>
           <button className="underline py-1" onClick={() => chooser.current?.click()}>Read a sheet from a file</button>
           <a className="underline py-1" href="/api/sheets/schema.json">Schema of a sheet</a>
+          <CopyCsv headings={['maker', 'model', 'form', 'year', 'version', 'units', 'summary']} rows={(listed ?? []).map(({ sheet, units }) => [sheet.maker, sheet.model, sheet.form, String(sheet.year), String(sheet.version), String(units), sheet.summary])} />
           <input ref={chooser} type="file" accept=".json,application/json" className="sr-only" tabIndex={-1} aria-label="Sheet file" onChange={(event) => { void read(event.target.files?.[0]); event.target.value = '' }} />
         </div>
       </aside>

@@ -1,16 +1,15 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
+import { useFilter } from '../frame/filter'
 import { clock, count, day, money } from '../frame/words'
 
 /** Stock: what lies where, what is promised, what is on its way, what moved. */
 export function Stock() {
   const queries = useQueryClient()
   const stock = useQuery({ queryKey: ['stock'], queryFn: () => ask(api.GET('/api/stock')) })
-  const [search, setSearch] = useSearchParams()
-  const filter = search.get('filter') ?? ''
+  const [filter, setFilter] = useFilter()
   const [place, setPlace] = useState('shelf A-1')
   const [error, setError] = useState<unknown>(null)
   const arrived = async (purchase: number): Promise<void> => {
@@ -30,7 +29,7 @@ export function Stock() {
       <section>
         <div className="flex items-center gap-4 mb-2">
           <h1 className="grow">Stock</h1>
-          <input className="input input-sm w-60 bg-base-100" placeholder="Filter parts" aria-label="Filter parts" value={filter} onChange={(event) => setSearch(event.target.value ? { filter: event.target.value } : {}, { replace: true })} />
+          <input className="input input-sm w-60 bg-base-100" placeholder="Filter parts" aria-label="Filter parts" value={filter} onChange={(event) => setFilter(event.target.value)} />
         </div>
         <ProblemNote error={stock.error ?? error} />
         <table className="w-full text-[0.9375rem]">

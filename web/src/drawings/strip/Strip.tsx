@@ -47,6 +47,17 @@ function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | '
     )
     x += width + m.gap
   }
+  if (strip.danger) {
+    // A danger of the whole unit stands before everything that is in it.
+    const side = m.height * 0.9
+    drawn.push(
+      <g key="danger">
+        <title>{strip.danger}</title>
+        <path d={`M${x + side / 2} ${top} L${x + side} ${top + m.height} H${x} Z`} fill="url(#strip-hazard)" stroke="var(--hazard)" strokeWidth={m.stroke} />
+      </g>,
+    )
+    x += side + m.gap
+  }
   for (const cell of group('memory')) place(cell, m.memory, m.height)
   x += m.group - m.gap
   for (const cell of group('drive')) {
