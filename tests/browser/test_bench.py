@@ -276,6 +276,22 @@ class Sheets(BrowserCase):
         self.assertEqual(unit.sheet_version, 2)
         self.assertEqual(SheetVersion.objects.filter(key="ombrel-folio-15").count(), 2)
 
+    def test_a_stale_sheet_is_laid_against_the_newer_version_and_nothing_is_lost(self):
+        sheet_version.cache_clear()
+        page = self.page("/sheets/ombrel-folio-15")
+        page.get_by_role("button", name="Edit").click()
+        page.get_by_label("up to GB, Slot 1").fill("8")
+        document = self.api("get", "sheets/ombrel-folio-15") | {"year": 2019}
+        self.api("post", "sheets", {"document": document, "started_from": 1})
+        page.get_by_role("button", name="Save as version 2").click()
+        expect(page.get_by_text("Marit Dohl saved version 2")).to_be_visible()
+        page.get_by_role("button", name="Compare with version 2").click()
+        expect(page.get_by_text("2 changes against version 2")).to_be_visible()
+        page.get_by_text("what changed").click()
+        expect(page.get_by_role("listitem").filter(has_text="year: 2019")).to_be_visible()
+        page.get_by_role("button", name="Save as version 3").click()
+        expect(page.get_by_text("version 3, is saved")).to_be_visible()
+
     def test_a_new_sheet_is_begun_from_the_nearest(self):
         page = self.page("/sheets/ombrel-folio-15")
         page.get_by_role("button", name="Begin a new sheet").click()

@@ -18,7 +18,6 @@ export function Fit() {
     queryFn: () => ask(api.GET('/api/batches/{slug}/work', { params: { path: { slug: batch } } })),
   })
   const open = orders.data ?? []
-  if (!tag && open[0]) return <Navigate replace to={`/${batch}/fit/${open[0].tag}`} />
   const note = (other: string): string => {
     const order = open.find((row) => row.tag === other)
     if (!order) return ''
@@ -26,6 +25,7 @@ export function Fit() {
   }
   return (
     <div className="grow flex">
+      {!tag && open[0] && <Navigate replace to={`/${batch}/fit/${open[0].tag}`} />}
       <UnitRail heading={`${count(open.length, 'work order')}, those ready first`} units={open} current={tag} to={(other) => `/${batch}/fit/${other}`} note={note} />
       {tag ? <Bench key={tag} batch={batch} tag={tag} /> : (
         <p className="page text-lg">{orders.data && 'No work order is open. Approve a plan under Decide; its work orders stand here then.'}</p>

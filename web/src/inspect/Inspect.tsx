@@ -12,9 +12,10 @@ export function Inspect() {
   const { search } = useLocation()
   const units = waiting.data ?? []
   const first = units.find((unit) => !unit.blocked && !unit.inspected) ?? units[0]
-  if (!tag && first) return <Navigate replace to={`/${batch}/inspect/${first.tag}${search}`} />
   return (
     <div className="grow flex">
+      {/* Beside the list, not instead of it: what is being typed into its filter stays. */}
+      {!tag && first && <Navigate replace to={`/${batch}/inspect/${first.tag}${search}`} />}
       <UnitRail heading={`${units.length} to inspect, in pallet order`} units={units} current={tag} to={(other) => `/${batch}/inspect/${other}`} />
       <div className="grow min-w-0 px-7 pt-4 pb-6">
         <ProblemNote error={waiting.error} />

@@ -18,10 +18,10 @@ export function Release() {
   const waiting = useQuery(unitsQuery(batch, 'release'))
   const released = useQuery(unitsQuery(batch, 'released'))
   const units = [...(waiting.data ?? []), ...(released.data ?? [])]
-  if (!tag && waiting.data && released.data && units[0]) return <Navigate replace to={`/${batch}/release/${units[0].tag}`} />
   const note = (other: string): string => (released.data?.some((unit) => unit.tag === other) ? 'released' : '')
   return (
     <div className="grow flex">
+      {!tag && waiting.data && released.data && units[0] && <Navigate replace to={`/${batch}/release/${units[0].tag}`} />}
       <UnitRail heading={`${waiting.data?.length ?? 0} at the last check`} units={units} current={tag} to={(other) => `/${batch}/release/${other}`} note={note} />
       {tag ? <LastCheck key={tag} batch={batch} tag={tag} /> : <p className="page text-lg">{waiting.data && 'No unit waits for its last check. They come here from the bench, or straight from the plan when they are complete.'}</p>}
     </div>

@@ -39,7 +39,7 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
       }
     }, DRAW_AFTER_MS)
     return () => clearTimeout(timer)
-  }, [document, trim, sheet])
+  }, [document, trim, sheet, version])
   const change = (path: string[], value: unknown): void => setDocument((now: unknown) => put(now, path, value))
   const leave = (): void => {
     localStorage.removeItem(DRAFT + sheet.key)
