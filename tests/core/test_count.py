@@ -1,6 +1,6 @@
 import unittest
 
-from sortis_core.intake.count import Announced, judge_scan
+from sortis_core.intake.count import Announced, extras_in, judge_scan
 
 UNITS = (
     Announced(tag="TW-0412", serial="HB-700114", model="Ombrel Folio 15", counted=False),
@@ -28,3 +28,17 @@ class Scans(unittest.TestCase):
         said = judge_scan("QQ1", UNITS, elsewhere="Ticket desks")
         self.assertEqual(said.verdict, "elsewhere")
         self.assertIn("belongs to Ticket desks", said.sentence)
+
+
+class Extras(unittest.TestCase):
+    def test_what_a_row_says_comes_along(self):
+        for words, things in (
+            ("charger", ("adapter",)),
+            ("Power brick + DOCK", ("adapter", "dock")),
+            ("no adapter", ()),
+            ("without charger, dock", ("dock",)),
+            ("spare battery", ("loose pack",)),
+            ("bag", ()),
+            ("", ()),
+        ):
+            self.assertEqual(extras_in(words), things, words)

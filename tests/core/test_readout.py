@@ -197,6 +197,41 @@ class Traps(unittest.TestCase):
         self.assertIn("upower says 41 Wh by design, the firmware 4.1 Wh", got.questions[0])
 
 
+class OneToolInPlaceOfAnother(unittest.TestCase):
+    def bundle(self, *names: str, change=lambda name, text: text) -> ReadOut:
+        files = Probe(STILT, stilt(m2="-"), "SN-1").files()
+        chosen = {name: change(name, text) for name, text in files.items() if name in names}
+        return read_bundle(zipped(**{n.replace(".", "__"): t for n, t in chosen.items()}))
+
+    def test_lshw_stands_in_for_dmidecode(self):
+        got = self.bundle("lshw.json")
+        self.assertEqual([module.gb for module in got.memory], [8, None])
+        self.assertEqual((got.machine.product, got.memory[0].mts), ("Stilt Q2", 2666))
+        self.assertIn("no output of dmidecode", got.not_read[0])
+
+    def test_two_tools_that_disagree_are_a_question(self):
+        def less(name: str, text: str) -> str:
+            return text.replace(str(8 * 1024**3), str(4 * 1024**3)) if "lshw" in name else text
+
+        got = self.bundle("lshw.json", "dmidecode.txt", change=less)
+        self.assertIn("dmidecode lists 8 GB of memory, lshw 4 GB", got.questions[0])
+        self.assertEqual(got.total_gb, 8)
+
+    def test_a_drive_that_only_one_tool_lists_is_a_question(self):
+        def other(name: str, text: str) -> str:
+            return text.replace('"serial": "', '"serial": "Z') if "lsblk" in name else text
+
+        got = self.bundle("lsblk.json", "smartctl-sda.json", change=other)
+        self.assertEqual(len(got.drives), 1)
+        self.assertIn("that lsblk does not list", got.questions[0])
+
+    def test_sticks_memory_disks_and_boot_parts_are_no_drives(self):
+        primer = SHEETS["tolva-primer-14"]
+        findings = found(primer, m1="8", d0="e64", d1="-", p1="33/37")
+        got = readout(primer, findings)
+        self.assertEqual([(d.gb, d.interface) for d in got.drives], [(64, "eMMC")])
+
+
 class Hostile(unittest.TestCase):
     def refused(self, data: bytes) -> str:
         with self.assertRaises(BundleRefused) as caught:

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from demo.generator import make_entries, read
 from sortis_core.actions import action_words, after_actions
-from sortis_core.assess import assess
+from sortis_core.assess import Assessor, assess
 from sortis_core.assess.verdict import GateState
 from sortis_core.intake.entry import read_entries
 from sortis_core.options import OptionBuilder, OutcomeKind
@@ -234,3 +234,38 @@ class Unknown(unittest.TestCase):
                     for gate, same in zip(was.gates, now.gates, strict=True):
                         if gate.gate in ("memory", "solid_drive"):
                             self.assertEqual(gate.state, same.state)
+
+
+class Remembered(unittest.TestCase):
+    """An assessor that remembers sides of units says what one that starts fresh says."""
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 10_000))
+    def test_a_whole_fleet_is_assessed_as_each_unit_alone(self, key, seed):
+        sheet, dice = SHEETS[key], random.Random(seed)
+        kept = Assessor(sheet, STANDARDS, POLICY)
+        for _ in range(20):
+            trim = dice.choice(sheet.trims).key
+            entries = make_entries(sheet, trim, dice)
+            for place in dice.sample(sorted(entries), k=dice.randint(0, 3)):
+                entries.pop(place)
+            findings, _ = read_entries(sheet, trim, entries)
+            self.assertEqual(kept.assess(findings), assess(sheet, findings, STANDARDS, POLICY))
+
+    @some
+    @given(units)
+    def test_room_is_never_promised_beyond_slot_or_ceiling(self, drawn):
+        sheet, findings = unit(*drawn)
+        for policy in (POLICY, Policy(memory_ceiling=MemorySchool.BENCH_PROVEN)):
+            facts = assess(sheet, findings, STANDARDS, policy)
+            limits = {slot.key: slot.limit_gb for slot in sheet.memory.slots}
+            for room in facts.headroom:
+                if room.place not in limits:
+                    continue
+                most = int(room.words.split("up to ")[1].split(" ")[0])
+                held = findings.module(room.place).gb or 0
+                self.assertGreater(most, held)
+                self.assertLessEqual(most, limits[room.place])
+                total = facts.memory.total_gb - held + most
+                self.assertLessEqual(total, facts.memory.ceiling_gb)
+            self.assertEqual(sum(one.counts for one in facts.ceilings), 1)
