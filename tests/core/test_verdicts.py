@@ -10,6 +10,7 @@ from demo.generator import make_entries, read
 from sortis_core.actions import action_words, after_actions
 from sortis_core.assess import Assessor, assess
 from sortis_core.assess.verdict import GateState
+from sortis_core.findings import TestState
 from sortis_core.intake.entry import read_entries
 from sortis_core.options import OptionBuilder, OutcomeKind
 from sortis_core.route.minutes import RouteMinutes
@@ -202,6 +203,16 @@ class Unknown(unittest.TestCase):
         self.assertEqual(
             said.sentence, "No need to open: every outcome is the same, whatever is found."
         )
+
+    def test_a_test_not_run_is_nothing_to_open_for(self):
+        refit = SHEETS["tolva-refit-14"]
+        typed = {"grade": "b", "m1": "16", "m2": "16", "d1": "n512", "p1": "50/55.6", "*": "+"}
+        findings, _ = read_entries(refit, "std", typed)
+        tests = {key: state for key, state in findings.tests.items() if key != "microphone"}
+        open_test = findings.model_copy(update={"tests": tests | {"starts": TestState.FAILED}})
+        said = assess(refit, open_test, STANDARDS, Policy()).unknowns
+        self.assertEqual(said.idle, ("microphone",))
+        self.assertEqual(said.sentence, "Nothing that is still unknown changes the outcome.")
 
     def test_a_unit_beyond_repair_matters_only_for_what_it_gives(self):
         said = self.read(m0="8", d1="n256", starts="x")

@@ -226,6 +226,13 @@ class LargeManifests(Workshop, TransactionTestCase):
         self.assertEqual((row.state, Unit.objects.count()), ("stopped", 0))
         self.assertIn("Nothing was taken in", row.refusal)
 
+    def test_a_list_that_made_room_for_another_does_not_come_back(self):
+        row = self.begun()
+        manifests.open_import(self.batch, "small.csv", b"serial,model\nS1,Lern 11\n", self.marit)
+        manifests._judge(row)
+        judge_in_background.func(row.pk)
+        self.assertEqual(ManifestImport.objects.get().name, "small.csv")
+
     def test_a_list_taken_in_meanwhile_refuses_the_whole_and_names_lines(self):
         row = self.begun()
         judge_in_background.func(row.pk)

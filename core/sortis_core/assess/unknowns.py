@@ -8,8 +8,6 @@ from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.sheets import Connector, ModelSheet
 from sortis_core.standards import MemoryGate, Policy, SolidDriveGate, Standard
 
-UNDER_THE_COVER = frozenset({"m", "d"})
-
 
 class Unknowns(Record):
     """Places nobody looked at, sorted by what they could still change."""
@@ -144,7 +142,8 @@ def _sentence(
             "No standard can be reached, whatever is found. Look only at what it would give as a "
             f"donor: {_labels(sheet, yields)}."
         )
-    inside = any(key[:1] in UNDER_THE_COVER for key in idle)
+    under_the_cover = {place.key for place in (*sheet.memory.slots, *sheet.drives)}
+    inside = bool(under_the_cover.intersection(idle))
     if inside and sellable:
         return "No need to open: every outcome is the same, whatever is found."
     return "Nothing that is still unknown changes the outcome."

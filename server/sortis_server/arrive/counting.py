@@ -36,7 +36,7 @@ def scan(batch: Batch, code: str, before: str, by: Person) -> ScanVerdict:
     """One scan at the door: counts the unit in, or notes what does not match."""
     tag, serial = plain_tag(code), plain_code(code)
     # Only the units the codes can mean are looked at: a pallet may hold ten thousand.
-    meant = Q(tag__in=[tag, before]) | Q(serial__iexact=serial) | Q(serial__iexact=code)
+    meant = Q(tag=tag) | Q(serial__iexact=serial) | Q(serial__iexact=code)
     if batch.units.filter(tag=tag).exists():
         code = tag
     announced = tuple(
@@ -46,7 +46,7 @@ def scan(batch: Batch, code: str, before: str, by: Person) -> ScanVerdict:
             model=sheet_version(unit.sheet_key, unit.sheet_version).name,
             counted=unit.stage != Stage.ARRIVE,
         )
-        for unit in batch.units.filter(meant)
+        for unit in batch.units.filter(meant | Q(tag=before))
     )
     other = Unit.objects.exclude(batch=batch).select_related("batch").filter(meant).first()
     said = judge_scan(code, announced, before, other.batch.name if other else "")
@@ -59,11 +59,11 @@ def scan(batch: Batch, code: str, before: str, by: Person) -> ScanVerdict:
 
 
 def open_note(batch: Batch, number: int) -> ScanNote:
-    """A note of the count nobody settled yet.
+    """A note of the count nobody settled yet, locked: two people settle it once.
 
     :raises NotThere: where there is none.
     """
-    note = batch.scan_notes.filter(pk=number, settled="").first()
+    note = batch.scan_notes.select_for_update().filter(pk=number, settled="").first()
     if note is None:
         raise NotThere("That was settled already.")
     return note
@@ -101,6 +101,7 @@ def swap_labels(batch: Batch, number: int) -> None:
         note.save()
 
 
+@transaction.atomic
 def next_unit(batch: Batch, number: int) -> str:
     """The labels are right: the serial number scanned was simply that of the next unit."""
     note = open_note(batch, number)
@@ -140,6 +141,7 @@ def take_surplus(batch: Batch, number: int, sheet: str) -> Unit:
         return unit
 
 
+@transaction.atomic
 def set_aside(batch: Batch, number: int) -> None:
     """It does not belong here and was put away."""
     note = open_note(batch, number)

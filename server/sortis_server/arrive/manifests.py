@@ -37,13 +37,14 @@ from sortis_server.arrive.models import (
     TagSeries,
     Unit,
 )
+from sortis_server.arrive.services import TAG_PREFIX
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
 from sortis_server.sheets.services import newest_sheets
 
-TAG_PREFIX = "TW"
 AT_ONCE = 500
 """Lists up to this many rows are judged and taken while the receiver waits."""
+JUDGED = ("verdicts", "state", "refusal", "done", "doing")
 SAMPLES = 3
 TOLD_EVERY = 250
 CHUNK = 500
@@ -132,7 +133,9 @@ def judge(row: ManifestImport) -> ManifestImport:
 @task()
 def judge_in_background(number: int) -> None:
     """Judge the rows of a large list; run by a worker."""
-    _judge(ManifestImport.objects.select_related("batch").get(pk=number))
+    row = ManifestImport.objects.select_related("batch").filter(pk=number).first()
+    if row:
+        _judge(row)
 
 
 def _judge(row: ManifestImport) -> None:
@@ -149,7 +152,9 @@ def _judge(row: ManifestImport) -> None:
     except ManifestRefused as refusal:
         row.refusal, row.state = refusal.sentence[:400], ImportState.READY
     row.done, row.doing = row.total, ""
-    row.save()
+    # Not saved whole: the list may have made room for another file meanwhile.
+    changed = {name: getattr(row, name) for name in JUDGED}
+    ManifestImport.objects.filter(pk=row.pk).update(**changed)
 
 
 def verdicts_of(row: ManifestImport, table: Table, tell: Tell) -> list[RowVerdict]:

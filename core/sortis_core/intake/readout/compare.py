@@ -80,7 +80,7 @@ def compare(
             machine_words=by_machine[key].words if key in told else "",
             person=typed.get(key, ""),
             person_words=cell.words if typed.get(key) else "",
-            differs=_differs(key, said.get(key, ""), typed.get(key, "")),
+            differs=_differs(said.get(key, ""), typed.get(key, "")),
         )
         for key, cell in by_person.items()
         if key in told
@@ -97,7 +97,7 @@ def _plain(serial: str) -> str:
     return "".join(char for char in serial.upper() if char.isalnum())
 
 
-def _differs(place: str, machine: str, person: str) -> bool:
+def _differs(machine: str, person: str) -> bool:
     """Whether both say something else; what only one of them adds is no difference.
 
     A person reads a label and types ``16``; the machine adds the speed. Packs agree within two
