@@ -90,6 +90,14 @@ class Logging(BrowserCase):
         page.get_by_label("Model of this unit").select_option("ombrel-cairn-m1")
         expect(page.get_by_text("Left out, the new sheet has no place for it")).to_be_visible()
         expect(page.get_by_text("Ombrel Cairn M1, sheet 1")).to_be_visible()
+        expect(self.place(page, "coin")).to_be_visible()
+        expect(self.place(page, "cage")).not_to_be_visible()
+        page.get_by_role("button", name="another model").click()
+        page.get_by_label("Model of this unit").select_option("ombrel-folio-15")
+        expect(page.get_by_role("radio", name="sold with disk")).to_be_checked()
+        page.get_by_role("button", name="another model").click()
+        page.get_by_label("Model of this unit").select_option("ombrel-cairn-m1")
+        expect(self.place(page, "coin")).to_be_visible()
         expect(self.place(page, "m1")).to_have_value("16")
 
     def test_by_bundle_with_a_difference_as_a_question(self):

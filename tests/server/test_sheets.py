@@ -77,6 +77,9 @@ class Sheets(Workshop, TestCase):
         document = self.document(year="soon")
         said = self.save(document, status=422)
         self.assertIn("year", said["detail"])
+        for key in ("", "A Key", "x" * 61):
+            said = self.save(self.document(key=key), 0, status=422)
+            self.assertIn("up to 60 small letters", said["detail"])
         drawn = self.api("post", "sheets/draw", {"document": document})
         self.assertEqual((drawn["strip"], drawn["faults"][0]["where"]), (None, "year"))
         self.assertEqual(SheetVersion.objects.filter(key=KEY).count(), 1)

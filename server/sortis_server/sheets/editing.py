@@ -1,5 +1,7 @@
 """Save sheets as new versions, move waiting units to them, count what released units prove."""
 
+import re
+
 from django.db import transaction
 
 from sortis_core.base import SortisError
@@ -42,8 +44,12 @@ def save_sheet(
             faults=[(fault.where, fault.sentence) for fault in faults],
         )
     sheet = ModelSheet.model_validate(document)
-    if not sheet.key:
-        raise SheetRefused("A sheet needs a maker and a model.", faults=[])
+    if not re.fullmatch(r"[a-z0-9-]{1,60}", sheet.key):
+        raise SheetRefused(
+            "The key of a sheet is up to 60 small letters, figures and dashes, like "
+            "ombrel-folio-15.",
+            faults=[],
+        )
     with transaction.atomic():
         newest = (
             SheetVersion.objects.select_for_update()

@@ -44,7 +44,12 @@ export function useInspection(tag: string): Open {
 
   useEffect(() => {
     if (!view || (draft?.tag === tag && draft.drafted)) return
-    if (draft?.tag === tag && draft.started_from === view.number) return
+    if (draft?.tag === tag && draft.started_from === view.number) {
+      // Nothing is typed here: what the server holds is shown, also after the unit got another sheet.
+      setReading(view.reading)
+      if (draft.trim !== view.trim) setDraft({ ...draft, trim: view.trim })
+      return
+    }
     const kept = keptDraft(tag)
     setDraft(
       kept
