@@ -1,56 +1,89 @@
-"""The core without a server: ``plan CASE.json`` and ``schema case|plan|sheet``, JSON out."""
+"""The core without a server, JSON in and out.
+
+``plan CASE.json`` solves, ``explain CASE.json TAG`` tells every way for one unit,
+``verify CASE.json PLAN.json`` checks a plan against its case, ``schema`` prints what they read.
+"""
 
 import argparse
 import json
 import signal
 import sys
 from pathlib import Path
+from typing import TypeVar
 
 from pydantic import ValidationError
 
 from sortis_core.base import Record, SortisError
 from sortis_core.plan import Case, Plan, make_plan
+from sortis_core.plan.verify import faults
+from sortis_core.plan.whatif import UnitWays, unit_ways
 from sortis_core.sheets import ModelSheet
 
-DOCUMENTS: dict[str, type[Record]] = {"case": Case, "plan": Plan, "sheet": ModelSheet}
+Document = TypeVar("Document", bound=Record)
+DOCUMENTS: dict[str, type[Record]] = {
+    "case": Case,
+    "plan": Plan,
+    "sheet": ModelSheet,
+    "ways": UnitWays,
+}
 
 
-class CaseRefused(SortisError):
-    """The file is not a case."""
+class FileRefused(SortisError):
+    """The file is not what the command reads."""
 
-    title = "The case was not read"
+    title = "The file was not read"
 
 
 def main(arguments: list[str] | None = None) -> int:
-    """Run one command; 0 when it answered, 1 with one plain line on standard error otherwise."""
+    """Run one command; 0 when it answered, 1 with plain lines on standard error otherwise."""
     parser = argparse.ArgumentParser(prog="sortis core", description=__doc__)
     commands = parser.add_subparsers(dest="command", required=True)
     plan = commands.add_parser("plan", help="solve a saved case and print the plan as JSON")
     plan.add_argument("case", type=Path)
+    explain = commands.add_parser("explain", help="print every way for one unit as JSON")
+    explain.add_argument("case", type=Path)
+    explain.add_argument("tag")
+    verify = commands.add_parser("verify", help="check a plan against its case alone")
+    verify.add_argument("case", type=Path)
+    verify.add_argument("plan", type=Path)
     schema = commands.add_parser("schema", help="print the JSON schema of a document")
     schema.add_argument("document", choices=sorted(DOCUMENTS))
     given = parser.parse_args(arguments)
-    if given.command == "schema":
-        print(json.dumps(DOCUMENTS[given.document].model_json_schema(), indent=2))
-        return 0
     try:
-        plan_json = make_plan(_case(given.case)).model_dump_json(indent=2)
+        return _answer(given)
     except SortisError as refusal:
         print(refusal.sentence, file=sys.stderr)
         return 1
-    print(plan_json)
+
+
+def _answer(given: argparse.Namespace) -> int:
+    if given.command == "schema":
+        print(json.dumps(DOCUMENTS[given.document].model_json_schema(), indent=2))
+        return 0
+    case = _read(given.case, Case, "a case")
+    if given.command == "plan":
+        print(make_plan(case).model_dump_json(indent=2))
+    elif given.command == "explain":
+        print(unit_ways(case, given.tag).model_dump_json(indent=2))
+    else:
+        wrong = faults(case, _read(given.plan, Plan, "a plan"))
+        for fault in wrong:
+            print(fault, file=sys.stderr)
+        if wrong:
+            return 1
+        print("The plan holds: every unit, part, minute and cent was counted again from the case.")
     return 0
 
 
-def _case(file: Path) -> Case:
+def _read(file: Path, of: type[Document], called: str) -> Document:
     try:
-        return Case.model_validate_json(file.read_bytes())
+        return of.model_validate_json(file.read_bytes())
     except OSError as error:
-        raise CaseRefused(f"{file} cannot be read: {error.strerror}.") from error
+        raise FileRefused(f"{file} cannot be read: {error.strerror}.") from error
     except ValidationError as error:
         fault = error.errors()[0]
         where = ".".join(str(step) for step in fault["loc"]) or "the whole file"
-        raise CaseRefused(f"{file} is not a case: {where}: {fault['msg']}.") from error
+        raise FileRefused(f"{file} is not {called}: {where}: {fault['msg']}.") from error
 
 
 if __name__ == "__main__":

@@ -12,7 +12,7 @@ from sortis_core.findings import (
     PlaceState,
     TestState,
 )
-from sortis_core.sheets import ModelSheet
+from sortis_core.sheets import BOARD, ModelSheet
 from sortis_core.stock import DriveFacts, ModuleFacts, PackFacts, PartKind
 
 
@@ -21,7 +21,8 @@ class Action(Record):
 
     verb: Literal["fit", "take out"]
     place: str
-    """Key of a slot, bay, socket, pack place, required part or function test of the sheet."""
+    """Key of a slot, bay, socket, pack place, required part or function test of the sheet, or
+    ``board``."""
     kind: str = ""
     """Part kind that goes in; empty for taking out."""
     takes_out: str = ""
@@ -29,11 +30,20 @@ class Action(Record):
     takes_out_label: str = ""
     """What comes out, in words; empty where nothing does."""
     installs_system: bool = False
+    extras: tuple[str, ...] = ()
+    """Part kinds that go in with it: a bracket that holds a shorter drive, screws of a pack."""
+
+    @property
+    def parts(self) -> tuple[tuple[str, str], ...]:
+        """(place, kind) of everything that goes in; extras have places of their own."""
+        if not self.kind:
+            return ()
+        return ((self.place, self.kind), *((f"{self.place}:{kind}", kind) for kind in self.extras))
 
     @property
     def key(self) -> str:
         """Short stable name, for keys of options."""
-        return f"{self.place}+{self.kind}" if self.verb == "fit" else f"{self.place}-"
+        return "+".join([self.place, self.kind, *self.extras]) if self.kind else f"{self.place}-"
 
 
 def action_words(sheet: ModelSheet, action: Action, kinds: dict[str, PartKind]) -> str:
@@ -41,44 +51,21 @@ def action_words(sheet: ModelSheet, action: Action, kinds: dict[str, PartKind]) 
     label = sheet.label_of(action.place)
     if action.verb == "take out":
         return f"take {action.takes_out_label or 'the part'} out of {label}"
-    part = kinds[action.kind].label if action.kind in kinds else action.kind
-    if action.place in {p.key for p in sheet.parts} | {t.key for t in sheet.tests}:
+    part = " with ".join(
+        kinds[kind].label if kind in kinds else kind for kind in (action.kind, *action.extras)
+    )
+    if action.place in {BOARD, *(p.key for p in sheet.parts), *(t.key for t in sheet.tests)}:
         return part
     return f"{part} into {label}"
 
 
-def module_kind(finding: ModuleFinding, sheet: ModelSheet, kinds: dict[str, PartKind]) -> str:
-    """Key of the part kind that a found module is; empty where the store has none like it."""
-    for key in sorted(kinds):
-        facts = kinds[key].facts
-        if (
-            isinstance(facts, ModuleFacts)
-            and facts.gb == finding.gb
-            and facts.generation is sheet.memory.generation
-            and facts.form is sheet.memory.form
-            and (finding.mts is None or facts.mts == finding.mts)
-        ):
-            return key
-    return ""
-
-
-def drive_kind(
-    finding: DriveFinding, place: str, sheet: ModelSheet, kinds: dict[str, PartKind]
-) -> str:
-    """Key of the part kind that a found drive is; empty where the store has none like it."""
-    connector = next(d.connector for d in sheet.drives if d.key == place)
-    for key in sorted(kinds):
-        facts = kinds[key].facts
-        if (
-            isinstance(facts, DriveFacts)
-            and facts.connector is connector
-            and facts.interface is finding.interface
-            and facts.gb == finding.gb
-            and facts.spinning is finding.spinning
-            and finding.length_mm in (None, facts.length_mm)
-        ):
-            return key
-    return ""
+def board_tests(sheet: ModelSheet) -> tuple[str, ...]:
+    """Keys of the function tests whose repair is another board."""
+    return tuple(
+        test.key
+        for test in sheet.tests
+        if test.repair and sheet.board_of_kind(test.repair.kind) is not None
+    )
 
 
 def after_actions(
@@ -91,10 +78,16 @@ def after_actions(
     bays = {drive.key for drive in sheet.drives}
     pack_keys = {pack.key for pack in sheet.packs}
     test_keys = {test.key for test in sheet.tests}
+    soldered_gb = findings.soldered_gb
     for action in actions:
         place = action.place
         facts = kinds[action.kind].facts if action.kind else None
-        if place in slots:
+        if place == BOARD:
+            board = sheet.board_of_kind(action.kind)
+            if board and board.soldered_gb:
+                soldered_gb = board.soldered_gb
+            tests |= {key: TestState.PASSED for key in board_tests(sheet) if key in tests}
+        elif place in slots:
             modules[place] = (
                 ModuleFinding(
                     state=PlaceState.PRESENT,
@@ -134,5 +127,6 @@ def after_actions(
             "packs": packs,
             "parts": parts,
             "tests": tests,
+            "soldered_gb": soldered_gb,
         }
     )

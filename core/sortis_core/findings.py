@@ -53,6 +53,8 @@ class HazardKind(StrEnum):
     UNNAMED = "dangerous"
 
 
+STARTS = "starts"
+"""Key of the function test that shows whether a unit starts."""
 UNIT = "unit"
 """Key of a hazard that is seen on the unit and not yet known to be one pack's."""
 
@@ -140,6 +142,11 @@ class Findings(Record):
     def test(self, key: str) -> TestState:
         """The function test as run."""
         return self.tests.get(key, TestState.UNSEEN)
+
+    @property
+    def starts(self) -> bool:
+        """Whether the unit was seen starting; what sits in it was seen working with it."""
+        return self.test(STARTS) is TestState.PASSED
 
     @property
     def hazards(self) -> tuple[str, ...]:

@@ -146,6 +146,8 @@ class PackVariant(Record):
     """The pack comes with its own captive screws and is bought with them."""
     needs: tuple[str, ...] = ()
     """What else this size wants, in words: another base, more screws."""
+    needs_kinds: tuple[str, ...] = ()
+    """Part kinds that must go in with this size, the same in the store's terms."""
 
 
 class PackPlace(Place):
@@ -193,6 +195,10 @@ class Trim(Record):
 
     key: str
     label: str
+
+
+BOARD = "board"
+"""Place of the board itself, where a sheet knows of boards that can go in."""
 
 
 class BoardVariant(Record):
@@ -330,6 +336,10 @@ class ModelSheet(Record):
         """All slots, drive and pack places, required parts and tests."""
         return (*self.memory.slots, *self.drives, *self.packs, *self.parts, *self.tests)
 
+    def board_of_kind(self, kind: str) -> BoardVariant | None:
+        """The board variant that a part kind is; None where it is no board of this model."""
+        return next((board for board in self.boards if board.kind and board.kind == kind), None)
+
     def label_of(self, key: str) -> str:
         """What people call a place, part or test of this sheet."""
         return self._labels.get(key, key)
@@ -339,4 +349,6 @@ class ModelSheet(Record):
         labels = {place.key: place.label for place in self.places}
         if self.memory.soldered:
             labels[self.memory.soldered.key] = "soldered memory"
+        if self.boards:
+            labels[BOARD] = "the board"
         return labels

@@ -24,11 +24,16 @@ class SolidDriveGate(Record):
 
 
 class PackGate(Record):
-    """Each pack of the model present and at least this healthy."""
+    """Each pack of the model present and at least this healthy.
+
+    Under the school of runtime the packs together must last ``min_runtime_hours`` at the sheet's
+    typical draw instead; where the standard names no hours, health decides.
+    """
 
     type: Literal["pack"] = "pack"
     min_health_percent: int
     max_cycles: int | None = None
+    min_runtime_hours: float | None = None
 
 
 class PartsGate(Record):
@@ -76,6 +81,8 @@ class Standard(Record):
     key: str
     version: int
     name: str
+    rank: int = 0
+    """Order of the standards, the lowest first; schools speak of the lowest and of the top one."""
     gates: tuple[Gate, ...]
     prices: tuple[Price, ...]
 
@@ -94,11 +101,41 @@ class MemorySchool(StrEnum):
     BENCH_PROVEN = "bench-proven"
 
 
+class FillingSchool(StrEnum):
+    """How free slots are filled."""
+
+    MATCHED = "matched pair"
+    """Both channels in full wherever that costs at most the set premium."""
+    CAPACITY = "largest for the money"
+
+
 class HarvestSchool(StrEnum):
-    """Whether parts taken from donors serve other units."""
+    """Whether parts taken from donors serve other units. Packs never do."""
 
     AFTER_TEST = "use after test"
+    NEW_FOR_TOP = "new for the top standard"
     NEW_ONLY = "new only"
+
+
+class SpinningSchool(StrEnum):
+    """Whether a spinning disk may stay; it never carries the system."""
+
+    NEVER = "never"
+    SECOND_IN_LOWEST = "second drive in the lowest standard"
+
+
+class BatterySchool(StrEnum):
+    """What a pack gate looks at."""
+
+    HEALTH = "health"
+    RUNTIME = "runtime"
+
+
+class BoardSchool(StrEnum):
+    """What becomes of a unit whose board is dead or too small."""
+
+    BY_CONTRIBUTION = "by contribution"
+    NEVER_SWAP = "never swap"
 
 
 class Policy(Record):
@@ -107,10 +144,22 @@ class Policy(Record):
     memory_ceiling: MemorySchool = MemorySchool.STATED
     bench_proven_from_units: int = 3
     """A bench-proven ceiling counts only from this many units on record."""
+    filling: FillingSchool = FillingSchool.MATCHED
+    matched_premium_cents: int = 300
+    """Both channels in full are worth at most so much more than an uneven filling."""
     harvest: HarvestSchool = HarvestSchool.AFTER_TEST
+    spinning: SpinningSchool = SpinningSchool.NEVER
+    battery: BatterySchool = BatterySchool.HEALTH
+    board: BoardSchool = BoardSchool.BY_CONTRIBUTION
     labour_cents_per_hour: int = 2400
     install_minutes: float = 6.0
     """Hands-on minutes to install the operating system on a new drive."""
+    part_test_minutes: float = 2.0
+    """To try one part out of a unit that does not start, before it serves another."""
+    cleaning_minutes: float = 2.0
+    """To clean one unit for sale, where its standard asks for it."""
+    pack_disposal_cents: int = 60
+    """Fee for handing one replaced pack to whoever is licensed to take it."""
     hold_cents: int = 300
     """Cost of keeping a unit on the shelf until the next plan."""
     recycle_cents: int = 180

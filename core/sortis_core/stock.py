@@ -3,6 +3,8 @@
 from enum import StrEnum
 from typing import Literal
 
+from pydantic import Field
+
 from sortis_core.base import Record
 from sortis_core.sheets import (
     Connector,
@@ -93,6 +95,14 @@ class PackFacts(Record):
         return f"{place.label} takes {', '.join(v.family for v in place.variants)}."
 
 
+class BracketFacts(Record):
+    """An adapter that holds a shorter M.2 drive at a longer standoff."""
+
+    type: Literal["bracket"] = "bracket"
+    drive_mm: int
+    standoff_mm: int
+
+
 class OtherFacts(Record):
     """A part that fits by its kind alone: the sheet names the kind it wants."""
 
@@ -104,13 +114,16 @@ class PartKind(Record):
 
     key: str
     label: str
-    facts: ModuleFacts | DriveFacts | PackFacts | OtherFacts
+    facts: ModuleFacts | DriveFacts | PackFacts | BracketFacts | OtherFacts
     harvest_value_cents: int = 0
     """What one taken from a donor is charged at when it serves another unit."""
 
 
 class Lot(Record):
-    """Equal parts in one place and condition that nobody has been promised."""
+    """Equal parts in one place and condition that nobody has been promised.
+
+    Parts that were bought before and are still on their way are a lot that comes in ``days``.
+    """
 
     key: str
     kind: str
@@ -118,6 +131,15 @@ class Lot(Record):
     place: str
     count: int
     unit_cost_cents: int
+    days: int = 0
+    """Days until the parts are here."""
+
+
+class PriceBreak(Record):
+    """From so many parts on, each costs this."""
+
+    from_count: int = Field(ge=2)
+    price_cents: int = Field(ge=0)
 
 
 class Offer(Record):
@@ -127,6 +149,25 @@ class Offer(Record):
     kind: str
     supplier: str
     price_cents: int
+    """Price of one, below the first break."""
     limit: int
     """How many can be had."""
     days: int
+    pack_size: int = Field(default=1, ge=1)
+    """Sold in packs of so many; what a plan does not use goes into the store."""
+    breaks: tuple[PriceBreak, ...] = ()
+
+    def each_cents(self, count: int) -> int:
+        """Price of one when ``count`` are bought at once."""
+        price = self.price_cents
+        for step in sorted(self.breaks, key=lambda step: step.from_count):
+            if count >= step.from_count:
+                price = step.price_cents
+        return price
+
+    @property
+    def lowest_cents(self) -> int:
+        """Price of one at the deepest break that the limit allows."""
+        return min(
+            [self.price_cents, *(b.price_cents for b in self.breaks if b.from_count <= self.limit)]
+        )

@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 from demo.generator import demo_stock, make_case, make_entries, read
 from sortis_core.assess import assess
 from sortis_core.base import listed, money
-from sortis_core.options import OptionBuilder, OutcomeKind
+from sortis_core.options import OptionBuilder, OutcomeKind, Supply
 from sortis_core.plan import make_plan
-from sortis_core.plan.grouping import cheapest_cents, decision_view, group_units
+from sortis_core.plan.grouping import DecisionView, cheapest_cents, group_units
 from sortis_core.stages import Stage, after_decision, after_inspection, after_work
 from sortis_core.standards import Policy
 from sortis_core.strip import draw_strip
@@ -45,7 +45,8 @@ class Reasons(unittest.TestCase):
     def test_hours_that_run_out_are_the_reason(self):
         units = [stilt(m2="-", grade=grade) for grade in "abc"]
         work = make_plan(case_of(stilt(m2="-"))).minutes
-        plan = make_plan(case_of(*units, minutes=work))
+        # The two that are not lifted are still cleaned for the standard they reach.
+        plan = make_plan(case_of(*units, minutes=work + 2 * POLICY.cleaning_minutes))
         lifted = [o for o in plan.outcomes if o.standard == "field-ready"]
         self.assertEqual(len(lifted), 1)
         said = next(o.reason for o in plan.outcomes if o.standard != "field-ready")
@@ -96,8 +97,8 @@ class Grouping(unittest.TestCase):
         )
         # Take over everything but the exact health, so that views often agree.
         second = first.model_copy(update={"packs": second.packs, "grade": second.grade})
-        views = [decision_view(sheet, f, STANDARDS) for f in (first, second)]
-        builder = OptionBuilder(sheet, KINDS, STANDARDS, POLICY, frozenset(KINDS))
+        views = [DecisionView(sheet, STANDARDS, POLICY).of(f) for f in (first, second)]
+        builder = OptionBuilder(sheet, Supply(KINDS, frozenset(KINDS)), STANDARDS, POLICY)
         if views[0] == views[1]:
             self.assertEqual(*(builder.toward_standards(f) for f in (first, second)))
 

@@ -1,6 +1,6 @@
 import unittest
 
-from sortis_core.options import OptionBuilder, OutcomeKind
+from sortis_core.options import OptionBuilder, OutcomeKind, Supply
 from sortis_core.standards import HarvestSchool, MemorySchool, Policy
 from tests.core.sample import FOLIO, KINDS, LERN, STANDARDS, STILT, folio, lern, stilt
 
@@ -9,7 +9,7 @@ PRICES = dict.fromkeys(KINDS, 1000)
 
 
 def toward(sheet, findings, *, obtainable=ALL, policy=None):
-    builder = OptionBuilder(sheet, KINDS, STANDARDS, policy or Policy(), obtainable)
+    builder = OptionBuilder(sheet, Supply(KINDS, obtainable), STANDARDS, policy or Policy())
     return builder.toward_standards(findings)
 
 
@@ -47,10 +47,9 @@ class Memory(unittest.TestCase):
         self.assertEqual(found, [{"m2+sodimm-ddr4-16"}])
 
     def test_the_displaced_module_is_yielded(self):
-        option = next(
-            o for o in toward(STILT, stilt(m1="4", m2="8")).options if o.standard == "field-ready"
-        )
-        self.assertIn("sodimm-ddr4-4", {part.kind for part in option.yields})
+        options = toward(STILT, stilt(m1="4", m2="8")).options
+        given = {o.key: {part.kind for part in o.yields} for o in options}
+        self.assertEqual(given["fit field-ready m1+sodimm-ddr4-8"], {"sodimm-ddr4-4"})
 
 
 class Drives(unittest.TestCase):
@@ -85,7 +84,9 @@ class Others(unittest.TestCase):
 
     def test_a_complete_unit_is_released_without_actions(self):
         option = next(o for o in toward(STILT, stilt()).options if o.standard == "field-ready")
-        self.assertEqual((option.outcome, option.minutes), (OutcomeKind.RELEASE, 0))
+        self.assertEqual(
+            (option.outcome, option.minutes), (OutcomeKind.RELEASE, Policy().cleaning_minutes)
+        )
 
     def test_no_grade_no_price(self):
         self.assertIn("grade", fact(toward(STILT, stilt(grade="?")), "desk-ready"))
@@ -95,7 +96,7 @@ class Others(unittest.TestCase):
         self.assertIn("Speaker is missing and there is none", fact(found, "desk-ready"))
 
     def test_a_donor_gives_only_what_is_wanted_and_never_packs_or_drives(self):
-        builder = OptionBuilder(FOLIO, KINDS, STANDARDS, Policy(), ALL)
+        builder = OptionBuilder(FOLIO, Supply(KINDS, ALL), STANDARDS, Policy())
         near = builder.toward_standards(folio(starts="x"))
         wanted = frozenset({"sodimm-ddr4-8", "pack-of-41"})
         far = builder.other_ends(folio(starts="x"), near, wanted, PRICES)
@@ -103,7 +104,7 @@ class Others(unittest.TestCase):
         self.assertEqual([part.kind for part in donor.yields], ["sodimm-ddr4-8"])
 
     def test_what_could_be_sold_is_never_recycled_and_what_could_not_is_never_held(self):
-        builder = OptionBuilder(FOLIO, KINDS, STANDARDS, Policy(), ALL)
+        builder = OptionBuilder(FOLIO, Supply(KINDS, ALL), STANDARDS, Policy())
         for found, end in (
             (folio(d1="-"), OutcomeKind.HOLD),
             (folio(starts="x"), OutcomeKind.RECYCLE),
@@ -114,6 +115,6 @@ class Others(unittest.TestCase):
 
     def test_new_parts_only_leaves_no_donor(self):
         policy = Policy(harvest=HarvestSchool.NEW_ONLY)
-        builder = OptionBuilder(FOLIO, KINDS, STANDARDS, policy, ALL)
+        builder = OptionBuilder(FOLIO, Supply(KINDS, ALL), STANDARDS, policy)
         far = builder.other_ends(folio(), builder.toward_standards(folio()), ALL, PRICES)
         self.assertNotIn(OutcomeKind.DONOR, {o.outcome for o in far.options})

@@ -10,7 +10,7 @@ from sortis_core.assess.storage import storage_facts
 from sortis_core.assess.verdict import GateState
 from sortis_core.findings import Findings
 from sortis_core.intake.entry import read_entries
-from sortis_core.options import OptionBuilder
+from sortis_core.options import OptionBuilder, Supply
 from sortis_core.plan import Case, CaseUnit, make_plan
 from sortis_core.route.work import plan_work
 from sortis_core.sheets import ModelSheet
@@ -45,7 +45,7 @@ def priced(sheet: ModelSheet):
 
 def options(sheet: ModelSheet, findings: Findings, kinds: dict[str, PartKind] | None = None):
     known = KINDS | (kinds or {})
-    builder = OptionBuilder(sheet, known, priced(sheet), POLICY, frozenset(known))
+    builder = OptionBuilder(sheet, Supply(known, frozenset(known)), priced(sheet), POLICY)
     return builder.toward_standards(findings)
 
 

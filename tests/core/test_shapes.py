@@ -9,7 +9,7 @@ from sortis_core.actions import Action
 from sortis_core.assess import assess
 from sortis_core.assess.verdict import GateState
 from sortis_core.intake.entry import read_entries
-from sortis_core.options import OptionBuilder
+from sortis_core.options import OptionBuilder, Supply
 from sortis_core.route.work import plan_work
 from sortis_core.standards import MemorySchool, Policy
 from sortis_core.strip import draw_strip
@@ -298,7 +298,7 @@ class WhatTheShapesTeach(unittest.TestCase):
             typed[pack.key] = f"{pack.largest.design_wh}/{pack.largest.design_wh}"
         findings, refusals = read_entries(sheet, trim, typed)
         self.assertEqual(refusals, {})
-        builder = OptionBuilder(sheet, KINDS, STANDARDS, policy, frozenset(KINDS))
+        builder = OptionBuilder(sheet, Supply(KINDS, frozenset(KINDS)), STANDARDS, policy)
         top = assess(sheet, findings, STANDARDS, policy).memory.ceiling_gb
         slots = {slot.key: slot for slot in sheet.memory.slots}
         for option in builder.toward_standards(findings).options:

@@ -6,6 +6,7 @@ from django.test import TestCase
 from demo.load import load
 from demo.load import main as load_once
 from sortis_core.plan import Case, Plan, make_plan
+from sortis_core.plan.verify import faults
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.services import stage_counts
 from sortis_server.decide.models import PlanRow
@@ -14,7 +15,6 @@ from sortis_server.inspect.models import Hazard, Inspection
 from sortis_server.people.models import Person, Role
 from sortis_server.sheets.services import sheet_version, standard_version
 from sortis_server.stock.models import Lot
-from tests.core.verify import faults
 
 
 class TheTidewrightWorkshop(TestCase):

@@ -14,6 +14,7 @@ from sortis_core.assess.battery import (
     BatteryFacts,
     PackFacts,
     battery_facts,
+    by_runtime,
     pack_questions,
     pack_verdict,
 )
@@ -132,6 +133,7 @@ class Assessor:
         self._fewest_cycles = min(
             (gate.max_cycles for gate in packs if gate.max_cycles is not None), default=10**6
         )
+        self._by_runtime = any(by_runtime(sheet, gate, policy) for gate in packs)
         self._sides: dict[Hashable, object] = {}
 
     def assess(self, findings: Findings) -> Assessment:
@@ -243,7 +245,7 @@ class Assessor:
 
     def _packs(self, facts: BatteryFacts) -> Verdicts:
         return tuple(
-            (number, pack_verdict(self.sheet, facts, gate))
+            (number, pack_verdict(self.sheet, facts, gate, self.policy))
             for number, gate in enumerate(self._gates)
             if isinstance(gate, PackGate)
         )
@@ -253,7 +255,9 @@ class Assessor:
         health = pack.health_percent
         above = health is not None and tuple([health >= percent for percent in self._healths])
         cycles = pack.cycles if pack.cycles and pack.cycles > self._fewest_cycles else None
-        return pack.place, pack.state, None if health is None else f"{health:.0f}", above, cycles
+        lasts = pack.full_wh if self._by_runtime else None
+        said = None if health is None else f"{health:.0f}"
+        return pack.place, pack.state, said, above, cycles, lasts
 
     def _verdicts(self, *sides: Verdicts) -> tuple[tuple[StandardVerdict, ...], bool]:
         """The verdict of every standard, and whether any gate is still unknown."""

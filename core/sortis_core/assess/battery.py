@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from sortis_core.assess.verdict import GateState, GateVerdict, Question
 from sortis_core.findings import Findings, PackFinding, PlaceState
 from sortis_core.sheets import ModelSheet, PackPlace, PackVariant
-from sortis_core.standards import PackGate
+from sortis_core.standards import BatterySchool, PackGate, Policy
 
 HIGHEST_HEALTH_PERCENT = 105
 """Above this the figures were read wrong."""
@@ -139,10 +139,37 @@ def _fits_cells(place: PackPlace, volts: float) -> bool:
     return any(n * low - 0.05 <= volts <= n * high + 0.05 for n in _cell_counts(place))
 
 
-def pack_verdict(sheet: ModelSheet, facts: BatteryFacts, gate: PackGate) -> GateVerdict:
-    """Hold each pack alone against the gate; the worst one speaks."""
+def by_runtime(sheet: ModelSheet, gate: PackGate, policy: Policy) -> bool:
+    """Whether the school of runtime decides; a model without a known draw is judged by health."""
+    wanted = policy.battery is BatterySchool.RUNTIME and gate.min_runtime_hours is not None
+    return wanted and bool(sheet.draw)
+
+
+def _runtime_verdict(sheet: ModelSheet, facts: BatteryFacts, gate: PackGate) -> GateVerdict | None:
+    """All packs together against the hours; None while a pack is absent, faulty or unseen."""
+    if any(p.state is not PlaceState.PRESENT or p.full_wh is None for p in facts.packs):
+        return None
+    hours = sum(p.full_wh or 0.0 for p in facts.packs) / sheet.draw[0].watts
+    met = hours >= (gate.min_runtime_hours or 0)
+    return GateVerdict(
+        gate=gate.type,
+        state=GateState.MET if met else GateState.SHORT,
+        sentence=f"Lasts {hours:.1f} of {gate.min_runtime_hours:g} h",
+        places=() if met else tuple(pack.place for pack in facts.packs),
+    )
+
+
+def pack_verdict(
+    sheet: ModelSheet, facts: BatteryFacts, gate: PackGate, policy: Policy
+) -> GateVerdict:
+    """Hold each pack alone against the gate; the worst one speaks.
+
+    Under the school of runtime all packs are held against the hours together.
+    """
     if not facts.packs:
         return GateVerdict(gate=gate.type, state=GateState.MET, sentence="This model has no pack")
+    if by_runtime(sheet, gate, policy) and (said := _runtime_verdict(sheet, facts, gate)):
+        return said
     want = gate.min_health_percent
     short: list[tuple[str, str]] = []
     unknown: list[str] = []

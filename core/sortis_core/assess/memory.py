@@ -52,19 +52,46 @@ def memory_questions(sheet: ModelSheet, total_gb: int) -> list[Question]:
     ]
 
 
+def channel_amounts(sheet: ModelSheet, findings: Findings) -> dict[str, int]:
+    """GB of every filled place, by its key; the soldered block stands under its own."""
+    amounts: dict[str, int] = {}
+    if sheet.memory.soldered and findings.soldered_gb:
+        amounts[sheet.memory.soldered.key] = findings.soldered_gb
+    for slot in sheet.memory.slots:
+        module = findings.module(slot.key)
+        if module.state is PlaceState.PRESENT and module.gb:
+            amounts[slot.key] = module.gb
+    return amounts
+
+
+def _by_channel(sheet: ModelSheet, amounts: dict[str, int]) -> dict[str, int]:
+    found: dict[str, int] = {}
+    for slot in sheet.memory.slots:
+        if slot.key in amounts:
+            found[slot.channel] = found.get(slot.channel, 0) + amounts[slot.key]
+    if sheet.memory.soldered and amounts.get(sheet.memory.soldered.key):
+        found["soldered"] = amounts[sheet.memory.soldered.key]
+    return found
+
+
+def even_channels(sheet: ModelSheet, amounts: dict[str, int]) -> bool:
+    """Whether all channels hold the same; a board with one channel is always even."""
+    has = {slot.channel for slot in sheet.memory.slots}
+    if sheet.memory.soldered:
+        has.add("soldered")
+    found = _by_channel(sheet, amounts)
+    return len(has) < 2 or (len(found) == len(has) and len(set(found.values())) == 1)
+
+
 def channel_words(sheet: ModelSheet, amounts: dict[str, int]) -> str:
     """How the filled channels run.
 
     :param amounts: slot key (``m0`` for soldered) -> GB, filled places only.
     """
-    by_channel: dict[str, int] = {}
-    for slot in sheet.memory.slots:
-        if slot.key in amounts:
-            by_channel[slot.channel] = by_channel.get(slot.channel, 0) + amounts[slot.key]
-    if sheet.memory.soldered and amounts.get(sheet.memory.soldered.key):
-        if not sheet.memory.slots:
-            return "soldered, all channels"
-        by_channel["soldered"] = amounts[sheet.memory.soldered.key]
+    soldered = sheet.memory.soldered
+    if soldered and amounts.get(soldered.key) and not sheet.memory.slots:
+        return "soldered, all channels"
+    by_channel = _by_channel(sheet, amounts)
     if len(by_channel) < 2:
         return "one channel" if by_channel else "no memory"
     if len(set(by_channel.values())) == 1:

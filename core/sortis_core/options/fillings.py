@@ -1,23 +1,21 @@
-"""Ways to meet one gate: memory fillings, drives, packs, parts, repairs.
+"""Ways to fill places so that a gate is met: memory, drives, packs.
 
 Each function returns the alternatives that meet its gate, every one a set of actions, or the
-fact why there is none. Alternatives that need more parts than another and leave no other part
-over are dropped: they can never be better.
+fact why there is none.
 """
 
-from collections import Counter
 from itertools import product
 
-from sortis_core.actions import Action, drive_kind, module_kind
-from sortis_core.assess.completeness import lacking_parts
-from sortis_core.assess.memory import ceiling, memory_facts
+from sortis_core.actions import Action
+from sortis_core.assess.battery import by_runtime
+from sortis_core.assess.memory import ceiling
 from sortis_core.assess.storage import is_solid, storage_facts
 from sortis_core.assess.verdict import GateVerdict
-from sortis_core.base import SortisError, listed
-from sortis_core.findings import Findings, PlaceState, TestState
-from sortis_core.sheets import DrivePlace, MemorySlot, ModelSheet
+from sortis_core.base import SortisError
+from sortis_core.findings import Findings, ModuleFinding, PlaceState
+from sortis_core.options.supply import Supply
+from sortis_core.sheets import DrivePlace, MemorySlot, ModelSheet, PackPlace
 from sortis_core.standards import MemoryGate, PackGate, Policy, SolidDriveGate
-from sortis_core.stock import DriveFacts, ModuleFacts, PackFacts, PartKind
 
 Alternative = tuple[Action, ...]
 
@@ -33,137 +31,126 @@ class LookFirst(NoWay):
 
 
 def memory_fillings(
-    sheet: ModelSheet,
-    findings: Findings,
-    gate: MemoryGate,
-    kinds: dict[str, PartKind],
-    obtainable: frozenset[str],
-    policy: Policy,
+    sheet: ModelSheet, findings: Findings, gate: MemoryGate, supply: Supply, policy: Policy
 ) -> list[Alternative]:
     """Fillings of the slots that reach ``gate.min_gb`` within the policy's ceiling.
 
+    A module that sits in one slot may move to another: it comes out and serves the same unit.
+
     :raises NoWay: with the fact (soldered only, ceiling too low, no module to be had).
     """
-    facts = memory_facts(sheet, findings, policy)
     top = ceiling(sheet, policy)
+    fixed = findings.soldered_gb or 0
     if not sheet.memory.slots:
-        raise NoWay(f"Memory is soldered at {facts.total_gb} GB and there is no slot.")
+        raise NoWay(f"Memory is soldered at {fixed} GB and there is no slot.")
     if top.gb < gate.min_gb:
         raise NoWay(f"The ceiling is {top.gb} GB ({top.source}); the gate wants {gate.min_gb} GB.")
-    fixed = findings.soldered_gb or 0
-    modules = {
-        key: kind.facts
-        for key, kind in sorted(kinds.items())
-        if key in obtainable and isinstance(kind.facts, ModuleFacts)
-    }
-    fitting: dict[str, list[str]] = {}
+    choices: list[list[tuple[str, int]]] = []
     for slot in sheet.memory.slots:
-        usable = findings.module(slot.key).state in (PlaceState.PRESENT, PlaceState.EMPTY)
-        fitting[slot.key] = [
-            key for key, part in modules.items() if usable and not part.refusal(sheet.memory, slot)
+        there = findings.module(slot.key)
+        usable = there.state in (PlaceState.PRESENT, PlaceState.EMPTY)
+        held = there.gb or 0 if there.state is PlaceState.PRESENT else 0
+        fitting = [
+            (key, facts.gb)
+            for key, facts in supply.modules
+            if usable
+            and supply.has(key)
+            and facts.gb > held
+            and not facts.refusal(sheet.memory, slot)
         ]
-    choices = [["", *fitting[slot.key]] for slot in sheet.memory.slots]
+        choices.append([("", held), *fitting])
     found: list[Alternative] = []
     reachable = 0
     for filling in product(*choices):
-        total = fixed
-        useless = False
-        actions: list[Action] = []
-        for slot, chosen in zip(sheet.memory.slots, filling, strict=True):
-            there = findings.module(slot.key)
-            held = there.gb or 0 if there.state is PlaceState.PRESENT else 0
-            total += modules[chosen].gb if chosen else held
-            if chosen:
-                useless = useless or modules[chosen].gb <= held
-                actions.append(_fit_module(sheet, findings, slot, chosen, kinds))
-        if total <= top.gb:
-            reachable = max(reachable, total)
-            if actions and not useless and total >= gate.min_gb:
-                found.append(tuple(actions))
+        total = fixed + sum(gb for _, gb in filling)
+        if total > top.gb:
+            continue
+        reachable = max(reachable, total)
+        if total >= gate.min_gb and any(kind for kind, _ in filling):
+            found.append(
+                tuple(
+                    _fit_module(sheet, findings.module(slot.key), slot, kind, supply)
+                    for slot, (kind, _) in zip(sheet.memory.slots, filling, strict=True)
+                    if kind
+                )
+            )
     if not found:
         raise NoWay(
             f"With the modules that can be had the slots reach {reachable} GB; the gate wants "
             f"{gate.min_gb} GB."
         )
-    return _undominated(found)
+    return found
 
 
 def _fit_module(
-    sheet: ModelSheet, findings: Findings, slot: MemorySlot, kind: str, kinds: dict[str, PartKind]
+    sheet: ModelSheet, there: ModuleFinding, slot: MemorySlot, kind: str, supply: Supply
 ) -> Action:
-    there = findings.module(slot.key)
     displaced = there.state is PlaceState.PRESENT
     return Action(
         verb="fit",
         place=slot.key,
         kind=kind,
-        takes_out=module_kind(there, sheet, kinds) if displaced else "",
+        takes_out=supply.module_kind(there, sheet) if displaced else "",
         takes_out_label=f"{there.gb} GB {sheet.memory.generation}" if displaced else "",
     )
-
-
-def _undominated(found: list[Alternative]) -> list[Alternative]:
-    """Drop what uses a superset of another's parts and displaces nothing more."""
-    kept: list[Alternative] = []
-    counted = [
-        (
-            Counter(action.kind for action in actions),
-            Counter(action.takes_out for action in actions if action.takes_out),
-            actions,
-        )
-        for actions in found
-    ]
-    counted.sort(key=lambda item: (len(item[2]), [action.key for action in item[2]]))
-    for uses, yields, actions in counted:
-        beaten = any(
-            other_uses <= uses and yields <= other_yields
-            for other_uses, other_yields, other in counted
-            if other in kept
-        )
-        if not beaten:
-            kept.append(actions)
-    return kept
 
 
 def drive_fillings(
     sheet: ModelSheet,
     findings: Findings,
     gate: SolidDriveGate,
-    kinds: dict[str, PartKind],
-    obtainable: frozenset[str],
+    supply: Supply,
+    *,
+    spinning_may_stay: bool,
 ) -> list[Alternative]:
     """Ways to give the unit a solid-state drive of at least ``gate.min_gb``.
 
-    Faulty drives come out; a spinning disk comes out where a new drive carries the system.
+    Faulty drives come out; a spinning disk comes out where a new drive carries the system, or,
+    with ``spinning_may_stay``, may stay in its own bay as second drive.
 
     :raises NoWay: with the fact (no socket takes what can be had).
     """
-    facts = storage_facts(sheet, findings)
-    fits_already = facts.solid_gb >= gate.min_gb
-    found: list[Alternative] = []
-    unfit: list[str] = []
-    lacking: list[str] = []
     places = sheet.drives_of(findings.trim)
-    out = [
+    faulty = [
         Action(verb="take out", place=place.key, takes_out_label="faulty drive")
         for place in places
         if findings.drive(place.key).state is PlaceState.FAULTY
     ]
-    if fits_already:
-        return [tuple(out)]
+    disks = [
+        Action(
+            verb="take out",
+            place=place.key,
+            takes_out=supply.drive_kind(there, place),
+            takes_out_label=f"spinning {there.gb} GB disk",
+        )
+        for place in places
+        for there in [findings.drive(place.key)]
+        if there.state is PlaceState.PRESENT and there.spinning and not is_solid(there)
+    ]
+    if storage_facts(sheet, findings).solid_gb >= gate.min_gb:
+        return [tuple(faulty)]
+    found: list[Alternative] = []
+    unfit: list[str] = []
+    lacking: list[str] = []
     for place in places:
-        for key, kind in sorted(kinds.items()):
-            drive = kind.facts
-            if not isinstance(drive, DriveFacts) or drive.spinning or drive.gb < gate.min_gb:
+        for kind, drive in supply.drives:
+            if drive.spinning or drive.gb < gate.min_gb:
                 continue
-            if refusal := drive.refusal(place):
-                if key in obtainable and drive.connector is place.connector:
+            refusal = drive.refusal(place)
+            bracket = supply.bracket_for(drive, place) if refusal else ""
+            if refusal and not bracket:
+                if supply.has(kind) and drive.connector is place.connector:
                     unfit.append(refusal)
                 continue
-            if key not in obtainable:
-                lacking.append(f"No {kind.label} in stock or on offer.")
+            if not supply.has(kind):
+                lacking.append(f"No {supply.label(kind)} in stock or on offer.")
                 continue
-            found.append(_fit_drive(sheet, findings, place, key, kinds, out, places))
+            fitted = _fit_drive(findings, place, kind, bracket, supply)
+            others = [action for action in faulty if action.place != place.key]
+            elsewhere = [action for action in disks if action.place != place.key]
+            found.append((fitted, *elsewhere, *others))
+            if spinning_may_stay and elsewhere:
+                found.append((fitted, *others))
     if not found:
         raise NoWay(
             [*unfit, *lacking][0]
@@ -174,43 +161,22 @@ def drive_fillings(
 
 
 def _fit_drive(
-    sheet: ModelSheet,
-    findings: Findings,
-    place: DrivePlace,
-    kind: str,
-    kinds: dict[str, PartKind],
-    out: list[Action],
-    places: tuple[DrivePlace, ...],
-) -> Alternative:
-    actions: list[Action] = []
-    for other in places:
-        there = findings.drive(other.key)
-        held = there.state is PlaceState.PRESENT
-        if other.key == place.key:
-            label = f"{there.interface} {there.gb} GB drive" if held else ""
-            if there.state is PlaceState.FAULTY:
-                label = "faulty drive"
-            actions.append(
-                Action(
-                    verb="fit",
-                    place=place.key,
-                    kind=kind,
-                    takes_out=drive_kind(there, place.key, sheet, kinds) if held else "",
-                    takes_out_label=label,
-                    installs_system=True,
-                )
-            )
-        elif held and not is_solid(there) and there.spinning:
-            actions.append(
-                Action(
-                    verb="take out",
-                    place=other.key,
-                    takes_out=drive_kind(there, other.key, sheet, kinds),
-                    takes_out_label=f"spinning {there.gb} GB disk",
-                )
-            )
-    actions += [action for action in out if action.place != place.key]
-    return tuple(actions)
+    findings: Findings, place: DrivePlace, kind: str, bracket: str, supply: Supply
+) -> Action:
+    there = findings.drive(place.key)
+    held = there.state is PlaceState.PRESENT
+    label = f"{there.interface} {there.gb} GB drive" if held else ""
+    if there.state is PlaceState.FAULTY:
+        label = "faulty drive"
+    return Action(
+        verb="fit",
+        place=place.key,
+        kind=kind,
+        takes_out=supply.drive_kind(there, place) if held else "",
+        takes_out_label=label,
+        installs_system=True,
+        extras=(bracket,) if bracket else (),
+    )
 
 
 def pack_fillings(
@@ -218,93 +184,89 @@ def pack_fillings(
     findings: Findings,
     gate: PackGate,
     verdict: GateVerdict,
-    kinds: dict[str, PartKind],
-    obtainable: frozenset[str],
+    supply: Supply,
+    policy: Policy,
 ) -> list[Alternative]:
     """Ways to replace every pack that is short; each place may take any variant of the sheet.
 
+    By runtime, packs are replaced until all of them together last long enough.
+
     :raises NoWay: where no fitting pack can be had.
     """
-    choices: list[list[Action]] = []
-    for place in sheet.packs_of(findings.trim):
-        if place.key not in verdict.places:
-            continue
-        there = findings.pack(place.key).state is not PlaceState.EMPTY
-        fitting = [
+    lasting = by_runtime(sheet, gate, policy)
+    places = sheet.packs_of(findings.trim)
+    choices: list[list[tuple[Action | None, float]]] = []
+    for place in places:
+        there = findings.pack(place.key)
+        kept = there.in_wh(there.full, place.variants[0].volts)
+        present = there.state is PlaceState.PRESENT
+        choice: list[tuple[Action | None, float]] = []
+        if place.key not in verdict.places or (lasting and present):
+            choice.append((None, kept or 0.0))
+        if place.key in verdict.places:
+            choice += _variants(place, present or there.state is PlaceState.FAULTY, supply)
+        if not choice:
+            families = ", ".join(variant.family for variant in place.variants)
+            raise NoWay(f"No pack of family {families} in stock or on offer.")
+        choices.append(choice)
+    found = [
+        (tuple(action for action, _ in chosen if action), sum(wh for _, wh in chosen))
+        for chosen in product(*choices)
+    ]
+    if lasting and gate.min_runtime_hours is not None:
+        needed = gate.min_runtime_hours * sheet.draw[0].watts
+        most = max(wh for _, wh in found)
+        found = [(actions, wh) for actions, wh in found if wh >= needed]
+        if not found:
+            raise NoWay(
+                f"With the packs that can be had it lasts {most / sheet.draw[0].watts:.1f} h; the "
+                f"gate wants {gate.min_runtime_hours:g} h."
+            )
+    return [actions for actions, _ in found if actions]
+
+
+def _variants(
+    place: PackPlace, takes_out: bool, supply: Supply
+) -> list[tuple[Action | None, float]]:
+    needs = {variant.family: variant.needs_kinds for variant in place.variants}
+    return [
+        (
             Action(
                 verb="fit",
                 place=place.key,
                 kind=key,
-                takes_out_label="worn pack" if there else "",
-            )
-            for key, kind in sorted(kinds.items())
-            if key in obtainable
-            and isinstance(kind.facts, PackFacts)
-            and not kind.facts.refusal(place)
-        ]
-        if not fitting:
-            families = ", ".join(variant.family for variant in place.variants)
-            raise NoWay(f"No pack of family {families} in stock or on offer.")
-        choices.append(fitting)
-    return [tuple(chosen) for chosen in product(*choices)]
-
-
-def missing_parts(
-    sheet: ModelSheet,
-    findings: Findings,
-    filled: frozenset[str],
-    obtainable: frozenset[str],
-    kinds: dict[str, PartKind],
-) -> Alternative:
-    """Actions that complete the unit once the drive places ``filled`` hold drives.
-
-    :raises NoWay: where a missing part can neither be taken from stock nor bought nor harvested.
-    """
-    actions: list[Action] = []
-    for part in lacking_parts(sheet, findings, filled):
-        if part.kind not in obtainable:
-            raise NoWay(f"{part.label} is missing and there is none in stock or on offer.")
-        broken = findings.part(part.key) == "broken"
-        actions.append(
-            Action(
-                verb="fit",
-                place=part.key,
-                kind=part.kind,
-                takes_out_label=f"broken {part.label}" if broken else "",
-            )
+                takes_out_label="worn pack" if takes_out else "",
+                extras=needs[facts.family],
+            ),
+            facts.design_wh,
         )
-    return tuple(actions)
+        for key, facts in supply.packs
+        if supply.has(key)
+        and not facts.refusal(place)
+        and all(supply.has(kind) for kind in needs[facts.family])
+    ]
 
 
-def repairs(
-    sheet: ModelSheet,
-    findings: Findings,
-    obtainable: frozenset[str],
-    kinds: dict[str, PartKind],
-) -> Alternative:
-    """Actions for every failed function test.
-
-    :raises NoWay: where the sheet says a repair is not worth it, or its part cannot be had.
-    """
-    actions: list[Action] = []
-    lost: list[str] = []
-    for test in sheet.tests_of(findings.trim):
-        if findings.test(test.key) is not TestState.FAILED:
-            continue
-        if test.repair is None:
-            lost.append(test.label)
-            continue
-        if test.repair.kind not in obtainable:
-            label = kinds[test.repair.kind].label if test.repair.kind in kinds else "repair part"
-            raise NoWay(f"{test.label} failed and no {label} is in stock or on offer.")
-        actions.append(
-            Action(
-                verb="fit",
-                place=test.key,
-                kind=test.repair.kind,
-                takes_out_label=f"old {test.label.lower()}",
-            )
-        )
-    if lost:
-        raise NoWay(f"{listed(lost)} failed; the sheet says a repair is not worth it.")
-    return tuple(actions)
+def refused_parts(
+    sheet: ModelSheet, findings: Findings, supply: Supply
+) -> tuple[tuple[str, str], ...]:
+    """(label, fact) of every module, drive and pack to be had that this unit cannot take."""
+    facts: dict[str, list[str]] = {}
+    for kind, module in supply.modules:
+        refusals = [module.refusal(sheet.memory, slot) for slot in sheet.memory.slots]
+        if supply.has(kind):
+            facts[kind] = refusals or ["There is no slot; memory is soldered."]
+    for kind, drive in supply.drives:
+        if supply.has(kind):
+            facts[kind] = [
+                "" if supply.bracket_for(drive, place) else drive.refusal(place)
+                for place in sheet.drives_of(findings.trim)
+            ]
+    for kind, pack in supply.packs:
+        if supply.has(kind):
+            facts[kind] = [pack.refusal(place) for place in sheet.packs_of(findings.trim)]
+    return tuple(
+        (supply.label(kind), " ".join(dict.fromkeys(refusals)) or "There is no place for it.")
+        for kind, refusals in facts.items()
+        if all(refusals)
+    )

@@ -1,9 +1,11 @@
 """An option: one way a unit could end, with what it takes and what it gives."""
 
 from enum import StrEnum
+from functools import cached_property
 
 from sortis_core.actions import Action
 from sortis_core.base import Record
+from sortis_core.route.minutes import SkillMinutes
 
 
 class OutcomeKind(StrEnum):
@@ -14,6 +16,11 @@ class OutcomeKind(StrEnum):
     HOLD = "hold"
     DONOR = "donor"
     RECYCLE = "recycle"
+
+    @property
+    def ready(self) -> bool:
+        """Whether a unit that ends so can be sold."""
+        return self in (OutcomeKind.RELEASE, OutcomeKind.FIT)
 
 
 class PartCount(Record):
@@ -32,11 +39,18 @@ class Option(Record):
     uses: tuple[PartCount, ...] = ()
     yields: tuple[PartCount, ...] = ()
     minutes: float = 0.0
+    """Of all skills."""
+    skills: tuple[SkillMinutes, ...] = ()
     price_cents: int = 0
     labour_cents: int = 0
     fees_cents: int = 0
+    """Consumables, disposal, the shelf."""
+    new_only: bool = False
+    """Its parts must be new: the policy wants it for this standard."""
+    uneven: bool = False
+    """Fills slots so that the channels differ, where even ones were possible."""
 
-    @property
+    @cached_property
     def key(self) -> str:
         """Stable name: equal keys mean equal options within one model."""
         return " ".join([self.outcome, self.standard, *(action.key for action in self.actions)])
@@ -57,8 +71,16 @@ class Rejection(Record):
     """True where looking at the unit again could change it."""
 
 
+class Dominated(Record):
+    """An option that was dropped because another is never worse, and which one that is."""
+
+    option: Option
+    by: Option
+
+
 class UnitOptions(Record):
     """All ways one unit could end, and the facts against the others."""
 
     options: tuple[Option, ...]
     rejections: tuple[Rejection, ...]
+    dominated: tuple[Dominated, ...] = ()

@@ -1,14 +1,28 @@
 """The case of a plan: everything it is solved from, and nothing else. Same case, same plan."""
 
+from enum import StrEnum
 from typing import Literal
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
+from sortis_core.actions import Action
 from sortis_core.base import Record
 from sortis_core.findings import Findings
+from sortis_core.options import OutcomeKind
+from sortis_core.plan.result import Allocation
+from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Policy, Standard
 from sortis_core.stock import Condition, Lot, Offer, PartKind
+
+
+class Goal(StrEnum):
+    """What a plan is best at. Contribution decides among plans that are equally good at it."""
+
+    CONTRIBUTION = "contribution"
+    READY = "most units ready"
+    SPEND = "least spend"
+    ORDERS = "orders first"
 
 
 class CaseUnit(Record):
@@ -18,6 +32,50 @@ class CaseUnit(Record):
     findings: Findings
 
 
+class SalesOrder(Record):
+    """A customer wants at least ``count`` units of a standard.
+
+    A wish that must hold, except under the goal of orders first, which meets what can be met.
+    """
+
+    key: str
+    customer: str
+    standard: str
+    count: int = Field(ge=1)
+    sheets: tuple[str, ...] = ()
+    """Models that will do; empty means any."""
+    days: int | None = None
+    """Days until they must be ready; None means the due day of the batch."""
+
+
+class Pin(Record):
+    """A person decided how one unit ends."""
+
+    tag: str
+    outcome: OutcomeKind
+    standard: str = ""
+    """Empty where any standard will do."""
+    option: str = ""
+    """Key of the very option, where the person chose one from the ladder."""
+
+
+class Released(Record):
+    """A unit whose work order stands and was not begun: it keeps it unless something forces."""
+
+    tag: str
+    outcome: OutcomeKind
+    standard: str = ""
+    actions: tuple[Action, ...] = ()
+    parts: tuple[Allocation, ...] = ()
+    """What is promised to it; free again when the plan changes it. From lots (parts on their way
+    are one) or from other units, never from offers."""
+    price_cents: int = 0
+    labour_cents: int = 0
+    fees_cents: int = 0
+    minutes: float = 0.0
+    skills: tuple[SkillMinutes, ...] = ()
+
+
 class Case(Record):
     """One batch to decide. Money in cents of ``currency``, work in minutes."""
 
@@ -25,21 +83,30 @@ class Case(Record):
     batch: str
     currency: str = "EUR"
     policy: Policy
+    goal: Goal = Goal.CONTRIBUTION
     money_cents: int
     """To spend on purchases at most."""
     bench_minutes: float
-    """Work at the bench until the due day at most."""
+    """Work of all skills until the due day at most."""
+    skills: tuple[SkillMinutes, ...] = ()
+    """Of these, at most so many of a skill; a skill not named has no limit of its own."""
+    days: int | None = None
+    """Days until the due day; what comes later is of no use. None: no due day."""
     sheets: tuple[ModelSheet, ...]
     standards: tuple[Standard, ...]
     kinds: tuple[PartKind, ...]
     lots: tuple[Lot, ...]
     offers: tuple[Offer, ...]
     units: tuple[CaseUnit, ...]
+    orders: tuple[SalesOrder, ...] = ()
+    pins: tuple[Pin, ...] = ()
+    released: tuple[Released, ...] = ()
 
     @model_validator(mode="after")
     def _knows_what_it_names(self) -> "Case":
         sheets = {sheet.key for sheet in self.sheets}
         kinds = {kind.key for kind in self.kinds}
+        standards = {standard.key for standard in self.standards}
         tags = [unit.tag for unit in self.units]
         for unit in self.units:
             if unit.findings.sheet not in sheets:
@@ -51,12 +118,41 @@ class Case(Record):
                 raise ValueError(f"{key} is of kind {kind}, which the case lacks.")
         if len(set(tags)) != len(tags):
             raise ValueError("A tag stands twice among the units.")
+        for order in self.orders:
+            if order.standard not in standards:
+                raise ValueError(f"{order.customer} wants {order.standard}, no standard here.")
+        decided = [pin.tag for pin in self.pins] + [kept.tag for kept in self.released]
+        for tag in decided:
+            if tag not in tags:
+                raise ValueError(f"{tag} is decided and stands not among the units.")
+        if len({pin.tag for pin in self.pins}) != len(self.pins):
+            raise ValueError("A unit is pinned twice.")
         return self
 
     def usable_lots(self) -> tuple[Lot, ...]:
-        """Lots that parts may be taken from: not those waiting for sanitising."""
+        """Lots that parts may be taken from: sanitised, tested, and here by the due day."""
+        waiting = (Condition.AWAITING_SANITISING, Condition.HARVESTED_UNTESTED)
+        freed = {part.source_key for kept in self.released for part in kept.parts}
         return tuple(
             lot
             for lot in self.lots
-            if lot.count > 0 and lot.condition is not Condition.AWAITING_SANITISING
+            if (lot.count > 0 or lot.key in freed)
+            and lot.condition not in waiting
+            and self.in_time(lot.days)
         )
+
+    def usable_offers(self) -> tuple[Offer, ...]:
+        """Offers that can be had by the due day."""
+        return tuple(
+            offer
+            for offer in self.offers
+            if offer.limit >= offer.pack_size and self.in_time(offer.days)
+        )
+
+    def in_time(self, days: int) -> bool:
+        """Whether what comes in so many days comes by the due day."""
+        return self.days is None or days <= self.days
+
+    def most_minutes(self, skill: Skill) -> float | None:
+        """The limit of one skill; None where it has none of its own."""
+        return next((one.minutes for one in self.skills if one.skill is skill), None)

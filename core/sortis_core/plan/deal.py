@@ -1,77 +1,100 @@
 """Deal the solved groups out to tags and parts to units, in a stable way."""
 
 from collections import defaultdict
+from typing import NamedTuple
 
 from sortis_core.options import Option
 from sortis_core.plan.case import Case
 from sortis_core.plan.grouping import Group
-from sortis_core.plan.model import Solution, sources_of
 from sortis_core.plan.result import Allocation
+from sortis_core.plan.solve import Solution
+from sortis_core.plan.sources import HARVEST, Need, sources_of
 
 
-def deal_tags(groups: tuple[Group, ...], solution: Solution) -> list[tuple[str, Group, Option]]:
-    """Tags in order take the group's options in order: (tag, group, option), by tag."""
-    dealt: list[tuple[str, Group, Option]] = []
+class Dealt(NamedTuple):
+    """How one unit ends."""
+
+    tag: str
+    group: Group
+    option: Option | None
+    """None where its released order stands."""
+    order: str
+
+
+def deal_tags(groups: tuple[Group, ...], solution: Solution) -> list[Dealt]:
+    """Tags in order take the group's options in order, by tag."""
+    dealt: list[Dealt] = []
     next_tag: dict[int, int] = defaultdict(int)
-    for g, o, units in solution.chosen:
+    for g, o, order, units in solution.chosen:
         group = groups[g]
+        option = group.options[o] if o >= 0 else None
         for tag in group.tags[next_tag[g] : next_tag[g] + units]:
-            dealt.append((tag, group, group.options[o]))
+            dealt.append(Dealt(tag, group, option, order))
         next_tag[g] += units
-    return sorted(dealt, key=lambda item: item[0])
+    return sorted(dealt, key=lambda one: one.tag)
 
 
-def deal_parts(
-    case: Case, dealt: list[tuple[str, Group, Option]], solution: Solution
-) -> tuple[Allocation, ...]:
-    """Give each action that fits a part its source: harvest first, then lots, then offers.
+def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allocation, ...]:
+    """Give each part that goes in its source: harvest first, then lots, then offers.
 
     Nothing is given twice: every source is a queue that only shrinks. Units cannot wait for each
-    other in a circle: what an upgrade displaces is always smaller than what it fits.
+    other in a circle: what an upgrade displaces is always smaller than what it fits. Orders that
+    stand keep what was promised to them.
     """
     values = {kind.key: kind.harvest_value_cents for kind in case.kinds}
-    offers = {offer.key for offer in case.offers}
-    stock: dict[str, list[tuple[str, int]]] = defaultdict(list)
-    for source in sources_of(case):
-        taken = solution.taken.get(source.key, 0)
-        stock[source.kind] += [(source.key, source.cost_cents)] * taken
+    offers = {offer.key: offer for offer in case.offers}
+    costs = {s.key: s.cost_cents for s in sources_of(case)}
+    for key, count in solution.bought.items():
+        costs[key] = offers[key].each_cents(count)
+    early = {order.key: order.days for order in case.orders}
+    stock: dict[tuple[str, Need], list[str]] = defaultdict(list)
+    left: dict[tuple[str, Need], int] = {}
+    place = {source.key: n for n, source in enumerate(sources_of(case))}
+    for kind, need, key, count in sorted(solution.drawn, key=lambda d: place.get(d[2], -1)):
+        if key == HARVEST:
+            left[kind, need] = count
+        else:
+            stock[kind, need] += [key] * count
     givers: dict[str, list[str]] = defaultdict(list)
-    for tag, _, option in dealt:
-        for part in option.yields:
-            givers[part.kind] += [tag] * part.count
     allocations: list[Allocation] = []
-    left = dict(solution.harvested)
+    for one in dealt:
+        if one.option:
+            for part in one.option.yields:
+                givers[part.kind] += [one.tag] * part.count
+        elif one.group.released:
+            for action in one.group.released.actions:
+                if action.takes_out:
+                    givers[action.takes_out].append(one.tag)
+    for one in dealt:
+        if one.option is None and one.group.released:
+            for kept in one.group.released.parts:
+                allocations.append(kept)
+                if kept.source == "unit" and kept.source_key in givers[kept.kind]:
+                    givers[kept.kind].remove(kept.source_key)
     # Whoever also gives a kind draws on the store before anybody else.
-    for tag, _, option in sorted(dealt, key=lambda item: (not item[2].yields, item[0])):
-        gives = {part.kind for part in option.yields}
-        for action in option.actions:
-            if action.verb != "fit":
-                continue
-            kind = action.kind
-            others = [giver for giver in givers[kind] if giver != tag]
-            if left.get(kind, 0) and givers[kind] and not (kind in gives and stock[kind]):
+    for one in sorted(dealt, key=lambda one: (not (one.option and one.option.yields), one.tag)):
+        if one.option is None:
+            continue
+        gives = {part.kind for part in one.option.yields}
+        need = Need(one.option.new_only, early.get(one.order))
+        for where, kind in (part for action in one.option.actions for part in action.parts):
+            queue = stock[kind, need]
+            others = [giver for giver in givers[kind] if giver != one.tag]
+            if left.get((kind, need), 0) and givers[kind] and not (kind in gives and queue):
                 # With no other giver left, the unit's own module moves to another of its slots.
-                giver = others[0] if others else tag
+                giver = others[0] if others else one.tag
                 givers[kind].remove(giver)
-                left[kind] -= 1
-                allocations.append(
-                    Allocation(
-                        tag=tag,
-                        place=action.place,
-                        kind=kind,
-                        source="unit",
-                        source_key=giver,
-                        unit_cost_cents=values[kind],
-                    )
-                )
-                continue
-            key, cost = stock[kind].pop(0)
+                left[kind, need] -= 1
+                source, key, cost = "unit", giver, values[kind]
+            else:
+                key = queue.pop(0)
+                source, cost = ("offer" if key in offers else "lot"), costs[key]
             allocations.append(
                 Allocation(
-                    tag=tag,
-                    place=action.place,
+                    tag=one.tag,
+                    place=where,
                     kind=kind,
-                    source="offer" if key in offers else "lot",
+                    source=source,
                     source_key=key,
                     unit_cost_cents=cost,
                 )

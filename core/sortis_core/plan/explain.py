@@ -1,11 +1,19 @@
 """Why a unit ends as it does: its ladder, the runner-up, what holds a better option back."""
 
-from sortis_core.base import listed, money
+from sortis_core.base import Record, listed, money
 from sortis_core.options import Option, OutcomeKind
 from sortis_core.plan.case import Case
 from sortis_core.plan.grouping import Group, cheapest_cents
-from sortis_core.plan.model import Worth
 from sortis_core.plan.result import Rung
+from sortis_core.plan.solve import Worth
+
+
+class Reason(Record):
+    """One sentence, and the runner-up behind it."""
+
+    sentence: str
+    runner_up: str = ""
+    loss_cents: int = 0
 
 
 class Explainer:
@@ -24,7 +32,11 @@ class Explainer:
         scarce = sum(self._over(part.kind) * part.count for part in option.uses)
         scarce -= sum(self._worth.parts.get(p.kind, 0) * p.count for p in option.yields)
         scarce += round(option.minutes * self._worth.minute)
+        scarce += round(
+            sum(self._worth.skills.get(one.skill, 0) * one.minutes / 60 for one in option.skills)
+        )
         return Rung(
+            key=option.key,
             outcome=option.outcome,
             standard=option.standard,
             actions=option.actions,
@@ -50,8 +62,10 @@ class Explainer:
             )
         )
 
-    def reason(self, option: Option, group: Group) -> str:
-        """One sentence: why this outcome, and what the next best would leave."""
+    def reason(self, option: Option, group: Group) -> Reason:
+        """Why this outcome, and what the next best would leave."""
+        if group.pin:
+            return Reason(sentence="Pinned: a person decided it.")
         chosen = self.rung(option, 1)
         others = [
             (other, rung)
@@ -59,14 +73,29 @@ class Explainer:
             if other.key != option.key
             for rung in [self.rung(other, 0)]
         ]
-        others.sort(key=lambda item: -item[1].contribution_cents)
         why_not = listed_facts(group, self._names)
         if not others:
-            return f"Nothing else is open to it. {why_not}".strip()
+            return Reason(sentence=f"Nothing else is open to it. {why_not}".strip())
+        others.sort(key=lambda item: -item[1].contribution_cents)
         best, rung = others[0]
-        name = self.name(best)
-        if best.standard == option.standard and best.uses:
-            name += " with " + listed([self._labels[part.kind] for part in best.uses])
+        nearest, next_rung = max(others, key=lambda item: _in_batch(item[1]))
+        loss = max(0, _in_batch(chosen) - _in_batch(next_rung))
+        return Reason(
+            sentence=self._sentence(option, chosen, best, rung, why_not),
+            runner_up=self._full_name(nearest, option),
+            loss_cents=loss,
+        )
+
+    def _full_name(self, other: Option, option: Option) -> str:
+        name = self.name(other)
+        if other.standard == option.standard and other.uses:
+            name += " with " + listed([self._labels[part.kind] for part in other.uses])
+        return name
+
+    def _sentence(
+        self, option: Option, chosen: Rung, best: Option, rung: Rung, why_not: str
+    ) -> str:
+        name = self._full_name(best, option)
         if rung.contribution_cents <= chosen.contribution_cents:
             loss = chosen.contribution_cents - rung.contribution_cents
             said = f"Next best is {name}, which leaves {self._money(loss)} less."
@@ -93,6 +122,11 @@ class Explainer:
             return (
                 f"{name} would leave {gain} more here, but the money is spent where it leaves more."
             )
+        if best.uneven and not option.uneven:
+            return (
+                f"{name} would leave {gain} more here, but fills the channels unevenly; a matched "
+                f"pair may cost {self._money(self._case.policy.matched_premium_cents)} more."
+            )
         return (
             f"{name} would leave {gain} more counted alone, but not in the batch as a whole: its "
             "parts are used up, or bring more elsewhere."
@@ -100,14 +134,24 @@ class Explainer:
 
     def name(self, option: Option) -> str:
         """An option as people say it: ``Fit to Desk ready``."""
-        if option.outcome is OutcomeKind.FIT:
-            return f"Fit to {self._names[option.standard]}"
-        if option.outcome is OutcomeKind.RELEASE:
-            return f"Release as {self._names[option.standard]}"
-        return option.outcome.capitalize()
+        return end_words(option.outcome, self._names.get(option.standard, ""))
 
     def _money(self, cents: int) -> str:
         return money(cents, self._case.currency)
+
+
+def _in_batch(rung: Rung) -> int:
+    """What an option leaves once its scarce parts and minutes are paid for."""
+    return rung.contribution_cents - rung.scarce_cents
+
+
+def end_words(outcome: OutcomeKind, standard: str) -> str:
+    """How a unit ends, as people say it. ``standard`` is a name."""
+    if outcome is OutcomeKind.FIT:
+        return f"Fit to {standard}"
+    if outcome is OutcomeKind.RELEASE:
+        return f"Release as {standard}"
+    return outcome.capitalize()
 
 
 def listed_facts(group: Group, names: dict[str, str]) -> str:

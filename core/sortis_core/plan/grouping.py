@@ -6,12 +6,13 @@ that 20,000 units cost hardly more than 200.
 
 from collections.abc import Hashable
 
+from sortis_core.assess.battery import by_runtime
 from sortis_core.base import Record
 from sortis_core.findings import Findings, PlaceState
-from sortis_core.options import Option, OptionBuilder, Rejection, UnitOptions
-from sortis_core.plan.case import Case, CaseUnit
+from sortis_core.options import Option, OptionBuilder, Rejection, Supply, UnitOptions
+from sortis_core.plan.case import Case, CaseUnit, Pin, Released
 from sortis_core.sheets import ModelSheet
-from sortis_core.standards import PackGate, Standard
+from sortis_core.standards import PackGate, Policy, Standard
 
 
 class Group(Record):
@@ -22,63 +23,93 @@ class Group(Record):
     tags: tuple[str, ...]
     options: tuple[Option, ...]
     rejections: tuple[Rejection, ...]
+    pin: Pin | None = None
+    """A pinned unit is a group of its own."""
+    released: Released | None = None
+    """So is one whose work order stands."""
 
 
-def decision_view(
-    sheet: ModelSheet, findings: Findings, standards: tuple[Standard, ...]
-) -> Hashable:
-    """All that options depend on; units with equal views have equal options."""
-    gates = [g for standard in standards for g in standard.gates if isinstance(g, PackGate)]
-    packs = []
-    for place in sheet.packs_of(findings.trim):
-        pack = findings.pack(place.key)
-        health = pack.health_percent
-        packs.append(
-            (
-                pack.state,
-                tuple(
-                    health is not None
-                    and round(health, 1) >= gate.min_health_percent
-                    and (gate.max_cycles is None or (pack.cycles or 0) <= gate.max_cycles)
-                    for gate in gates
-                )
-                if pack.state is PlaceState.PRESENT
-                else (),
-            )
+class DecisionView:
+    """All of a unit that options depend on; units with equal views have equal options."""
+
+    def __init__(self, sheet: ModelSheet, standards: tuple[Standard, ...], policy: Policy) -> None:
+        self._sheet = sheet
+        gates = [g for standard in standards for g in standard.gates if isinstance(g, PackGate)]
+        # Equal gates of two standards are looked at once.
+        self._gates = tuple(dict.fromkeys((g.min_health_percent, g.max_cycles) for g in gates))
+        self._by_runtime = any(by_runtime(sheet, gate, policy) for gate in gates)
+
+    def of(self, findings: Findings) -> Hashable:
+        """The view of one unit."""
+        places = self._sheet.of_trim(findings.trim)
+        parts, tests = findings.parts, findings.tests
+        return (
+            findings.trim,
+            findings.soldered_gb,
+            findings.grade,
+            tuple([self._pack(findings, place.key) for place in places.packs]),
+            tuple(
+                [
+                    (m.state, m.gb, m.mts)
+                    for slot in self._sheet.memory.slots
+                    for m in [findings.module(slot.key)]
+                ]
+            ),
+            tuple(
+                [
+                    (d.state, d.interface, d.spinning, d.gb, d.length_mm)
+                    for place in places.drives
+                    for d in [findings.drive(place.key)]
+                ]
+            ),
+            tuple([parts.get(part.key) for part in places.parts]),
+            tuple([tests.get(test.key) for test in places.tests]),
         )
-    return (
-        sheet.key,
-        findings.trim,
-        findings.soldered_gb,
-        findings.grade,
-        tuple(packs),
-        tuple(
-            (slot.key, (m := findings.module(slot.key)).state, m.gb, m.mts)
-            for slot in sheet.memory.slots
-        ),
-        tuple(
-            (d.state, d.interface, d.spinning, d.gb, d.length_mm)
-            for d in (findings.drive(place.key) for place in sheet.drives_of(findings.trim))
-        ),
-        tuple(findings.part(part.key) for part in sheet.parts_of(findings.trim)),
-        tuple(findings.test(test.key) for test in sheet.tests_of(findings.trim)),
-    )
+
+    def _pack(self, findings: Findings, place: str) -> Hashable:
+        pack = findings.pack(place)
+        if pack.state is not PlaceState.PRESENT:
+            return pack.state
+        health = pack.health_percent
+        rounded = None if health is None else round(health, 1)
+        return (
+            rounded is None,
+            tuple(
+                [
+                    rounded is not None
+                    and rounded >= percent
+                    and (cycles is None or (pack.cycles or 0) <= cycles)
+                    for percent, cycles in self._gates
+                ]
+            ),
+            pack.full if self._by_runtime else None,
+        )
 
 
-def group_units(case: Case, units: tuple[CaseUnit, ...]) -> tuple[Group, ...]:
-    """Group units by what the decision sees, largest groups first, then by first tag."""
+def group_units(
+    case: Case, units: tuple[CaseUnit, ...], *, prune: bool = True
+) -> tuple[Group, ...]:
+    """Group units by what the decision sees, largest groups first.
+
+    The order of groups does not depend on tags, so that renamed units get the same plan.
+
+    :param prune: drop dominated options; the optimum is the same without.
+    """
     sheets = {sheet.key: sheet for sheet in case.sheets}
     kinds = {kind.key: kind for kind in case.kinds}
+    views = {key: DecisionView(sheet, case.standards, case.policy) for key, sheet in sheets.items()}
     alike: dict[Hashable, list[CaseUnit]] = {}
-    for unit in sorted(units, key=lambda unit: unit.tag):
-        view = decision_view(sheets[unit.findings.sheet], unit.findings, case.standards)
-        alike.setdefault(view, []).append(unit)
+    for unit in units:
+        key = unit.findings.sheet
+        alike.setdefault((key, views[key].of(unit.findings)), []).append(unit)
     supplied = {lot.kind for lot in case.usable_lots()}
-    supplied |= {offer.kind for offer in case.offers if offer.limit > 0}
+    supplied |= {offer.kind for offer in case.usable_offers()}
+    supplied |= {part.kind for kept in case.released for part in kept.parts}
 
     def builders(obtainable: frozenset[str]) -> dict[str, OptionBuilder]:
+        supply = Supply(kinds, obtainable)
         return {
-            key: OptionBuilder(sheet, kinds, case.standards, case.policy, obtainable)
+            key: OptionBuilder(sheet, supply, case.standards, case.policy, prune=prune)
             for key, sheet in sheets.items()
         }
 
@@ -95,32 +126,45 @@ def group_units(case: Case, units: tuple[CaseUnit, ...]) -> tuple[Group, ...]:
         part.kind for found in toward.values() for o in found.options for part in o.uses
     )
     cheapest = cheapest_cents(case)
-    merged: dict[Hashable, tuple[list[str], str, UnitOptions]] = {}
+    pins = {pin.tag: pin for pin in case.pins}
+    released = {kept.tag: kept for kept in case.released}
+    merged: dict[tuple[Hashable, str], tuple[list[str], Group]] = {}
     for view, members in alike.items():
         findings = members[0].findings
         near = toward[view]
         far = builder[findings.sheet].other_ends(findings, near, wanted, cheapest)
-        options = tuple(_only_wanted(option, wanted) for option in (*near.options, *far.options))
-        rejections = (*near.rejections, *far.rejections)
+        group = Group(
+            number=0,
+            sheet=findings.sheet,
+            tags=(),
+            options=tuple(_only_wanted(option, wanted) for option in (*near.options, *far.options)),
+            rejections=(*near.rejections, *far.rejections),
+        )
         same = (
             findings.sheet,
-            tuple((o.key, o.actions, o.yields, o.minutes, o.price_cents) for o in options),
-            rejections,
+            tuple((o.key, o.yields, o.minutes, o.net_cents) for o in group.options),
+            tuple(r.fact for r in group.rejections),
         )
-        entry = merged.setdefault(
-            same, ([], findings.sheet, UnitOptions(options=options, rejections=rejections))
-        )
-        entry[0].extend(member.tag for member in members)
-    ordered = sorted(merged.values(), key=lambda entry: (-len(entry[0]), min(entry[0])))
+        for member in members:
+            pin, kept = pins.get(member.tag), released.get(member.tag)
+            alone = member.tag if pin or kept else ""
+            found = merged.get((same, alone))
+            if found is None:
+                own = group.model_copy(update={"pin": pin, "released": kept}) if alone else group
+                found = merged[same, alone] = ([], own)
+            found[0].append(member.tag)
+
+    def order(alone: str, tags: list[str], group: Group) -> tuple[object, ...]:
+        keys = [o.key for o in group.options]
+        return -len(tags), group.sheet, keys, [r.fact for r in group.rejections], alone
+
+    ordered = sorted(
+        ((order(alone, *entry), entry) for (_, alone), entry in merged.items()),
+        key=lambda item: item[0],
+    )
     return tuple(
-        Group(
-            number=number,
-            sheet=sheet,
-            tags=tuple(sorted(tags)),
-            options=found.options,
-            rejections=found.rejections,
-        )
-        for number, (tags, sheet, found) in enumerate(ordered, start=1)
+        group.model_copy(update={"number": number, "tags": tuple(sorted(tags))})
+        for number, (_, (tags, group)) in enumerate(ordered, start=1)
     )
 
 
@@ -130,14 +174,12 @@ def cheapest_cents(case: Case) -> dict[str, int]:
     prices: dict[str, list[int]] = {}
     for lot in case.usable_lots():
         prices.setdefault(lot.kind, []).append(lot.unit_cost_cents)
-    for offer in case.offers:
-        if offer.limit > 0:
-            prices.setdefault(offer.kind, []).append(offer.price_cents)
+    for offer in case.usable_offers():
+        prices.setdefault(offer.kind, []).append(offer.lowest_cents)
     return lowest | {kind: min(found) for kind, found in prices.items()}
 
 
 def _only_wanted(option: Option, wanted: frozenset[str]) -> Option:
     """Leave out of the yields what no option uses, so that it does not split groups."""
-    return option.model_copy(
-        update={"yields": tuple(part for part in option.yields if part.kind in wanted)}
-    )
+    kept = tuple(part for part in option.yields if part.kind in wanted)
+    return option if kept == option.yields else option.model_copy(update={"yields": kept})

@@ -1,258 +1,415 @@
 """The integer plan over groups, written as sums over named sets.
 
-Sets: groups g with options o, part kinds k, sources s of a kind (a lot, an offer).
+Sets: groups g with options o, part kinds k, sources s of a kind (a lot, an offer), sales orders r.
 
-- ``x[g, o]``  units of group g that end by option o
-- ``y[s]``     parts taken from source s
-- ``h[k]``     parts of kind k taken from donors or displaced, and used in this same plan
+- ``x[g, o]``     units of group g that end by option o
+- ``kept[g]``     1 where the released work order of group g stands as it is
+- ``z[g, o, r]``  those of ``x`` that count toward order r
+- ``y[s]``        parts used from source s, ``bought[s]`` parts bought of it, in whole packs
+- ``h[k]``        parts of kind k taken from donors or displaced, and used in this same plan
+- ``flow[k, need, s]``  where uses of a kind ask different things of their sources
 
 Every unit ends once, parts used come from somewhere, harvest is no more than what the chosen
-options yield, money and minutes hold. Maximised is contribution: price less parts, labour and
-fees. A harvested part is charged to whoever uses it and credited to whoever gives it, so it
-cancels here.
+options yield, money and minutes hold, orders are met. Maximised is contribution: price less
+parts, labour and fees, less what is bought and not used. A harvested part is charged to whoever
+uses it and credited to whoever gives it, so it cancels here.
 """
 
-from dataclasses import dataclass, field
-from datetime import timedelta
+from collections import Counter, defaultdict
+from collections.abc import Iterable
+from typing import TypeAlias
 
 from ortools.math_opt.python import mathopt
 
-from sortis_core.base import Record, SortisError
 from sortis_core.options import OutcomeKind
-from sortis_core.plan.case import Case
+from sortis_core.plan.case import Case, Goal, Pin
 from sortis_core.plan.grouping import Group
+from sortis_core.plan.sources import HARVEST, Need, Source, sources_of
+from sortis_core.route.minutes import Skill, SkillMinutes
+from sortis_core.stock import DriveFacts
 
+Sum: TypeAlias = mathopt.LinearTypes
 TENTHS = 10
 """Minutes enter the model as whole tenths."""
-SOLVE_SECONDS = 60
-EXACT_UNITS = 300
-"""Up to this size a plan is proven to the cent."""
-LARGE_GAP = 1e-5
-"""Larger batches are proven to one part in 100,000; the last cent would take minutes."""
-SECOND_GOAL_NODES = 50
-"""The second goal is worth little work; a limit in nodes, unlike one in seconds, repeats."""
 
 
-class NotSolved(SortisError):
-    """The solver found no plan in its time."""
-
-    title = "No plan was found"
-
-
-class Source(Record):
-    """Where parts of a kind can come from: a lot of the store, or an offer."""
-
-    key: str
-    kind: str
-    limit: int
-    cost_cents: int
-    bought: bool
+def whole(expression: Sum, values: dict[mathopt.Variable, float]) -> int:
+    """A sum of whole variables, read off a solution."""
+    return int(round(mathopt.evaluate_expression(expression, values)))
 
 
-class Worth(Record):
-    """What one more of something scarce would add to the contribution, in cents."""
-
-    parts: dict[str, int]
-    minute: float
-    money_100: int
+def tenths(minutes: float) -> int:
+    """Minutes as the model counts them."""
+    return round(minutes * TENTHS)
 
 
-class Solution(Record):
-    """What the solver decided, and what it proved."""
-
-    chosen: tuple[tuple[int, int, int], ...]
-    """(index of group, index of option, units)."""
-    taken: dict[str, int]
-    """Source key -> parts."""
-    harvested: dict[str, int]
-    """Part kind -> parts from donors and displaced that are used again."""
-    objective_cents: int
-    bound_cents: int
-    worth: Worth
+def pinned_options(group: Group, pin: Pin) -> tuple[int, ...]:
+    """Indices of the group's options that a pin allows; none where there is no such way."""
+    return tuple(
+        o
+        for o, option in enumerate(group.options)
+        if option.outcome is pin.outcome
+        and pin.standard in ("", option.standard)
+        and pin.option in ("", option.key)
+    )
 
 
-def sources_of(case: Case) -> tuple[Source, ...]:
-    """Lots and offers as sources, cheapest first within a kind."""
-    found = [
-        Source(
-            key=lot.key,
-            kind=lot.kind,
-            limit=lot.count,
-            cost_cents=lot.unit_cost_cents,
-            bought=False,
-        )
-        for lot in case.usable_lots()
-    ]
-    found += [
-        Source(
-            key=offer.key,
-            kind=offer.kind,
-            limit=offer.limit,
-            cost_cents=offer.price_cents,
-            bought=True,
-        )
-        for offer in case.offers
-        if offer.limit > 0
-    ]
-    return tuple(sorted(found, key=lambda s: (s.kind, s.bought, s.cost_cents, s.key)))
+class BatchModel:
+    """Variables and rows of one case.
 
+    :param integer: whole numbers; without, it is the relaxation that tells what things are worth.
+    :param optional_wishes: orders and pins hold only where their variable in ``wish`` is 1.
+    """
 
-@dataclass
-class _Model:
-    """The model with its variables and the rows whose worth is asked for."""
+    def __init__(
+        self,
+        case: Case,
+        groups: tuple[Group, ...],
+        *,
+        integer: bool = True,
+        optional_wishes: bool = False,
+    ) -> None:
+        self.case, self.groups = case, groups
+        self.sources = sources_of(case)
+        self.model = mathopt.Model(name="batch")
+        self._whole = integer
+        self._drives = {k.key for k in case.kinds if isinstance(k.facts, DriveFacts)}
+        self._by_kind: dict[str, list[Source]] = defaultdict(list)
+        for source in self.sources:
+            self._by_kind[source.kind].append(source)
+        self.wish: dict[str, mathopt.Variable] = {}
+        self.short: dict[str, mathopt.Variable] = {}
+        self._optional = optional_wishes
+        self._units()
+        self._orders()
+        self._parts()
+        self._limits()
+        self._goals()
 
-    case: Case
-    groups: tuple[Group, ...]
-    sources: tuple[Source, ...]
-    integer: bool
-    model: mathopt.Model = field(init=False)
+    def _count(self, name: str, most: float = float("inf")) -> mathopt.Variable:
+        return self.model.add_variable(lb=0, ub=most, is_integer=self._whole, name=name)
 
-    def __post_init__(self) -> None:
-        model = self.model = mathopt.Model(name="batch")
-        whole = self.integer
+    def _wish(self, key: str) -> Sum:
+        """1 while the wish must hold."""
+        if not self._optional:
+            return 1
+        self.wish[key] = self.model.add_variable(lb=0, ub=1, is_integer=True, name=key)
+        return self.wish[key]
+
+    def _units(self) -> None:
         self.x = {
-            (g, o): model.add_variable(
-                lb=0, ub=len(group.tags), is_integer=whole, name=f"x_{g}_{o}"
-            )
+            (g, o): self._count(f"x_{g}_{o}", len(group.tags))
             for g, group in enumerate(self.groups)
             for o in range(len(group.options))
         }
-        self.y = {
-            s.key: model.add_variable(lb=0, ub=s.limit, is_integer=whole, name=f"y_{s.key}")
-            for s in self.sources
+        self.kept = {
+            g: self._count(f"kept_{g}", 1) for g, group in enumerate(self.groups) if group.released
         }
-        uses: dict[str, list[mathopt.LinearTypes]] = {}
-        yields: dict[str, list[mathopt.LinearTypes]] = {}
+        by_tag = {group.tags[0]: g for g, group in enumerate(self.groups) if group.released}
         for g, group in enumerate(self.groups):
-            model.add_linear_constraint(
-                mathopt.fast_sum([self.x[g, o] for o in range(len(group.options))])
-                == len(group.tags)
+            ends: list[Sum] = [self.x[g, o] for o in range(len(group.options))]
+            if group.released:
+                ends.append(self.kept[g])
+                for part in group.released.parts:
+                    if part.source == "unit" and part.source_key in by_tag:
+                        # What another released unit gives comes only while that order stands.
+                        giver = self.kept[by_tag[part.source_key]]
+                        self.model.add_linear_constraint(self.kept[g] <= giver)
+            self.model.add_linear_constraint(mathopt.fast_sum(ends) == len(group.tags))
+            if group.pin:
+                allowed = [self.x[g, o] for o in pinned_options(group, group.pin)]
+                if group.released and _same_end(group, group.pin):
+                    allowed.append(self.kept[g])
+                self.model.add_linear_constraint(
+                    mathopt.fast_sum(allowed) >= self._wish(f"pin:{group.pin.tag}")
+                )
+
+    def _orders(self) -> None:
+        self.z: dict[tuple[int, int, str], mathopt.Variable] = {}
+        for order in self.case.orders:
+            serving: list[Sum] = []
+            for g, group in enumerate(self.groups):
+                if order.sheets and group.sheet not in order.sheets:
+                    continue
+                for o, option in enumerate(group.options):
+                    if option.standard == order.standard:
+                        z = self._count(f"z_{g}_{o}_{order.key}", len(group.tags))
+                        self.z[g, o, order.key] = z
+                        serving.append(z)
+                if group.released and group.released.standard == order.standard:
+                    z = self._count(f"z_{g}_kept_{order.key}", 1)
+                    self.z[g, -1, order.key] = z
+                    serving.append(z)
+            short: Sum = 0
+            if self.case.goal is Goal.ORDERS:
+                self.short[order.key] = short = self._count(f"short_{order.key}", order.count)
+            self.model.add_linear_constraint(
+                mathopt.fast_sum(serving) + short >= order.count * self._wish(f"order:{order.key}")
             )
+        toward: dict[tuple[int, int], list[Sum]] = defaultdict(list)
+        for (g, o, _), z in self.z.items():
+            toward[g, o].append(z)
+        for (g, o), zs in toward.items():
+            chosen = self.kept[g] if o < 0 else self.x[g, o]
+            self.model.add_linear_constraint(mathopt.fast_sum(zs) <= chosen)
+
+    def _needs(self) -> dict[str, dict[Need, list[Sum]]]:
+        """Part kind -> need -> the uses that ask it."""
+        early = {order.key: order.days for order in self.case.orders if order.days is not None}
+        needs: dict[str, dict[Need, list[Sum]]] = defaultdict(lambda: defaultdict(list))
+        for g, group in enumerate(self.groups):
             for o, option in enumerate(group.options):
                 for part in option.uses:
-                    uses.setdefault(part.kind, []).append(part.count * self.x[g, o])
+                    by_due = Need(option.new_only, None)
+                    needs[part.kind][by_due].append(part.count * self.x[g, o])
+                    for order, days in early.items():
+                        if (z := self.z.get((g, o, order))) is not None:
+                            needs[part.kind][by_due].append(-part.count * z)
+                            early_need = Need(option.new_only, days)
+                            needs[part.kind][early_need].append(part.count * z)
+        return needs
+
+    def _freed(self, source: Source) -> Sum:
+        """Parts of a lot that come free where released orders are changed."""
+        terms: list[Sum] = []
+        for g, group in enumerate(self.groups):
+            if group.released:
+                count = sum(part.source_key == source.key for part in group.released.parts)
+                if count:
+                    terms.append(count * (1 - self.kept[g]))
+        return mathopt.fast_sum(terms) if terms else 0
+
+    def _parts(self) -> None:
+        self._buy()
+        yields: dict[str, list[Sum]] = defaultdict(list)
+        promised: dict[str, list[Sum]] = defaultdict(list)
+        for g, group in enumerate(self.groups):
+            for o, option in enumerate(group.options):
                 for part in option.yields:
-                    yields.setdefault(part.kind, []).append(part.count * self.x[g, o])
-        self.h = {
-            kind: model.add_variable(lb=0, is_integer=whole, name=f"h_{kind}")
-            for kind in sorted(yields)
-            if kind in uses
-        }
-        self.supply = {
-            kind: model.add_linear_constraint(
-                mathopt.fast_sum(uses[kind])
-                <= mathopt.fast_sum([self.y[s.key] for s in self.sources if s.kind == kind])
-                + self.h.get(kind, 0)
+                    yields[part.kind].append(part.count * self.x[g, o])
+            if group.released:
+                for kind, count in self._released_yields(group).items():
+                    yields[kind].append(count * self.kept[g])
+                for kind, count in self._from_released(group).items():
+                    promised[kind].append(count * self.kept[g])
+        needs = self._needs()
+        self.h = {kind: self._count(f"h_{kind}") for kind in sorted(yields) if kind in needs}
+        for kind in sorted(set(yields) | set(promised)):
+            self.model.add_linear_constraint(
+                self.h.get(kind, 0) + mathopt.fast_sum(promised[kind])
+                <= mathopt.fast_sum(yields[kind])
             )
-            for kind in sorted(uses)
-        }
-        for kind, variable in self.h.items():
-            model.add_linear_constraint(variable <= mathopt.fast_sum(yields[kind]))
-        self.money = model.add_linear_constraint(
-            mathopt.fast_sum([s.cost_cents * self.y[s.key] for s in self.sources if s.bought])
-            <= self.case.money_cents
+        self.extra: dict[str, mathopt.Variable] = {}
+        """One more part of a kind, for nothing: shut, and opened to ask what it is worth."""
+        self.flow: dict[tuple[str, Need, str], Sum] = {}
+        for kind in sorted(needs):
+            self.extra[kind] = self._count(f"extra_{kind}", 0)
+            self._supply(kind, needs[kind])
+
+    def _released_yields(self, group: Group) -> Counter[str]:
+        """What the actions of a released order give, by kind; drives are sanitised first."""
+        assert group.released
+        return Counter(
+            action.takes_out
+            for action in group.released.actions
+            if action.takes_out and action.takes_out not in self._drives
         )
-        self.minutes = model.add_linear_constraint(
-            mathopt.fast_sum(
-                [
-                    round(option.minutes * TENTHS) * self.x[g, o]
-                    for g, group in enumerate(self.groups)
-                    for o, option in enumerate(group.options)
-                    if option.minutes
-                ]
+
+    def _from_released(self, group: Group) -> Counter[str]:
+        """Parts that a released unit gets from other released units, by kind."""
+        assert group.released
+        released = {other.tag for other in self.case.released}
+        return Counter(
+            part.kind
+            for part in group.released.parts
+            if part.source == "unit" and part.source_key in released
+        )
+
+    def _buy(self) -> None:
+        self.y = {s.key: self._count(f"y_{s.key}") for s in self.sources}
+        self.bought: dict[str, Sum] = {}
+        spends: list[Sum] = []
+        for source in self.sources:
+            used = self.y[source.key]
+            if not source.bought:
+                self.model.add_linear_constraint(used <= source.limit + self._freed(source))
+                continue
+            if source.tiers:
+                bought, spend = self._in_tiers(source)
+            else:
+                whole = self._count(f"packs_{source.key}", source.limit // source.pack_size)
+                bought = source.pack_size * whole
+                spend = source.cost_cents * bought
+            self.model.add_linear_constraint(used <= bought)
+            self.bought[source.key] = bought
+            spends.append(spend)
+        self.spend = mathopt.fast_sum(spends)
+
+    def _in_tiers(self, source: Source) -> tuple[Sum, Sum]:
+        """Parts bought and their cost where the price falls with the count."""
+        counts: list[Sum] = []
+        costs: list[Sum] = []
+        chosen: list[Sum] = []
+        for tier in source.tiers:
+            if tier.from_count > source.limit:
+                continue
+            name = f"{source.key}_from_{tier.from_count}"
+            count = self._count(f"bought_{name}")
+            on = self._count(f"on_{name}", 1)
+            self.model.add_linear_constraint(count >= tier.from_count * on)
+            self.model.add_linear_constraint(count <= source.limit * on)
+            counts.append(count)
+            costs.append(tier.price_cents * count)
+            chosen.append(on)
+        self.model.add_linear_constraint(mathopt.fast_sum(chosen) <= 1)
+        bought = mathopt.fast_sum(counts)
+        if source.pack_size > 1:
+            whole = self._count(f"packs_{source.key}")
+            self.model.add_linear_constraint(bought == source.pack_size * whole)
+        return bought, mathopt.fast_sum(costs)
+
+    def _supply(self, kind: str, needs: dict[Need, list[Sum]]) -> None:
+        """Uses of one kind come from sources that serve them."""
+        sources = self._by_kind[kind]
+        harvest, extra = self.h.get(kind), self.extra[kind]
+        if len(needs) == 1:
+            (need,) = needs
+            drawn: list[Sum] = [extra]
+            for source in sources:
+                if source.serves(need):
+                    self.flow[kind, need, source.key] = self.y[source.key]
+                    drawn.append(self.y[source.key])
+            if harvest is not None and not need.new_only:
+                self.flow[kind, need, HARVEST] = harvest
+                drawn.append(harvest)
+            self.model.add_linear_constraint(
+                mathopt.fast_sum(needs[need]) <= mathopt.fast_sum(drawn)
             )
-            <= round(self.case.bench_minutes * TENTHS)
+            return
+        out: dict[str, list[Sum]] = defaultdict(list)
+        for number, need in enumerate(sorted(needs, key=_strictness)):
+            drawn = []
+            keys = [source.key for source in sources if source.serves(need)]
+            if harvest is not None and not need.new_only:
+                keys.append(HARVEST)
+            for key in [*keys, ""]:
+                part = self._count(f"flow_{kind}_{number}_{key}")
+                drawn.append(part)
+                out[key].append(part)
+                if key:
+                    self.flow[kind, need, key] = part
+            self.model.add_linear_constraint(
+                mathopt.fast_sum(needs[need]) <= mathopt.fast_sum(drawn)
+            )
+        for key, parts in out.items():
+            limit: Sum = extra
+            if key == HARVEST:
+                assert harvest is not None
+                limit = harvest
+            elif key:
+                limit = self.y[key]
+            self.model.add_linear_constraint(mathopt.fast_sum(parts) <= limit)
+
+    def _work(self, skill: Skill | None, only: set[str] | None = None) -> Sum:
+        """Tenths of minutes of a skill (None: of all); ``only``: toward these orders."""
+        terms: list[Sum] = []
+        for g, group in enumerate(self.groups):
+            for o, option in enumerate(group.options):
+                minutes = _of_skill(option.minutes, option.skills, skill)
+                if not minutes:
+                    continue
+                if only is None:
+                    terms.append(minutes * self.x[g, o])
+                else:
+                    terms += [
+                        minutes * z
+                        for order in sorted(only)
+                        if (z := self.z.get((g, o, order))) is not None
+                    ]
+            if group.released and only is None:
+                minutes = _of_skill(group.released.minutes, group.released.skills, skill)
+                terms.append(minutes * self.kept[g])
+        return mathopt.fast_sum(terms)
+
+    def _limits(self) -> None:
+        case = self.case
+        self.money = self.model.add_linear_constraint(self.spend <= case.money_cents)
+        self.minutes = self.model.add_linear_constraint(
+            self._work(None) <= tenths(case.bench_minutes)
         )
-        self.contribution = mathopt.fast_sum(
-            [
-                option.net_cents * self.x[g, o]
-                for g, group in enumerate(self.groups)
-                for o, option in enumerate(group.options)
-            ]
-        ) - mathopt.fast_sum([s.cost_cents * self.y[s.key] for s in self.sources])
+        self.skills = {
+            one.skill: self.model.add_linear_constraint(
+                self._work(one.skill) <= tenths(one.minutes)
+            )
+            for one in case.skills
+        }
+        if case.days:
+            days = {order.days for order in case.orders if order.days is not None}
+            for day in sorted(day for day in days if day < case.days):
+                # Until an earlier day there is only that share of the hours.
+                first = {o.key for o in case.orders if o.days is not None and o.days <= day}
+                self.model.add_linear_constraint(
+                    self._work(None, first) <= tenths(case.bench_minutes * day / case.days)
+                )
 
-    def second_goal(self) -> mathopt.LinearExpression:
-        """Among equal contributions: fewer openings, then fewer purchases."""
-        openings = mathopt.fast_sum(
-            [
-                self.x[g, o]
-                for g, group in enumerate(self.groups)
-                for o, option in enumerate(group.options)
-                if option.outcome in (OutcomeKind.FIT, OutcomeKind.DONOR)
-            ]
+    def _goals(self) -> None:
+        policy = self.case.policy
+        nets: list[Sum] = []
+        uneven: list[Sum] = []
+        ready: list[Sum] = []
+        openings: list[Sum] = []
+        recycled: list[Sum] = []
+        for g, group in enumerate(self.groups):
+            for o, option in enumerate(group.options):
+                x = self.x[g, o]
+                nets.append(option.net_cents * x)
+                if option.uneven:
+                    uneven.append(x)
+                if option.outcome.ready:
+                    ready.append(x)
+                if option.outcome in (OutcomeKind.FIT, OutcomeKind.DONOR):
+                    openings.append(x)
+                if option.outcome is OutcomeKind.RECYCLE:
+                    recycled.append(x)
+            if group.released:
+                nets.append(released_net(group, self.sources) * self.kept[g])
+                if group.released.outcome.ready:
+                    ready.append(self.kept[g])
+        lots = [s.cost_cents * self.y[s.key] for s in self.sources if not s.bought]
+        self.contribution = mathopt.fast_sum(nets) - mathopt.fast_sum(lots) - self.spend
+        self.preferred = self.contribution - policy.matched_premium_cents * mathopt.fast_sum(uneven)
+        self.ready = mathopt.fast_sum(ready)
+        self.second = (
+            1000 * mathopt.fast_sum(openings)
+            + 10 * mathopt.fast_sum(self.bought.values())
+            + mathopt.fast_sum(recycled)
         )
-        purchases = mathopt.fast_sum([self.y[s.key] for s in self.sources if s.bought])
-        return 1000 * openings + purchases
+        """Among equal contributions: fewer openings, then fewer purchases, donor before recycle."""
 
 
-def _solve(model: mathopt.Model, gap: float, node_limit: int | None = None) -> mathopt.SolveResult:
-    # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
-    # proves these plans to the cent many times faster than search by constraint propagation.
-    parameters = mathopt.SolveParameters(
-        threads=1,
-        random_seed=7,
-        time_limit=timedelta(seconds=SOLVE_SECONDS),
-        relative_gap_tolerance=gap,
-        node_limit=node_limit,
-    )
-    return mathopt.solve(model, mathopt.SolverType.GSCIP, params=parameters)
+def _strictness(need: Need) -> tuple[bool, float]:
+    return need.new_only, float("inf") if need.days is None else need.days
 
 
-def solve(case: Case, groups: tuple[Group, ...]) -> Solution:
-    """Solve the plan over groups.
+def _of_skill(minutes: float, skills: Iterable[SkillMinutes], skill: Skill | None) -> int:
+    if skill is None:
+        return tenths(minutes)
+    return sum(tenths(one.minutes) for one in skills if one.skill is skill)
 
-    :raises NotSolved: where the solver found nothing in its time.
-    """
-    sources = sources_of(case)
-    exact = _Model(case, groups, sources, integer=True)
-    exact.model.maximize(exact.contribution)
-    gap = 0.0 if len(case.units) <= EXACT_UNITS else LARGE_GAP
-    first = _solve(exact.model, gap)
-    if not first.has_primal_feasible_solution():
-        raise NotSolved("The solver found no plan in its time. Plan fewer units at once.")
-    best = round(first.objective_value())
-    bound = round(first.dual_bound())
-    result = first
-    if first.termination.reason is mathopt.TerminationReason.OPTIMAL:
-        exact.model.add_linear_constraint(exact.contribution >= best)
-        exact.model.minimize(exact.second_goal())
-        second = _solve(exact.model, gap, SECOND_GOAL_NODES)
-        if second.has_primal_feasible_solution():
-            result = second
-    values = result.variable_values()
-    return Solution(
-        chosen=tuple(
-            (g, o, round(values[variable]))
-            for (g, o), variable in exact.x.items()
-            if round(values[variable])
-        ),
-        taken={key: n for key, variable in exact.y.items() if (n := round(values[variable]))},
-        harvested={key: n for key, variable in exact.h.items() if (n := round(values[variable]))},
-        objective_cents=best,
-        bound_cents=bound,
-        worth=_worth(case, groups, sources),
+
+def _same_end(group: Group, pin: Pin) -> bool:
+    kept = group.released
+    return (
+        kept is not None
+        and kept.outcome is pin.outcome
+        and pin.standard in ("", kept.standard)
+        and not pin.option
     )
 
 
-def _worth(case: Case, groups: tuple[Group, ...], sources: tuple[Source, ...]) -> Worth:
-    """Worth of one more: the same plan without whole numbers, solved again with one more given.
-
-    A dual price would tell what a crumb more is worth; one whole part, hour or 100 of money is
-    what a storekeeper can lay down.
-    """
-    loose = _Model(case, groups, sources, integer=False)
-    loose.model.maximize(loose.contribution)
-    solver = mathopt.IncrementalSolver(loose.model, mathopt.SolverType.GLOP)
-    base = solver.solve().objective_value()
-
-    def gain(row: mathopt.LinearConstraint, more: float) -> float:
-        row.upper_bound += more
-        value = solver.solve().objective_value()
-        row.upper_bound -= more
-        return max(0.0, float(value - base))
-
-    return Worth(
-        parts={kind: round(gain(row, 1)) for kind, row in loose.supply.items()},
-        minute=gain(loose.minutes, 60 * TENTHS) / 60,
-        money_100=round(gain(loose.money, 10_000)),
-    )
+def released_net(group: Group, sources: Iterable[Source]) -> int:
+    """What a released order leaves, its parts from lots paid, in cents."""
+    kept = group.released
+    assert kept
+    parts = sum(part.unit_cost_cents for part in kept.parts if part.source == "lot")
+    return kept.price_cents - kept.labour_cents - kept.fees_cents - parts

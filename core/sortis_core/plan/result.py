@@ -5,6 +5,7 @@ from typing import Literal
 from sortis_core.actions import Action
 from sortis_core.base import Record
 from sortis_core.options import OutcomeKind, Rejection
+from sortis_core.route.minutes import SkillMinutes
 
 
 class Allocation(Record):
@@ -22,6 +23,8 @@ class Allocation(Record):
 class Rung(Record):
     """One option on the ladder of a group."""
 
+    key: str
+    """The option's key, to pin it by."""
     outcome: OutcomeKind
     standard: str
     actions: tuple[Action, ...]
@@ -46,6 +49,7 @@ class UnitOutcome(Record):
     standard: str
     actions: tuple[Action, ...]
     minutes: float
+    skills: tuple[SkillMinutes, ...] = ()
     price_cents: int
     parts_cents: int
     gives_cents: int
@@ -53,6 +57,16 @@ class UnitOutcome(Record):
     labour_cents: int
     fees_cents: int
     contribution_cents: int
+    order: str = ""
+    """Key of the sales order it counts toward."""
+    pinned: bool = False
+    kept: bool = False
+    """Its work order stood before and stands as it was."""
+    runner_up: str = ""
+    """The next best way in words; empty where there is none."""
+    loss_cents: int = 0
+    """What the runner-up would cost the batch, its scarce parts and minutes counted; an estimate
+    from the worth of one more. ``explain`` solves for the exact figure."""
     reason: str
 
 
@@ -88,22 +102,90 @@ class LeftOut(Record):
     reason: str
 
 
+class Bought(Record):
+    """One line of the buying list."""
+
+    offer: str
+    kind: str
+    label: str
+    supplier: str
+    count: int
+    """Whole packs; what exceeds ``used`` goes into the store."""
+    used: int
+    pack_size: int
+    price_cents: int
+    """Of one, at this count."""
+    days: int
+    tags: tuple[str, ...]
+    """The units it is for."""
+
+
+class Harvested(Record):
+    """One line of the harvest list."""
+
+    giver: str
+    kind: str
+    label: str
+    taker: str
+
+
+class OrderMet(Record):
+    """How far a sales order is met."""
+
+    key: str
+    customer: str
+    standard: str
+    wanted: int
+    tags: tuple[str, ...]
+
+
+class Change(Record):
+    """A released work order that this plan changes, and why."""
+
+    tag: str
+    before: str
+    after: str
+    reason: str
+
+
+class Proof(Record):
+    """One goal that was solved for, in order, with the proven bound."""
+
+    goal: str
+    value: float
+    bound: float
+
+
 class Plan(Record):
     """The whole plan of a batch."""
 
     format: Literal["sortis-plan-1"] = "sortis-plan-1"
     batch: str
     currency: str
+    goal: str
     contribution_cents: int
-    bound_cents: int
+    """Prices less parts, labour and fees of all units, less what is bought and not used."""
+    proofs: tuple[Proof, ...]
+    """The goals in order, each best while those before it stay best. The last one is the
+    contribution in cents, less the premium of uneven fillings (docs/rules.md)."""
     gap_percent: float
+    """How far the worst of the proofs may be from its bound; 0 is proven best."""
     spend_cents: int
+    surplus_cents: int
+    """Part of the spend: parts bought in packs that no unit uses."""
     minutes: float
     bench_minutes: float
+    skills: tuple[SkillMinutes, ...]
     ready: int
     """Units that reach a standard."""
     outcomes: tuple[UnitOutcome, ...]
     groups: tuple[PlanGroup, ...]
     allocations: tuple[Allocation, ...]
     scarce: tuple[Scarce, ...]
+    binds: tuple[str, ...]
+    """What limits the plan, in words."""
+    buying: tuple[Bought, ...]
+    harvest: tuple[Harvested, ...]
+    orders: tuple[OrderMet, ...]
+    changes: tuple[Change, ...]
     left_out: tuple[LeftOut, ...]

@@ -58,6 +58,8 @@ class RouteStep(Record):
     """Trims that have this step; empty means all of them."""
     isolates: bool = False
     """True for the step after which no pack feeds the board."""
+    consumables_cents: int = Field(default=0, ge=0)
+    """Paste, pads and wipes used up whenever the step is done."""
     back_only: bool = False
     """Done on the way back alone (fresh paste, clock, lead numbers)."""
 

@@ -1,13 +1,36 @@
 """Minutes of a work order: set-up, the merged route both ways, work at the parts, the check."""
 
+from collections.abc import Iterable
+from enum import StrEnum
+
 from sortis_core.actions import Action
-from sortis_core.route.graph import Depth
+from sortis_core.base import Record
+from sortis_core.route.graph import Depth, RouteStep
 from sortis_core.route.order import steps_for
-from sortis_core.sheets import ModelSheet
+from sortis_core.sheets import BOARD, ModelSheet
 from sortis_core.standards import Policy
 
 PART_OUTSIDE_MINUTES = 0.5
 """For a part without a route of its own: a tray pushed in, a foot pressed on."""
+
+
+class Skill(StrEnum):
+    """What a person must be able to do for the work."""
+
+    BENCH = "bench"
+    """Open, fit, close."""
+    BOARD = "board work"
+    """The whole opening, where the board is changed in it."""
+    SETUP = "setting up"
+    """Install the operating system."""
+    CLEANING = "cleaning"
+
+
+class SkillMinutes(Record):
+    """Minutes of work of one skill."""
+
+    skill: Skill
+    minutes: float
 
 
 class RouteMinutes:
@@ -17,9 +40,13 @@ class RouteMinutes:
         self._sheet = sheet
         self._policy = policy
         self._kept: dict[tuple[str, frozenset[tuple[str, str, bool]], int, bool], float] = {}
+        self._steps: dict[tuple[str, frozenset[str]], tuple[RouteStep, ...]] = {}
 
     def of(self, trim: str, actions: tuple[Action, ...], *, donor: bool = False) -> float:
-        """Minutes at the bench for all actions under one opening; a donor is not closed again."""
+        """Minutes of the work order for all actions under one opening.
+
+        A donor is not closed again. Cleaning is apart, it is done before the sale.
+        """
         installs = sum(action.installs_system for action in actions)
         key = (
             trim,
@@ -31,31 +58,54 @@ class RouteMinutes:
             self._kept[key] = self._reckon(trim, actions, installs, donor)
         return self._kept[key]
 
+    def by_skill(
+        self, trim: str, actions: tuple[Action, ...], *, donor: bool = False
+    ) -> tuple[SkillMinutes, ...]:
+        """The same minutes by who can do them; an opening that changes the board is board work."""
+        total = self.of(trim, actions, donor=donor)
+        setup = sum(action.installs_system for action in actions) * self._policy.install_minutes
+        board = any(action.place == BOARD for action in actions)
+        found = {Skill.BOARD if board else Skill.BENCH: round(total - setup, 2), Skill.SETUP: setup}
+        return tuple(SkillMinutes(skill=skill, minutes=m) for skill, m in found.items() if m)
+
+    def consumables_cents(self, trim: str, places: Iterable[str]) -> int:
+        """Paste, pads and wipes that the route to these places uses up, in cents."""
+        steps = self.steps(trim, frozenset(places))
+        return sum(step.consumables_cents for step in (*steps, *self._back_only(steps)))
+
+    def steps(self, trim: str, places: frozenset[str]) -> tuple[RouteStep, ...]:
+        """The steps that reach all places, in the sheet's order."""
+        found = self._steps.get((trim, places))
+        if found is None:
+            found = steps_for(self._sheet.route, tuple(sorted(places)), trim)
+            self._steps[trim, places] = found
+        return found
+
+    def at_part(self, action: Action) -> float:
+        """Minutes at the part itself, apart from the way there."""
+        reach = self._sheet.route.reach(action.place)
+        if reach is None:
+            return PART_OUTSIDE_MINUTES
+        out = reach.minutes_out if action.takes_out_label else 0.0
+        return out + (reach.minutes_in if action.verb == "fit" else 0.0)
+
+    def _back_only(self, steps: tuple[RouteStep, ...]) -> tuple[RouteStep, ...]:
+        keys = {step.key for step in steps}
+        return tuple(
+            step for step in self._sheet.route.steps if step.back_only and set(step.after) <= keys
+        )
+
     def _reckon(self, trim: str, actions: tuple[Action, ...], installs: int, donor: bool) -> float:
         if not actions:
             return 0.0
         route = self._sheet.route
-        places = tuple(sorted({action.place for action in actions}))
-        steps = steps_for(route, places, trim)
-        keys = {step.key for step in steps}
+        steps = self.steps(trim, frozenset(action.place for action in actions))
         total = route.setup_minutes + sum(step.minutes_out for step in steps)
         opened = any(step.depth is not Depth.OUTSIDE for step in steps)
         if opened and self._sheet.form == "laptop":
             total += self._policy.cooling_minutes
         if not donor:
             total += route.check_minutes + sum(step.minutes_back for step in steps)
-            total += sum(
-                step.minutes_back
-                for step in route.steps
-                if step.back_only and set(step.after) <= keys
-            )
-        for action in actions:
-            reach = route.reach(action.place)
-            if reach is None:
-                total += PART_OUTSIDE_MINUTES
-                continue
-            if action.takes_out_label:
-                total += reach.minutes_out
-            if action.verb == "fit":
-                total += reach.minutes_in
+            total += sum(step.minutes_back for step in self._back_only(steps))
+        total += sum(self.at_part(action) for action in actions)
         return round(total + installs * self._policy.install_minutes, 2)

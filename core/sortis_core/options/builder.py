@@ -1,0 +1,338 @@
+"""Builds the options of one model's units."""
+
+from collections import Counter
+from itertools import product
+
+from sortis_core.actions import Action
+from sortis_core.assess import Assessor, StandardVerdict
+from sortis_core.assess.memory import channel_amounts, even_channels
+from sortis_core.assess.verdict import GateState, GateVerdict
+from sortis_core.base import listed
+from sortis_core.findings import Findings, PartState, PlaceState
+from sortis_core.options.completing import board_failed, board_swaps, missing_parts, repairs
+from sortis_core.options.dominance import undominated
+from sortis_core.options.fillings import (
+    Alternative,
+    LookFirst,
+    NoWay,
+    drive_fillings,
+    memory_fillings,
+    pack_fillings,
+)
+from sortis_core.options.option import (
+    Dominated,
+    Option,
+    OutcomeKind,
+    PartCount,
+    Rejection,
+    UnitOptions,
+)
+from sortis_core.options.supply import Supply
+from sortis_core.route.minutes import RouteMinutes, Skill, SkillMinutes
+from sortis_core.sheets import ModelSheet
+from sortis_core.standards import (
+    ClosingGate,
+    FillingSchool,
+    HarvestSchool,
+    MemoryGate,
+    PackGate,
+    PartsGate,
+    Policy,
+    SolidDriveGate,
+    SpinningSchool,
+    Standard,
+)
+
+
+class OptionBuilder:
+    """Builds the options of all units of one model.
+
+    :param prune: drop dominated options; the optimum is the same without.
+    """
+
+    def __init__(
+        self,
+        sheet: ModelSheet,
+        supply: Supply,
+        standards: tuple[Standard, ...],
+        policy: Policy,
+        *,
+        prune: bool = True,
+    ) -> None:
+        self.sheet = sheet
+        self.supply = supply
+        self.standards = standards
+        self.policy = policy
+        self.prune = prune
+        self.minutes = RouteMinutes(sheet, policy)
+        self._assessor = Assessor(sheet, standards, policy)
+        ranks = [standard.rank for standard in standards]
+        self._lowest, self._top = min(ranks, default=0), max(ranks, default=0)
+
+    def toward_standards(self, findings: Findings) -> UnitOptions:
+        """Release and fit options, with the fact against every standard that has none."""
+        options: list[Option] = []
+        rejections: list[Rejection] = []
+        dropped: list[Dominated] = []
+        verdicts = self._assessor.assess(findings).verdicts
+        for standard, verdict in zip(self.standards, verdicts, strict=True):
+            try:
+                found = self._toward(standard, verdict, findings)
+            except NoWay as refusal:
+                rejections.append(
+                    Rejection(
+                        outcome=OutcomeKind.FIT,
+                        standard=standard.key,
+                        fact=refusal.sentence,
+                        look_first=isinstance(refusal, LookFirst),
+                    )
+                )
+                continue
+            if self.prune:
+                found, beaten = undominated(found)
+                dropped += beaten
+            options += found
+        return UnitOptions(
+            options=tuple(options), rejections=tuple(rejections), dominated=tuple(dropped)
+        )
+
+    def _toward(
+        self, standard: Standard, verdict: StandardVerdict, findings: Findings
+    ) -> list[Option]:
+        if findings.grade is None:
+            raise LookFirst("The cosmetic grade was not looked at, so there is no price.")
+        price = standard.price_cents(self.sheet.key, findings.grade)
+        if price is None:
+            raise NoWay(f"{standard.name} has no price for this model in grade {findings.grade}.")
+        if unknown := verdict.in_state(GateState.UNKNOWN):
+            raise LookFirst(listed([gate.sentence for gate in unknown]) + ": look first.")
+        repaired = repairs(self.sheet, findings, self.supply)
+        swaps = board_swaps(self.sheet, findings, self.supply, self.policy)
+        starts: list[tuple[Findings, Alternative]] = [
+            (findings.model_copy(update={"soldered_gb": b.soldered_gb or None}), (action,))
+            for b, action in swaps
+        ]
+        if not board_failed(self.sheet, findings):
+            starts.insert(0, (findings, ()))
+        short = {gate.gate: gate for gate in verdict.in_state(GateState.SHORT)}
+        options: list[Option] = []
+        refusals: list[NoWay] = []
+        for seen, board in starts:
+            try:
+                options += self._fillings(standard, short, seen, (*board, *repaired), price)
+            except NoWay as refusal:
+                refusals.append(refusal)
+        if not options:
+            raise refusals[0]
+        return options
+
+    def _fillings(
+        self,
+        standard: Standard,
+        short: dict[str, GateVerdict],
+        findings: Findings,
+        repaired: Alternative,
+        price: int,
+    ) -> list[Option]:
+        """All fillings toward one standard, with the board and the repairs settled."""
+        sheet, supply, policy = self.sheet, self.supply, self.policy
+        choices: list[list[Alternative]] = []
+        for gate in standard.gates:
+            if isinstance(gate, MemoryGate):
+                # A board that goes in may bring enough, whatever was short before.
+                if sum(channel_amounts(sheet, findings).values()) < gate.min_gb:
+                    choices.append(memory_fillings(sheet, findings, gate, supply, policy))
+            elif gate.type not in short:
+                continue
+            elif isinstance(gate, SolidDriveGate):
+                stays = policy.spinning is SpinningSchool.SECOND_IN_LOWEST
+                choices.append(
+                    drive_fillings(
+                        sheet,
+                        findings,
+                        gate,
+                        supply,
+                        spinning_may_stay=stays and standard.rank == self._lowest,
+                    )
+                )
+            elif isinstance(gate, PackGate):
+                choices.append(
+                    pack_fillings(sheet, findings, gate, short[gate.type], supply, policy)
+                )
+        wants_parts = any(isinstance(gate, PartsGate) for gate in standard.gates)
+        options: list[Option] = []
+        refusal: NoWay | None = None
+        for chosen in product(*choices):
+            actions = tuple(action for part in chosen for action in part)
+            filled = frozenset(a.place for a in actions if a.verb == "fit")
+            try:
+                kit = missing_parts(sheet, findings, filled, supply) if wants_parts else ()
+            except NoWay as reason:
+                refusal = reason
+                continue
+            options.append(self._option(standard, findings, (*actions, *kit, *repaired), price))
+        if not options and refusal:
+            raise refusal
+        return options
+
+    def _option(
+        self, standard: Standard, findings: Findings, actions: Alternative, price: int
+    ) -> Option:
+        trim = findings.trim
+        skills = list(self.minutes.by_skill(trim, actions))
+        if self.policy.cleaning_minutes and any(
+            isinstance(gate, ClosingGate) and gate.check == "cleaned" for gate in standard.gates
+        ):
+            skills.append(SkillMinutes(skill=Skill.CLEANING, minutes=self.policy.cleaning_minutes))
+        minutes = round(sum(one.minutes for one in skills), 2)
+        school = self.policy.harvest
+        return Option(
+            outcome=OutcomeKind.FIT if actions else OutcomeKind.RELEASE,
+            standard=standard.key,
+            actions=actions,
+            uses=_counts(Counter(kind for action in actions for _, kind in action.parts)),
+            yields=_counts(
+                Counter(
+                    action.takes_out
+                    for action in actions
+                    if action.takes_out and self._serves_again(action)
+                )
+            ),
+            minutes=minutes,
+            skills=tuple(skills),
+            price_cents=price,
+            labour_cents=self._labour(minutes),
+            fees_cents=self._fees(trim, actions),
+            new_only=bool(actions)
+            and (
+                school is HarvestSchool.NEW_ONLY
+                or (school is HarvestSchool.NEW_FOR_TOP and standard.rank == self._top)
+            ),
+            uneven=self._uneven(findings, actions),
+        )
+
+    def _fees(self, trim: str, actions: Alternative) -> int:
+        """Consumables of the route, and the disposal of packs that come out."""
+        packs = {place.key for place in self.sheet.packs}
+        out = sum(1 for a in actions if a.place in packs and a.takes_out_label)
+        used = self.minutes.consumables_cents(trim, {a.place for a in actions}) if actions else 0
+        return used + out * self.policy.pack_disposal_cents
+
+    def _uneven(self, findings: Findings, actions: Alternative) -> bool:
+        """Whether slots are filled so that channels differ, under the school of matched pairs."""
+        if self.policy.filling is not FillingSchool.MATCHED:
+            return False
+        slots = {slot.key for slot in self.sheet.memory.slots}
+        fitted = {a.place: a.kind for a in actions if a.place in slots and a.kind}
+        if not fitted:
+            return False
+        amounts = channel_amounts(self.sheet, findings)
+        sizes = dict(self.supply.modules)
+        return not even_channels(
+            self.sheet, amounts | {place: sizes[kind].gb for place, kind in fitted.items()}
+        )
+
+    def _serves_again(self, action: Action) -> bool:
+        """Modules serve the same batch; drives wait for their sanitising record first."""
+        slots = {slot.key for slot in self.sheet.memory.slots}
+        return self.policy.harvest is not HarvestSchool.NEW_ONLY and action.place in slots
+
+    def _labour(self, minutes: float) -> int:
+        return round(minutes * self.policy.labour_cents_per_hour / 60)
+
+    def harvestable(self, findings: Findings) -> tuple[Action, ...]:
+        """What a donor of these findings could give: working modules and required parts.
+
+        Packs never (policy), drives not before they are sanitised.
+        """
+        if self.policy.harvest is HarvestSchool.NEW_ONLY:
+            return ()
+        out: list[tuple[str, str]] = []
+        for slot in self.sheet.memory.slots:
+            there = findings.module(slot.key)
+            if there.state is PlaceState.PRESENT:
+                out.append((slot.key, self.supply.module_kind(there, self.sheet)))
+        for part in self.sheet.parts_of(findings.trim):
+            if findings.part(part.key) is PartState.PRESENT and part.kind in self.supply.kinds:
+                out.append((part.key, part.kind))
+        return tuple(
+            Action(
+                verb="take out",
+                place=place,
+                takes_out=kind,
+                takes_out_label=self.supply.label(kind),
+            )
+            for place, kind in out
+            if kind
+        )
+
+    def other_ends(
+        self,
+        findings: Findings,
+        toward: UnitOptions,
+        wanted: frozenset[str],
+        cheapest_cents: dict[str, int],
+    ) -> UnitOptions:
+        """Hold, donor and recycle.
+
+        A unit that nobody finished looking at is only held. One that could still be sold with
+        profit is held rather than recycled when its parts go elsewhere.
+
+        :param wanted: part kinds that some option of the batch uses; a donor gives only those.
+        :param cheapest_cents: lowest price of each part kind.
+        """
+        hold = Option(outcome=OutcomeKind.HOLD, fees_cents=self.policy.hold_cents)
+        if any(rejection.look_first for rejection in toward.rejections):
+            return UnitOptions(options=(hold,), rejections=())
+        options: list[Option] = []
+        rejections: list[Rejection] = []
+        profits = [
+            o.net_cents - sum(cheapest_cents[p.kind] * p.count for p in o.uses)
+            for o in toward.options
+        ]
+        if any(profit > 0 for profit in profits):
+            options.append(hold)
+            rejections.append(
+                Rejection(
+                    outcome=OutcomeKind.RECYCLE,
+                    fact="It can still be sold with profit; held, it waits for its parts.",
+                )
+            )
+        else:
+            options.append(
+                Option(outcome=OutcomeKind.RECYCLE, fees_cents=self.policy.recycle_cents)
+            )
+            rejections.append(
+                Rejection(outcome=OutcomeKind.HOLD, fact="No part on its way would make it pay.")
+            )
+        gives = tuple(a for a in self.harvestable(findings) if a.takes_out in wanted)
+        if gives:
+            options.append(self._donor(findings, gives))
+        else:
+            rejections.append(
+                Rejection(
+                    outcome=OutcomeKind.DONOR,
+                    fact="Nothing that works in it is wanted by another unit.",
+                )
+            )
+        return UnitOptions(options=tuple(options), rejections=tuple(rejections))
+
+    def _donor(self, findings: Findings, gives: Alternative) -> Option:
+        """Take the unit apart; what comes out of a unit that does not start is tried first."""
+        work = self.minutes.of(findings.trim, gives, donor=True)
+        if not findings.starts:
+            work += len(gives) * self.policy.part_test_minutes
+        minutes = round(work, 2)
+        return Option(
+            outcome=OutcomeKind.DONOR,
+            actions=gives,
+            yields=_counts(Counter(action.takes_out for action in gives)),
+            minutes=minutes,
+            skills=(SkillMinutes(skill=Skill.BENCH, minutes=minutes),),
+            labour_cents=self._labour(minutes),
+            fees_cents=self.policy.recycle_cents,
+        )
+
+
+def _counts(counter: Counter[str]) -> tuple[PartCount, ...]:
+    return tuple(PartCount(kind=kind, count=count) for kind, count in sorted(counter.items()))

@@ -1,0 +1,59 @@
+"""Drop options that another one is never worse than.
+
+One option *dominates* another of the same unit and standard when it uses no part that the other
+does not use, gives every part that the other gives, takes no more minutes of any skill, leaves at
+least as much before parts, and bows to the same schools. Whatever plan holds the other still holds
+with the first in its place (what it does not use stays free, what it gives more may lie idle), so
+no optimum is lost.
+"""
+
+from collections import Counter
+from collections.abc import Sequence
+
+from sortis_core.options.option import Dominated, Option
+from sortis_core.route.minutes import Skill
+
+
+class _Measure:
+    """What an option takes and gives, ready to be compared."""
+
+    def __init__(self, option: Option) -> None:
+        self.option = option
+        self.uses = Counter({part.kind: part.count for part in option.uses})
+        self.gives = Counter({part.kind: part.count for part in option.yields})
+        self.minutes = {one.skill: one.minutes for one in option.skills}
+
+    def never_worse_than(self, other: "_Measure") -> bool:
+        one, two = self.option, other.option
+        return (
+            one.net_cents >= two.net_cents
+            and one.minutes <= two.minutes
+            and one.new_only <= two.new_only
+            and one.uneven <= two.uneven
+            and self.uses <= other.uses
+            and other.gives <= self.gives
+            and all(
+                self.minutes.get(skill, 0.0) <= other.minutes.get(skill, 0.0) for skill in Skill
+            )
+        )
+
+
+def undominated(options: Sequence[Option]) -> tuple[list[Option], list[Dominated]]:
+    """The options worth planning with, and the dropped ones with what beats each.
+
+    Of options that are alike in everything the first by key stays.
+    """
+    ordered = sorted(
+        (_Measure(option) for option in options),
+        key=lambda m: (m.uses.total(), -m.option.net_cents, m.option.minutes, m.option.key),
+    )
+    kept: list[_Measure] = []
+    dropped: list[Dominated] = []
+    for measure in ordered:
+        by = next((other for other in kept if other.never_worse_than(measure)), None)
+        if by is None:
+            kept.append(measure)
+        else:
+            dropped.append(Dominated(option=measure.option, by=by.option))
+    place = {option.key: n for n, option in enumerate(options)}
+    return sorted((m.option for m in kept), key=lambda o: place[o.key]), dropped

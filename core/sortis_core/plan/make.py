@@ -1,0 +1,339 @@
+"""From a case to its plan."""
+
+import hashlib
+from collections import Counter, OrderedDict, defaultdict
+
+from sortis_core.base import SortisError, listed, money
+from sortis_core.plan.case import Case, CaseUnit
+from sortis_core.plan.clash import explain_clash
+from sortis_core.plan.deal import Dealt, deal_parts, deal_tags
+from sortis_core.plan.explain import Explainer, end_words
+from sortis_core.plan.grouping import Group, cheapest_cents, group_units
+from sortis_core.plan.result import (
+    Bought,
+    Change,
+    Harvested,
+    LeftOut,
+    OrderMet,
+    Plan,
+    PlanGroup,
+    Scarce,
+    UnitOutcome,
+)
+from sortis_core.plan.solve import Solution, Watch, WishesClash, solve
+from sortis_core.route.minutes import Skill, SkillMinutes
+
+KEPT_GROUPINGS = 4
+
+
+class NothingToPlan(SortisError):
+    """No unit of the batch waits for a decision."""
+
+    title = "There is nothing to plan"
+
+
+_groupings: OrderedDict[bytes, tuple[Group, ...]] = OrderedDict()
+
+
+def grouped(case: Case, *, prune: bool = True) -> tuple[Group, ...]:
+    """The groups of the units that can be decided; the last few cases are remembered.
+
+    Money, hours, goal and orders do not change what a unit could end as, so that turning those
+    dials finds the groups ready.
+
+    :raises NothingToPlan: where no unit can be decided.
+    """
+    units = _open_units(case)
+    if not prune:
+        return group_units(case, units, prune=False)
+    alike = case.model_copy(
+        update={"money_cents": 0, "bench_minutes": 0.0, "skills": (), "orders": (), "goal": ""}
+    )
+    digest = hashlib.sha256(alike.__pydantic_serializer__.to_json(alike, warnings=False)).digest()
+    if digest not in _groupings:
+        _groupings[digest] = group_units(case, units)
+        while len(_groupings) > KEPT_GROUPINGS:
+            _groupings.popitem(last=False)
+    _groupings.move_to_end(digest)
+    return _groupings[digest]
+
+
+def _open_units(case: Case) -> tuple[CaseUnit, ...]:
+    units = tuple(unit for unit in case.units if not unit.findings.hazards)
+    if not units:
+        count = len(case.units)
+        blocked = f" {count} of them blocked by a hazard." if count else ""
+        raise NothingToPlan(
+            f"No inspected unit of {case.batch} waits for a decision.{blocked} Inspect at least "
+            "one unit, then plan."
+        )
+    return units
+
+
+def make_plan(
+    case: Case, *, watch: Watch | None = None, prune: bool = True, worth: bool = True
+) -> Plan:
+    """Decide every unit of the case; the same case gives the same plan.
+
+    Units with a hazard are left out: nothing may be decided about them before the pack is gone.
+
+    :param watch: told of the progress, and may stop the search; a stopped plan is the best found.
+    :param worth: also ask what one more of everything is worth; without, the plan is the same and
+        its reasons do not weigh what is scarce.
+    :raises NothingToPlan: where no unit can be decided.
+    :raises WishesClash: where orders and pins cannot all hold; names the smallest set.
+    """
+    groups = grouped(case, prune=prune)
+    try:
+        solution = solve(case, groups, watch=watch, worth=worth)
+    except WishesClash:
+        raise explain_clash(case, groups) from None
+    return _Writer(case, groups, solution).plan()
+
+
+class _Writer:
+    """Writes the plan that a solution amounts to."""
+
+    def __init__(self, case: Case, groups: tuple[Group, ...], solution: Solution) -> None:
+        self.case, self.groups, self.solution = case, groups, solution
+        self.dealt = deal_tags(groups, solution)
+        self.allocations = deal_parts(case, self.dealt, solution)
+        self.explainer = Explainer(case, solution.worth)
+        self.names = {standard.key: standard.name for standard in case.standards}
+        self.labels = {kind.key: kind.label for kind in case.kinds}
+        offers = {offer.key: offer for offer in case.offers}
+        self.paid = {key: offers[key].each_cents(count) for key, count in solution.bought.items()}
+        self.spend = sum(self.paid[key] * count for key, count in solution.bought.items())
+
+    def plan(self) -> Plan:
+        case, solution = self.case, self.solution
+        outcomes = self._outcomes()
+        used = sum(a.unit_cost_cents for a in self.allocations if a.source == "offer")
+        surplus = self.spend - used
+        skills: dict[Skill, float] = defaultdict(float)
+        for outcome in outcomes:
+            for one in outcome.skills:
+                skills[one.skill] += one.minutes
+        minutes = round(sum(outcome.minutes for outcome in outcomes), 1)
+        per_group: dict[int, dict[int, int]] = defaultdict(lambda: defaultdict(int))
+        for g, o, _, count in solution.chosen:
+            per_group[g][o] += count
+        scarce = self._scarce(minutes, skills)
+        return Plan(
+            batch=case.batch,
+            currency=case.currency,
+            goal=case.goal,
+            contribution_cents=sum(o.contribution_cents for o in outcomes) - surplus,
+            proofs=solution.proofs,
+            gap_percent=round(
+                max(100 * abs(p.bound - p.value) / max(1.0, abs(p.value)) for p in solution.proofs),
+                4,
+            ),
+            spend_cents=self.spend,
+            surplus_cents=surplus,
+            minutes=minutes,
+            bench_minutes=case.bench_minutes,
+            skills=tuple(
+                SkillMinutes(skill=s, minutes=round(skills[s], 1)) for s in Skill if skills[s]
+            ),
+            ready=sum(o.outcome.ready for o in outcomes),
+            outcomes=outcomes,
+            groups=tuple(
+                PlanGroup(
+                    number=group.number,
+                    sheet=group.sheet,
+                    tags=group.tags,
+                    ladder=self.explainer.ladder(group, per_group[g]),
+                    rejections=group.rejections,
+                )
+                for g, group in enumerate(self.groups)
+            ),
+            allocations=self.allocations,
+            scarce=scarce,
+            binds=self._binds(scarce),
+            buying=self._buying(),
+            harvest=tuple(
+                Harvested(giver=a.source_key, kind=a.kind, label=self.labels[a.kind], taker=a.tag)
+                for a in sorted(self.allocations, key=lambda a: (a.source_key, a.kind, a.tag))
+                if a.source == "unit"
+            ),
+            orders=tuple(
+                OrderMet(
+                    key=order.key,
+                    customer=order.customer,
+                    standard=order.standard,
+                    wanted=order.count,
+                    tags=tuple(o.tag for o in outcomes if o.order == order.key),
+                )
+                for order in case.orders
+            ),
+            changes=self._changes(outcomes),
+            left_out=tuple(
+                LeftOut(
+                    tag=unit.tag,
+                    reason="Blocked by a danger, waiting for the record of what was done.",
+                )
+                for unit in case.units
+                if unit.findings.hazards
+            ),
+        )
+
+    def _outcomes(self) -> tuple[UnitOutcome, ...]:
+        parts: Counter[str] = Counter()
+        gives: Counter[str] = Counter()
+        for allocation in self.allocations:
+            parts[allocation.tag] += allocation.unit_cost_cents
+            if allocation.source == "unit":
+                gives[allocation.source_key] += allocation.unit_cost_cents
+        return tuple(self._outcome(one, parts[one.tag], gives[one.tag]) for one in self.dealt)
+
+    def _outcome(self, one: Dealt, parts: int, gives: int) -> UnitOutcome:
+        end = one.option or one.group.released
+        assert end
+        net = end.price_cents - end.labour_cents - end.fees_cents
+        outcome = UnitOutcome(
+            tag=one.tag,
+            group=one.group.number,
+            outcome=end.outcome,
+            standard=end.standard,
+            actions=end.actions,
+            minutes=end.minutes,
+            skills=end.skills,
+            price_cents=end.price_cents,
+            parts_cents=parts,
+            gives_cents=gives,
+            labour_cents=end.labour_cents,
+            fees_cents=end.fees_cents,
+            contribution_cents=net - parts + gives,
+            order=one.order,
+            pinned=one.group.pin is not None,
+            kept=one.option is None,
+            reason="Its work order stands as it was approved.",
+        )
+        if one.option is None:
+            return outcome
+        reason = self.explainer.reason(one.option, one.group)
+        return outcome.model_copy(
+            update={
+                "reason": reason.sentence,
+                "runner_up": reason.runner_up,
+                "loss_cents": reason.loss_cents,
+            }
+        )
+
+    def _buying(self) -> tuple[Bought, ...]:
+        offers = {offer.key: offer for offer in self.case.offers}
+        return tuple(
+            Bought(
+                offer=key,
+                kind=offers[key].kind,
+                label=self.labels[offers[key].kind],
+                supplier=offers[key].supplier,
+                count=count,
+                used=sum(a.source_key == key for a in self.allocations),
+                pack_size=offers[key].pack_size,
+                price_cents=self.paid[key],
+                days=offers[key].days,
+                tags=tuple(sorted({a.tag for a in self.allocations if a.source_key == key})),
+            )
+            for key, count in sorted(self.solution.bought.items())
+        )
+
+    def _changes(self, outcomes: tuple[UnitOutcome, ...]) -> tuple[Change, ...]:
+        stood = {kept.tag: kept for kept in self.case.released}
+        changes: list[Change] = []
+        for outcome in outcomes:
+            before = stood.get(outcome.tag)
+            if before is None or outcome.kept:
+                continue
+            changes.append(
+                Change(
+                    tag=outcome.tag,
+                    before=end_words(before.outcome, self.names.get(before.standard, "")),
+                    after=end_words(outcome.outcome, self.names.get(outcome.standard, "")),
+                    reason="A pin, an order or what is left of stock, money and time does not let "
+                    f"its work order stand. {outcome.reason}",
+                )
+            )
+        return tuple(changes)
+
+    def _scarce(self, minutes: float, skills: dict[Skill, float]) -> tuple[Scarce, ...]:
+        """Minutes, money, then every part kind an option wants; the worthiest first."""
+        case, worth = self.case, self.solution.worth
+        wanted = {p.kind for group in self.groups for option in group.options for p in option.uses}
+        on_hand: Counter[str] = Counter()
+        for lot in case.usable_lots():
+            on_hand[lot.kind] += lot.count
+        used: Counter[tuple[str, str]] = Counter((a.kind, a.source) for a in self.allocations)
+        prices = cheapest_cents(case)
+        rows = [
+            Scarce(
+                key=kind.key,
+                label=kind.label,
+                measure="parts",
+                on_hand=on_hand[kind.key],
+                harvested=used[kind.key, "unit"],
+                bought=used[kind.key, "offer"],
+                used=sum(used[kind.key, source] for source in ("lot", "offer", "unit")),
+                worth_cents=max(0, worth.parts.get(kind.key, 0) - prices[kind.key]),
+            )
+            for kind in case.kinds
+            if kind.key in wanted
+        ]
+        rows.sort(key=lambda row: (-row.worth_cents, row.label))
+
+        def hours(key: str, label: str, most: float, taken: float, worth_cents: int) -> Scarce:
+            return Scarce(
+                key=key,
+                label=label,
+                measure="minutes",
+                on_hand=most,
+                harvested=0,
+                bought=0,
+                used=taken,
+                worth_cents=worth_cents,
+            )
+
+        return (
+            hours("minutes", "Bench hours", case.bench_minutes, minutes, round(worth.minute * 60)),
+            *(
+                hours(
+                    one.skill,
+                    f"Hours of {one.skill}" if one.skill is not Skill.BENCH else "Hours of opening",
+                    one.minutes,
+                    round(skills[one.skill], 1),
+                    worth.skills.get(one.skill, 0),
+                )
+                for one in case.skills
+            ),
+            Scarce(
+                key="money",
+                label="Money to spend",
+                measure="cents",
+                on_hand=case.money_cents,
+                harvested=0,
+                bought=0,
+                used=self.spend,
+                worth_cents=worth.money_100,
+            ),
+            *rows,
+        )
+
+    def _binds(self, scarce: tuple[Scarce, ...]) -> tuple[str, ...]:
+        """What limits the plan: everything of which one more would add to it."""
+        said: list[str] = []
+        parts: list[str] = []
+        for row in scarce:
+            if not row.worth_cents:
+                continue
+            worth = money(row.worth_cents, self.case.currency)
+            if row.measure == "minutes":
+                said.append(f"{row.label}: one more hour adds {worth}.")
+            elif row.measure == "cents":
+                said.append(f"Money: 100 more adds {worth}.")
+            else:
+                parts.append(f"{row.label} ({worth})")
+        if parts:
+            more = f" and {len(parts) - 4} other kinds" if len(parts) > 4 else ""
+            said.append(f"Parts, one more of each adds: {listed(parts[:4])}{more}.")
+        return tuple(said)

@@ -1,0 +1,280 @@
+"""Solve the plan goal by goal, prove it, and ask what one more of everything is worth."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import NamedTuple
+
+from ortools.math_opt.python import mathopt
+from ortools.util.python.solve_interrupter import SolveInterrupter
+
+from sortis_core.base import Record, SortisError
+from sortis_core.plan.case import Case, Goal
+from sortis_core.plan.grouping import Group
+from sortis_core.plan.model import TENTHS, BatchModel, whole
+from sortis_core.plan.onemore import OneMore
+from sortis_core.plan.result import Proof
+from sortis_core.plan.sources import Need
+
+SOLVE_SECONDS = 60
+EXACT_UNITS = 300
+"""Up to this size a plan is proven to the cent."""
+LARGE_GAP = 1e-5
+"""Larger batches are proven to one part in 100,000; the last cent would take minutes."""
+SECOND_GOAL_NODES = 50
+"""The second goal is worth little work; a limit in nodes, unlike one in seconds, repeats."""
+
+
+class NotSolved(SortisError):
+    """The solver found no plan in its time."""
+
+    title = "No plan was found"
+
+
+class WishesClash(SortisError):
+    """Orders and pins cannot all hold; the sentence names the smallest set that cannot."""
+
+    title = "The wishes cannot all be met"
+
+
+class Worth(Record):
+    """What one more of something scarce would add to the contribution, in cents."""
+
+    parts: dict[str, int]
+    minute: float
+    money_100: int
+    skills: dict[str, int] = {}
+    """Of one more hour."""
+
+
+class Chosen(NamedTuple):
+    """So many units of a group end by one option (-1: its order stands), toward an order."""
+
+    group: int
+    option: int
+    order: str
+    units: int
+
+
+class Solution(Record):
+    """What the solver decided, and what it proved."""
+
+    chosen: tuple[Chosen, ...]
+    drawn: tuple[tuple[str, Need, str, int], ...]
+    """(part kind, need, source key or ``harvest``, parts at most)."""
+    bought: dict[str, int]
+    """Offer key -> parts."""
+    proofs: tuple[Proof, ...]
+    worth: Worth
+
+
+@dataclass
+class Watch:
+    """Somebody who looks on while a large plan is solved, and may stop it.
+
+    :param tell: called with the goal, the best value so far and the proven bound.
+    """
+
+    tell: Callable[[str, float, float], None]
+    interrupter: SolveInterrupter
+
+
+class _Solver:
+    """Runs the goals of one model one after another, each under what those before reached."""
+
+    def __init__(self, batch: BatchModel, gap: float, watch: Watch | None) -> None:
+        self._batch, self._gap, self._watch = batch, gap, watch
+        self.proofs: list[Proof] = []
+        self.result: mathopt.SolveResult | None = None
+        self._stopped = False
+
+    def goal(self, name: str, value: mathopt.LinearTypes, *, most: bool, nodes: int = 0) -> None:
+        """Make ``value`` best and keep it so for the goals that follow.
+
+        :raises WishesClash: where nothing satisfies the wishes.
+        :raises NotSolved: where time ran out before the first plan.
+        """
+        model = self._batch.model
+        if self._stopped:
+            return
+        if most:
+            model.maximize(value)
+        else:
+            model.minimize(value)
+        result = _run(model, self._gap, nodes, name, self._watch, self._hint())
+        if not result.has_primal_feasible_solution():
+            if nodes:
+                return
+            if result.termination.reason is mathopt.TerminationReason.INFEASIBLE:
+                raise WishesClash("The orders and pins cannot all be met.")
+            raise NotSolved("The solver found no plan in its time. Plan fewer units at once.")
+        self.result = result
+        best = float(round(result.objective_value()))
+        if nodes:
+            return
+        self.proofs.append(Proof(goal=name, value=best, bound=float(round(result.dual_bound()))))
+        if result.termination.reason is not mathopt.TerminationReason.OPTIMAL:
+            self._stopped = True
+            return
+        if most:
+            model.add_linear_constraint(value >= best)
+        else:
+            model.add_linear_constraint(value <= best)
+
+    def _hint(self) -> mathopt.ModelSolveParameters | None:
+        if self.result is None:
+            return None
+        values = self.result.variable_values()
+        hint = mathopt.SolutionHint(variable_values={v: float(round(n)) for v, n in values.items()})
+        return mathopt.ModelSolveParameters(solution_hints=[hint])
+
+
+def _run(
+    model: mathopt.Model,
+    gap: float,
+    nodes: int,
+    name: str,
+    watch: Watch | None,
+    hint: mathopt.ModelSolveParameters | None,
+) -> mathopt.SolveResult:
+    # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
+    # proves these plans to the cent many times faster than search by constraint propagation.
+    parameters = mathopt.SolveParameters(
+        threads=1,
+        random_seed=7,
+        time_limit=timedelta(seconds=SOLVE_SECONDS),
+        relative_gap_tolerance=gap,
+        node_limit=nodes or None,
+    )
+    return mathopt.solve(
+        model,
+        mathopt.SolverType.GSCIP,
+        params=parameters,
+        model_params=hint,
+        msg_cb=_teller(name, watch) if watch else None,
+        interrupter=watch.interrupter if watch else None,
+    )
+
+
+def _teller(name: str, watch: Watch) -> Callable[[Sequence[str]], None]:
+    """Read best value and bound off the solver's log.
+
+    A callback inside the search would change its course, and with it the plan among equals; the
+    log does not.
+    """
+
+    def read(lines: Sequence[str]) -> None:
+        for line in lines:
+            cells = line.split("|")
+            try:
+                bound, best = float(cells[-4]), float(cells[-3])
+            except (IndexError, ValueError):
+                continue
+            watch.tell(name, best, bound)
+
+    return read
+
+
+def gap_for(case: Case) -> float:
+    """How closely a case of this size is proven, as a part of the objective."""
+    return 0.0 if len(case.units) <= EXACT_UNITS else LARGE_GAP
+
+
+def run_goals(batch: BatchModel, watch: Watch | None = None) -> _Solver:
+    """Solve for the goals of the case in order; see :class:`Goal`."""
+    case = batch.case
+    solver = _Solver(batch, gap_for(case), watch)
+    if batch.kept:
+        kept = mathopt.fast_sum(batch.kept.values())
+        solver.goal("work orders kept", kept, most=True)
+    if case.goal is Goal.READY:
+        solver.goal("units ready", batch.ready, most=True)
+    elif case.goal is Goal.SPEND:
+        solver.goal("spend", batch.spend, most=False)
+    elif case.goal is Goal.ORDERS:
+        solver.goal("units short of orders", mathopt.fast_sum(batch.short.values()), most=False)
+    solver.goal("contribution", batch.preferred, most=True)
+    solver.goal("fewer openings", batch.second, most=False, nodes=SECOND_GOAL_NODES)
+    return solver
+
+
+def solve(
+    case: Case, groups: tuple[Group, ...], *, watch: Watch | None = None, worth: bool = True
+) -> Solution:
+    """Solve the plan over groups.
+
+    :param worth: also ask what one more of everything would add.
+    :raises NotSolved: where the solver found nothing in its time.
+    :raises WishesClash: where orders and pins cannot all hold.
+    """
+    batch = BatchModel(case, groups)
+    solver = run_goals(batch, watch)
+    assert solver.result is not None
+    values = solver.result.variable_values()
+
+    chosen: list[Chosen] = []
+    for (g, o), variable in batch.x.items():
+        chosen += _toward_orders(batch, g, o, round(values[variable]), values)
+    for g, variable in batch.kept.items():
+        chosen += _toward_orders(batch, g, -1, round(values[variable]), values)
+    return Solution(
+        chosen=tuple(sorted(chosen)),
+        drawn=tuple(
+            (kind, need, key, count)
+            for (kind, need, key), parts in batch.flow.items()
+            if (count := whole(parts, values))
+        ),
+        bought={key: n for key, parts in batch.bought.items() if (n := whole(parts, values))},
+        proofs=tuple(solver.proofs),
+        worth=worth_of_one_more(case, groups, solver.proofs)
+        if worth
+        else Worth(parts={}, minute=0.0, money_100=0),
+    )
+
+
+def _toward_orders(
+    batch: BatchModel, g: int, o: int, units: int, values: dict[mathopt.Variable, float]
+) -> list[Chosen]:
+    """Split the units of one option by the order they count toward."""
+    split: list[Chosen] = []
+    for order in batch.case.orders:
+        z = batch.z.get((g, o, order.key))
+        count = 0 if z is None else round(values[z])
+        if count:
+            split.append(Chosen(g, o, order.key, count))
+            units -= count
+    return [*split, Chosen(g, o, "", units)] if units else split
+
+
+def worth_of_one_more(case: Case, groups: tuple[Group, ...], proofs: Sequence[Proof]) -> Worth:
+    """Worth of one more: the same plan without whole numbers, solved again with one more given.
+
+    A dual price would tell what a crumb more is worth; one whole part, hour or 100 of money is
+    what a storekeeper can lay down. The value is concave in what there is, so that a thing whose
+    dual price is nothing adds nothing, and need not be asked.
+    """
+    loose = BatchModel(case, groups, integer=False)
+    held = {
+        "work orders kept": (mathopt.fast_sum(loose.kept.values()), True),
+        "units ready": (loose.ready, True),
+        "spend": (loose.spend, False),
+        "units short of orders": (mathopt.fast_sum(loose.short.values()), False),
+    }
+    for proof in proofs:
+        if proof.goal in held:
+            value, most = held[proof.goal]
+            if most:
+                loose.model.add_linear_constraint(value >= proof.value)
+            else:
+                loose.model.add_linear_constraint(value <= proof.value)
+    loose.model.maximize(loose.preferred)
+    asked = OneMore(loose.model)
+    return Worth(
+        parts={kind: round(asked.of_variable(extra.id, 1)) for kind, extra in loose.extra.items()},
+        minute=asked.of_row(loose.minutes.id, 60 * TENTHS) / 60,
+        money_100=round(asked.of_row(loose.money.id, 10_000)),
+        skills={
+            skill.value: round(asked.of_row(row.id, 60 * TENTHS))
+            for skill, row in loose.skills.items()
+        },
+    )

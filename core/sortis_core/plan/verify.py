@@ -1,0 +1,282 @@
+"""Check a plan against its case alone.
+
+Recomputes every sum from the sheets, the standards, the routes and the counts of the case. It
+shares nothing with the builder of the model, nor with the options: an action is judged by what
+the unit is like afterwards.
+"""
+
+from collections import Counter, defaultdict
+from collections.abc import Iterator
+
+from sortis_core.actions import after_actions
+from sortis_core.assess import assess
+from sortis_core.assess.verdict import GateState
+from sortis_core.plan.case import Case
+from sortis_core.plan.result import Plan, UnitOutcome
+from sortis_core.route.minutes import RouteMinutes, Skill
+from sortis_core.sheets import BOARD
+from sortis_core.standards import BoardSchool, ClosingGate, HarvestSchool
+from sortis_core.stock import Condition, DriveFacts, ModuleFacts, PackFacts
+
+ROUNDING_MINUTES = 0.06
+"""A plan counts minutes in tenths."""
+
+
+def faults(case: Case, plan: Plan) -> list[str]:
+    """Everything in which the plan breaks its case, in words; empty when it holds."""
+    return list(_Checker(case, plan).faults())
+
+
+class _Checker:
+    def __init__(self, case: Case, plan: Plan) -> None:
+        self.case, self.plan = case, plan
+        self.findings = {unit.tag: unit.findings for unit in case.units}
+        self.sheets = {sheet.key: sheet for sheet in case.sheets}
+        self.standards = {standard.key: standard for standard in case.standards}
+        self.kinds = {kind.key: kind for kind in case.kinds}
+        self.ends = {outcome.tag: outcome for outcome in plan.outcomes}
+        self.released = {kept.tag: kept for kept in case.released}
+        self.kept = {tag for tag in self.released if tag in self.ends and self.ends[tag].kept}
+
+    def faults(self) -> Iterator[str]:
+        open_tags = {tag for tag, found in self.findings.items() if not found.hazards}
+        if Counter(o.tag for o in self.plan.outcomes) != Counter(open_tags):
+            yield "Not every unit that can be decided ends exactly once."
+            return
+        for outcome in self.plan.outcomes:
+            if outcome.tag in self.kept:
+                yield from self._stands(outcome)
+            else:
+                yield from self._end(outcome)
+                yield from self._sum(outcome)
+        yield from self._parts()
+        yield from self._harvest()
+        yield from self._limits()
+        yield from self._wishes()
+        yield from self._totals()
+
+    def _stands(self, outcome: UnitOutcome) -> Iterator[str]:
+        before = self.released[outcome.tag]
+        if (outcome.outcome, outcome.standard, outcome.actions) != (
+            before.outcome,
+            before.standard,
+            before.actions,
+        ):
+            yield f"{outcome.tag} is said to stand and does not."
+
+    def _end(self, outcome: UnitOutcome) -> Iterator[str]:
+        """The unit reaches its standard by its actions, and each action is possible."""
+        findings = self.findings[outcome.tag]
+        sheet = self.sheets[findings.sheet]
+        for action in outcome.actions:
+            if not action.kind:
+                continue
+            if action.place == BOARD:
+                if self.case.policy.board is BoardSchool.NEVER_SWAP:
+                    yield f"{outcome.tag} gets a board and boards are never swapped."
+                if not sheet.board_of_kind(action.kind):
+                    yield f"{outcome.tag}: {action.kind} is no board of {sheet.name}."
+            yield from self._fits(outcome.tag, action.place, action.kind, action.extras)
+        if not outcome.outcome.ready:
+            if outcome.standard or outcome.price_cents:
+                yield f"{outcome.tag} ends by {outcome.outcome} and has a price."
+            return
+        standard = self.standards.get(outcome.standard)
+        if standard is None or findings.grade is None:
+            yield f"{outcome.tag} reaches no standard of the case."
+            return
+        if standard.price_cents(sheet.key, findings.grade) != outcome.price_cents:
+            yield f"{outcome.tag} has another price than its standard gives."
+        after = after_actions(sheet, findings, outcome.actions, self.kinds)
+        verdict = assess(sheet, after, (standard,), self.case.policy).verdicts[0]
+        for state in (GateState.SHORT, GateState.UNKNOWN):
+            for gate in verdict.in_state(state):
+                yield f"{outcome.tag} does not pass {standard.name}: {gate.sentence}."
+
+    def _fits(self, tag: str, place: str, kind: str, extras: tuple[str, ...]) -> Iterator[str]:
+        sheet = self.sheets[self.findings[tag].sheet]
+        facts = self.kinds[kind].facts
+        refusal = ""
+        if isinstance(facts, ModuleFacts):
+            slot = next((s for s in sheet.memory.slots if s.key == place), None)
+            refusal = facts.refusal(sheet.memory, slot) if slot else "no such slot"
+        elif isinstance(facts, DriveFacts):
+            drive = next((d for d in sheet.drives if d.key == place), None)
+            refusal = facts.refusal(drive) if drive else "no such socket"
+            for extra in extras:
+                bracket = self.kinds[extra].facts
+                if bracket.type == "bracket" and bracket.drive_mm == facts.length_mm and drive:
+                    longer = facts.model_copy(update={"length_mm": bracket.standoff_mm})
+                    refusal = longer.refusal(drive)
+        elif isinstance(facts, PackFacts):
+            pack = next((p for p in sheet.packs if p.key == place), None)
+            refusal = facts.refusal(pack) if pack else "no such place"
+        if refusal:
+            yield f"{tag}: {kind} does not go into {place}: {refusal}"
+
+    def _sum(self, outcome: UnitOutcome) -> Iterator[str]:
+        """Minutes, labour, fees and contribution of one unit."""
+        policy = self.case.policy
+        findings = self.findings[outcome.tag]
+        sheet = self.sheets[findings.sheet]
+        route = RouteMinutes(sheet, policy)
+        donor = outcome.outcome == "donor"
+        minutes = route.of(findings.trim, outcome.actions, donor=donor)
+        fees = {"hold": policy.hold_cents, "recycle": policy.recycle_cents}.get(outcome.outcome, 0)
+        if donor:
+            fees = policy.recycle_cents
+            minutes += 0 if findings.starts else len(outcome.actions) * policy.part_test_minutes
+        elif outcome.outcome.ready:
+            gates = self.standards[outcome.standard].gates
+            if any(isinstance(gate, ClosingGate) and gate.check == "cleaned" for gate in gates):
+                minutes += policy.cleaning_minutes
+            packs = {place.key for place in sheet.packs}
+            out = [a for a in outcome.actions if a.place in packs and a.takes_out_label]
+            fees = len(out) * policy.pack_disposal_cents
+            if outcome.actions:
+                places = [action.place for action in outcome.actions]
+                fees += route.consumables_cents(findings.trim, places)
+        if abs(minutes - outcome.minutes) > ROUNDING_MINUTES:
+            yield f"{outcome.tag} takes {minutes:.1f} minutes, not {outcome.minutes:.1f}."
+        if abs(sum(one.minutes for one in outcome.skills) - outcome.minutes) > ROUNDING_MINUTES:
+            yield f"{outcome.tag}: its minutes by skill are not its minutes."
+        if fees != outcome.fees_cents:
+            yield f"{outcome.tag} costs {fees} in fees, not {outcome.fees_cents}."
+        if round(outcome.minutes * policy.labour_cents_per_hour / 60) != outcome.labour_cents:
+            yield f"{outcome.tag}: its labour is not its minutes at the rate."
+        left = outcome.price_cents - outcome.labour_cents - outcome.fees_cents
+        if left - outcome.parts_cents + outcome.gives_cents != outcome.contribution_cents:
+            yield f"{outcome.tag}: its sum is wrong."
+
+    def _parts(self) -> Iterator[str]:
+        """Every action gets its part, nothing is given twice, no source is overdrawn."""
+        case = self.case
+        lots = {lot.key: lot for lot in case.lots}
+        offers = {offer.key: offer for offer in case.offers}
+        wanted: Counter[tuple[str, str, str]] = Counter()
+        for outcome in self.plan.outcomes:
+            for action in outcome.actions:
+                wanted.update((outcome.tag, place, kind) for place, kind in action.parts)
+        if wanted != Counter((a.tag, a.place, a.kind) for a in self.plan.allocations):
+            yield "The parts allocated are not the parts that the actions fit."
+        drawn: Counter[str] = Counter()
+        waiting = (Condition.AWAITING_SANITISING, Condition.HARVESTED_UNTESTED)
+        for part in self.plan.allocations:
+            if part.source == "unit" or part.tag in self.kept:
+                continue
+            drawn[part.source_key] += 1
+            source = lots.get(part.source_key) or offers.get(part.source_key)
+            if source is None or source.kind != part.kind:
+                yield f"{part.tag} gets {part.kind} from {part.source_key}, which has none."
+                continue
+            lot = lots.get(part.source_key)
+            if lot and (lot.condition in waiting or part.unit_cost_cents != lot.unit_cost_cents):
+                yield f"{lot.key} cannot be used so: {lot.condition}."
+            if not case.in_time(source.days):
+                yield f"{part.source_key} comes after the due day."
+            if self._must_be_new(part.tag) and lot and lot.condition is not Condition.NEW:
+                yield f"{part.tag} wants new parts and gets a harvested {part.kind}."
+            order = self.ends[part.tag].order
+            days = next((o.days for o in case.orders if o.key == order), None)
+            if days is not None and source.days > days:
+                yield f"{part.tag} counts toward {order} and waits too long for {part.kind}."
+        freed = Counter(
+            part.source_key
+            for tag, before in self.released.items()
+            if tag not in self.kept
+            for part in before.parts
+        )
+        for key, count in drawn.items():
+            if key in lots and count > lots[key].count + freed[key]:
+                yield f"{key} is asked for {count} parts and has {lots[key].count}."
+
+    def _must_be_new(self, tag: str) -> bool:
+        school = self.case.policy.harvest
+        if school is HarvestSchool.NEW_ONLY:
+            return True
+        top = max((standard.rank for standard in self.case.standards), default=0)
+        standard = self.standards.get(self.ends[tag].standard)
+        return school is HarvestSchool.NEW_FOR_TOP and bool(standard and standard.rank == top)
+
+    def _harvest(self) -> Iterator[str]:
+        taken: dict[str, Counter[str]] = defaultdict(Counter)
+        value: Counter[str] = Counter()
+        for part in self.plan.allocations:
+            if part.source == "unit":
+                taken[part.source_key][part.kind] += 1
+                value[part.source_key] += part.unit_cost_cents
+                if self._must_be_new(part.tag) and part.tag not in self.kept:
+                    yield f"{part.tag} wants new parts and gets one out of {part.source_key}."
+        for tag, kinds in taken.items():
+            if tag not in self.ends:
+                continue  # Its order was begun before; what it gives was promised then.
+            gives = Counter(a.takes_out for a in self.ends[tag].actions if a.takes_out)
+            for kind, count in kinds.items():
+                if count > gives[kind]:
+                    yield f"{tag} gives {count} {kind} and has {gives[kind]}."
+        for outcome in self.plan.outcomes:
+            if outcome.gives_cents != value[outcome.tag]:
+                yield f"{outcome.tag}: the worth of what it gives is wrong."
+            paid = sum(a.unit_cost_cents for a in self.plan.allocations if a.tag == outcome.tag)
+            if outcome.parts_cents != paid:
+                yield f"{outcome.tag}: the cost of its parts is wrong."
+
+    def _limits(self) -> Iterator[str]:
+        case, plan = self.case, self.plan
+        offers = {offer.key: offer for offer in case.offers}
+        drawn = Counter(a.source_key for a in plan.allocations if a.source == "offer")
+        spend = 0
+        listed = {line.offer: line for line in plan.buying}
+        for key, count in drawn.items():
+            if key not in listed or listed[key].count < count:
+                yield f"{key}: more is used than the buying list buys."
+        for key, line in listed.items():
+            offer = offers[key]
+            if line.count > offer.limit or line.count % offer.pack_size:
+                yield f"{key}: {line.count} cannot be bought so."
+            if line.price_cents != offer.each_cents(line.count):
+                yield f"{key}: its price at {line.count} is {offer.each_cents(line.count)}."
+            if line.used != drawn[key]:
+                yield f"{key}: {drawn[key]} are used, not {line.used}."
+            spend += line.count * offer.each_cents(line.count)
+        if spend != plan.spend_cents or spend > case.money_cents:
+            yield f"The plan spends {spend} of {case.money_cents} and says {plan.spend_cents}."
+        slack = ROUNDING_MINUTES * max(1, len(plan.outcomes))
+        minutes = sum(outcome.minutes for outcome in plan.outcomes)
+        if minutes > case.bench_minutes + slack:
+            yield f"The work takes {minutes:.0f} of {case.bench_minutes:.0f} minutes."
+        for skill in Skill:
+            work = sum(one.minutes for o in plan.outcomes for one in o.skills if one.skill is skill)
+            most = case.most_minutes(skill)
+            if most is not None and work > most + slack:
+                yield f"{skill} takes {work:.0f} of {most:.0f} minutes."
+
+    def _wishes(self) -> Iterator[str]:
+        for pin in self.case.pins:
+            end = self.ends.get(pin.tag)
+            if end is None or end.outcome != pin.outcome or pin.standard not in ("", end.standard):
+                yield f"{pin.tag} does not end as it is pinned."
+        for order in self.case.orders:
+            toward = [o for o in self.plan.outcomes if o.order == order.key]
+            for outcome in toward:
+                sheet = self.findings[outcome.tag].sheet
+                if outcome.standard != order.standard or (
+                    order.sheets and sheet not in order.sheets
+                ):
+                    yield f"{outcome.tag} does not serve {order.customer}."
+            if self.case.goal != "orders first" and len(toward) < order.count:
+                yield f"{order.customer} gets {len(toward)} of {order.count}."
+
+    def _totals(self) -> Iterator[str]:
+        plan = self.plan
+        used = sum(a.unit_cost_cents for a in plan.allocations if a.source == "offer")
+        if plan.surplus_cents != plan.spend_cents - used:
+            yield "What is bought and not used is wrong."
+        total = sum(o.contribution_cents for o in plan.outcomes) - plan.surplus_cents
+        if total != plan.contribution_cents:
+            yield f"The units' sums make {total}, not {plan.contribution_cents}."
+        last = next((p for p in plan.proofs if p.goal == "contribution"), None)
+        if last and last.bound < last.value:
+            yield "The bound lies below the plan."
+        if plan.ready != sum(o.outcome.ready for o in plan.outcomes):
+            yield "The count of units ready is wrong."

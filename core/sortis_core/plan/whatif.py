@@ -1,0 +1,341 @@
+"""What if: the curve against money, one more of something, another way for a unit, other rules.
+
+Every figure here is a plan solved again, proven like the plan itself.
+"""
+
+from collections.abc import Iterator
+from enum import StrEnum
+
+from sortis_core.base import Record, SortisError, money
+from sortis_core.options import Dominated, OptionBuilder, Supply
+from sortis_core.options.fillings import refused_parts
+from sortis_core.plan.case import Case
+from sortis_core.plan.explain import end_words
+from sortis_core.plan.grouping import Group, cheapest_cents
+from sortis_core.plan.make import grouped
+from sortis_core.plan.model import BatchModel, whole
+from sortis_core.plan.solve import WishesClash, run_goals
+from sortis_core.route.minutes import Skill, SkillMinutes
+from sortis_core.standards import (
+    BatterySchool,
+    BoardSchool,
+    FillingSchool,
+    Gate,
+    HarvestSchool,
+    MemoryGate,
+    MemorySchool,
+    PackGate,
+    Policy,
+    SolidDriveGate,
+    SpinningSchool,
+    Standard,
+)
+from sortis_core.stock import Condition, Lot
+
+CURVE_POINTS = 9
+NO_LIMIT_CENTS = 10**9
+ROUND_CENTS = 500
+
+
+class NoSuchUnit(SortisError):
+    """The case does not decide this unit."""
+
+    title = "The unit is not in the plan"
+
+
+class Figures(Record):
+    """A plan in three numbers."""
+
+    contribution_cents: int
+    ready: int
+    spend_cents: int
+
+
+class CurvePoint(Record):
+    """What a plan with so much money to spend reaches."""
+
+    money_cents: int
+    figures: Figures
+
+
+class OneMoreFigures(Record):
+    """The plan as it is and with one more, both solved to the end."""
+
+    key: str
+    label: str
+    now: Figures
+    then: Figures
+
+
+class Rule(Record):
+    """One changed school or standard."""
+
+    key: str
+    question: str
+    now: str
+    then: str
+
+
+class OtherWay(Record):
+    """Another way for one unit, with what the batch loses when it takes it."""
+
+    key: str
+    name: str
+    contribution_cents: int
+    """Of the whole batch, solved again with the unit ending so."""
+    loss_cents: int
+    impossible: str = ""
+    """Why no plan of the batch has it, where none has."""
+
+
+class UnitWays(Record):
+    """Every way for one unit, exactly, and the facts against what is no way."""
+
+    format: str = "sortis-ways-1"
+    tag: str
+    chosen: str
+    ways: tuple[OtherWay, ...]
+    rejections: tuple[str, ...]
+    refused_parts: tuple[tuple[str, str], ...]
+    """(part, fact) for every part to be had that the unit cannot take."""
+    dominated: tuple[str, ...]
+    """Ways left out because another is never worse, in words."""
+
+
+def figures(case: Case, groups: tuple[Group, ...] | None = None) -> Figures:
+    """Contribution, units ready and spend of the best plan."""
+    batch = BatchModel(case, grouped(case) if groups is None else groups)
+    return _figures(batch)
+
+
+def _figures(batch: BatchModel) -> Figures:
+    result = run_goals(batch).result
+    assert result is not None
+    values = result.variable_values()
+
+    return Figures(
+        contribution_cents=whole(batch.contribution, values),
+        ready=whole(batch.ready, values),
+        spend_cents=whole(batch.spend, values),
+    )
+
+
+def money_curve(case: Case, points: int = CURVE_POINTS) -> tuple[CurvePoint, ...]:
+    """Units ready and contribution against money, from nothing to what a plan without limit
+    would spend.
+    """
+    groups = grouped(case)
+    top = figures(case.model_copy(update={"money_cents": NO_LIMIT_CENTS}), groups)
+    step = max(ROUND_CENTS, -(-top.spend_cents // ((points - 1) * ROUND_CENTS)) * ROUND_CENTS)
+    found: list[CurvePoint] = []
+    cents = 0
+    while cents < top.spend_cents:
+        at = figures(case.model_copy(update={"money_cents": cents}), groups)
+        found.append(CurvePoint(money_cents=cents, figures=at))
+        cents += step
+    return (*found, CurvePoint(money_cents=cents, figures=top))
+
+
+def one_more(case: Case, key: str) -> OneMoreFigures:
+    """Solve with one more part of kind ``key`` at its price, one more hour or 100 more of money.
+
+    :param key: a part kind, ``minutes``, ``money``, or a skill that has a limit.
+    """
+    skills = {one.skill.value: one for one in case.skills}
+    if key == "minutes":
+        richer = case.model_copy(update={"bench_minutes": case.bench_minutes + 60})
+        label = "one more bench hour"
+    elif key == "money":
+        richer = case.model_copy(update={"money_cents": case.money_cents + 10_000})
+        label = f"{money(10_000, case.currency)} more"
+    elif key in skills:
+        more = SkillMinutes(skill=Skill(key), minutes=skills[key].minutes + 60)
+        others = tuple(one for one in case.skills if one.skill.value != key)
+        richer = case.model_copy(update={"skills": (*others, more)})
+        label = f"one more hour of {key}"
+    else:
+        label = next((kind.label for kind in case.kinds if kind.key == key), "")
+        if not label:
+            raise NoSuchUnit(f"{key} is neither a part kind of this case nor hours nor money.")
+        extra = Lot(
+            key="one-more",
+            kind=key,
+            condition=Condition.NEW,
+            place="one more",
+            count=1,
+            unit_cost_cents=cheapest_cents(case)[key],
+        )
+        richer = case.model_copy(update={"lots": (*case.lots, extra)})
+        label = f"one more {label}"
+    return OneMoreFigures(key=key, label=label, now=figures(case), then=figures(richer))
+
+
+def unit_ways(case: Case, tag: str) -> UnitWays:
+    """Every way for one unit, each with the batch solved again around it.
+
+    :raises NoSuchUnit: where the case does not decide the unit.
+    """
+    groups = grouped(case)
+    g = next((g for g, group in enumerate(groups) if tag in group.tags), None)
+    if g is None:
+        raise NoSuchUnit(f"{tag} is not among the units this case decides.")
+    group = groups[g]
+    labels = {kind.key: kind.label for kind in case.kinds}
+    names = {standard.key: standard.name for standard in case.standards}
+
+    def words(o: int) -> str:
+        option = group.options[o]
+        fits = [labels[part.kind] for part in option.uses]
+        name = end_words(option.outcome, names.get(option.standard, ""))
+        return f"{name} with {', '.join(fits)}" if fits else name
+
+    base = BatchModel(case, groups)
+    best = run_goals(base).result
+    assert best is not None
+    values = best.variable_values()
+    best_cents = whole(base.preferred, values)
+    ways: list[OtherWay] = []
+    chosen = "its work order stands"
+    for o, option in enumerate(group.options):
+        if round(values[base.x[g, o]]):
+            total, impossible = best_cents, ""
+            chosen = words(o)
+        else:
+            total, impossible = _forced(case, groups, g, o)
+        ways.append(
+            OtherWay(
+                key=option.key,
+                name=words(o),
+                contribution_cents=total,
+                loss_cents=0 if impossible else best_cents - total,
+                impossible=impossible,
+            )
+        )
+    ways.sort(key=lambda way: (bool(way.impossible), way.loss_cents, way.key))
+    refused, dropped = _left_aside(case, tag)
+    return UnitWays(
+        tag=tag,
+        chosen=chosen,
+        ways=tuple(ways),
+        rejections=tuple(
+            f"{names.get(r.standard, r.outcome.capitalize())}: {r.fact}" for r in group.rejections
+        ),
+        refused_parts=refused,
+        dominated=tuple(_beaten(one, labels, names) for one in dropped),
+    )
+
+
+def _forced(case: Case, groups: tuple[Group, ...], g: int, o: int) -> tuple[int, str]:
+    """Value of the batch in cents with at least one unit of the group ending so, or why none."""
+    batch = BatchModel(case, groups)
+    batch.x[g, o].lower_bound = 1
+    try:
+        result = run_goals(batch).result
+    except WishesClash:
+        return 0, "Stock, money, hours, orders or pins leave no plan in which it ends so."
+    assert result is not None
+    return whole(batch.preferred, result.variable_values()), ""
+
+
+def _left_aside(case: Case, tag: str) -> tuple[tuple[tuple[str, str], ...], tuple[Dominated, ...]]:
+    """Parts that the unit refuses, and its dominated options."""
+    findings = next(unit.findings for unit in case.units if unit.tag == tag)
+    sheet = next(sheet for sheet in case.sheets if sheet.key == findings.sheet)
+    kinds = {kind.key: kind for kind in case.kinds}
+    supplied = {lot.kind for lot in case.usable_lots()}
+    supplied |= {offer.kind for offer in case.usable_offers()}
+    supply = Supply(kinds, frozenset(supplied))
+    builder = OptionBuilder(sheet, supply, case.standards, case.policy)
+    toward = builder.toward_standards(findings)
+    return refused_parts(sheet, findings, supply), toward.dominated
+
+
+def _beaten(one: Dominated, labels: dict[str, str], names: dict[str, str]) -> str:
+    def fits(option_uses: tuple[str, ...]) -> str:
+        return ", ".join(labels[kind] for kind in option_uses) or "nothing"
+
+    with_this = fits(tuple(part.kind for part in one.option.uses))
+    with_that = fits(tuple(part.kind for part in one.by.uses))
+    return (
+        f"{names.get(one.option.standard, '')} with {with_this}: never better than with "
+        f"{with_that}."
+    )
+
+
+def other_rules(case: Case) -> Iterator[tuple[Rule, Case]]:
+    """The case under every other school, and with every gate of a standard one notch lower or
+    higher, and without each standard.
+    """
+    yield from _other_schools(case)
+    for standard in case.standards:
+        for gate, other, now, then in _notches(standard):
+            gates = tuple(other if g == gate else g for g in standard.gates)
+            changed = standard.model_copy(update={"gates": gates})
+            yield (
+                Rule(
+                    key=f"{standard.key}:{gate.type}:{then}",
+                    question=f"{standard.name}: {_gate_words(gate)}",
+                    now=now,
+                    then=then,
+                ),
+                _with_standard(case, changed),
+            )
+        if len(case.standards) > 1 and not any(o.standard == standard.key for o in case.orders):
+            left = tuple(s for s in case.standards if s.key != standard.key)
+            pins = tuple(p for p in case.pins if p.standard != standard.key)
+            yield (
+                Rule(
+                    key=f"{standard.key}:none",
+                    question=standard.name,
+                    now="sold",
+                    then="not sold",
+                ),
+                case.model_copy(update={"standards": left, "pins": pins}),
+            )
+
+
+SCHOOLS: tuple[tuple[str, str, type[StrEnum]], ...] = (
+    ("memory_ceiling", "memory ceiling", MemorySchool),
+    ("filling", "filling slots", FillingSchool),
+    ("harvest", "harvested parts", HarvestSchool),
+    ("spinning", "spinning disks", SpinningSchool),
+    ("battery", "battery gate", BatterySchool),
+    ("board", "dead or small board", BoardSchool),
+)
+"""Field of the policy, the question, its schools: those that a decision can see."""
+
+
+def _other_schools(case: Case) -> Iterator[tuple[Rule, Case]]:
+    for field, question, schools in SCHOOLS:
+        now = getattr(case.policy, field)
+        for then in schools:
+            if then is not now:
+                policy: Policy = case.policy.model_copy(update={field: then})
+                yield (
+                    Rule(key=f"{field}:{then}", question=question, now=now, then=then),
+                    case.model_copy(update={"policy": policy}),
+                )
+
+
+def _with_standard(case: Case, changed: Standard) -> Case:
+    standards = tuple(changed if s.key == changed.key else s for s in case.standards)
+    return case.model_copy(update={"standards": standards})
+
+
+def _notches(standard: Standard) -> Iterator[tuple[Gate, Gate, str, str]]:
+    """(gate, the gate one notch off, what it wants now, what then)."""
+    for gate in standard.gates:
+        if isinstance(gate, MemoryGate | SolidDriveGate):
+            for gb in (gate.min_gb // 2, gate.min_gb * 2):
+                other: Gate = gate.model_copy(update={"min_gb": gb})
+                yield gate, other, f"{gate.min_gb} GB", f"{gb} GB"
+        elif isinstance(gate, PackGate):
+            for percent in (gate.min_health_percent - 5, gate.min_health_percent + 5):
+                other = gate.model_copy(update={"min_health_percent": percent})
+                yield gate, other, f"{gate.min_health_percent} %", f"{percent} %"
+
+
+def _gate_words(gate: Gate) -> str:
+    return {"memory": "memory", "solid_drive": "drive", "pack": "pack health"}.get(
+        gate.type, gate.type
+    )

@@ -1,0 +1,349 @@
+"""What if: schools, pruning, the curve, one more, another way, and the checker of plans."""
+
+import tempfile
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from demo.generator import demo_sheets, make_case
+from sortis_core.options import OptionBuilder, Supply
+from sortis_core.options.dominance import undominated
+from sortis_core.options.fillings import refused_parts
+from sortis_core.plan import NothingToPlan, Pin, make_plan
+from sortis_core.plan.verify import faults
+from sortis_core.plan.whatif import (
+    NoSuchUnit,
+    figures,
+    money_curve,
+    one_more,
+    other_rules,
+    unit_ways,
+)
+from sortis_core.standards import (
+    BatterySchool,
+    BoardSchool,
+    FillingSchool,
+    HarvestSchool,
+    MemorySchool,
+    Policy,
+    SpinningSchool,
+)
+from sortis_core.stock import Condition, Lot
+from tests.core.sample import KINDS, SHEETS, STANDARDS, folio, found, lern, stilt
+from tests.core.test_commands import run
+from tests.core.test_plan import case_of, objective
+
+few = settings(max_examples=8, deadline=None)
+SEEDS = st.integers(0, 100_000)
+ALL_MODELS = tuple(sheet.key for sheet in demo_sheets())
+HALYARD, TARN, PLINTH, MERLE = (
+    SHEETS[key]
+    for key in ("quarrin-halyard-14", "kestrin-tarn-14", "kestrin-plinth-15", "quarrin-merle-13")
+)
+
+
+def toward(findings, policy=None, kinds=KINDS, prune=True):
+    sheet = SHEETS[findings.sheet]
+    builder = OptionBuilder(
+        sheet, Supply(KINDS, frozenset(kinds)), STANDARDS, policy or Policy(), prune=prune
+    )
+    return builder.toward_standards(findings)
+
+
+def keys(options, standard):
+    return {frozenset(a.key for a in o.actions) for o in options if o.standard == standard}
+
+
+class Schools(unittest.TestCase):
+    FREER = (
+        ("memory_ceiling", MemorySchool.BENCH_PROVEN, MemorySchool.STATED),
+        ("harvest", HarvestSchool.AFTER_TEST, HarvestSchool.NEW_FOR_TOP),
+        ("harvest", HarvestSchool.NEW_FOR_TOP, HarvestSchool.NEW_ONLY),
+        ("spinning", SpinningSchool.SECOND_IN_LOWEST, SpinningSchool.NEVER),
+        ("board", BoardSchool.BY_CONTRIBUTION, BoardSchool.NEVER_SWAP),
+        ("filling", FillingSchool.CAPACITY, FillingSchool.MATCHED),
+    )
+
+    @few
+    @given(SEEDS, st.sampled_from(FREER))
+    def test_taking_a_freedom_away_never_raises_the_optimum(self, seed, school):
+        field, free, bound = school
+        case = make_case(seed, 12, scale=0.3, models=ALL_MODELS)
+        under = {
+            value: case.model_copy(update={"policy": Policy(**{field: value})})
+            for value in (free, bound)
+        }
+        try:
+            plans = {value: make_plan(one) for value, one in under.items()}
+        except NothingToPlan:
+            return
+        # A premium of matched pairs is no money: there it is the contribution that falls.
+        value = objective if field != "filling" else lambda plan: plan.contribution_cents
+        self.assertLessEqual(value(plans[bound]), value(plans[free]))
+        for value, one in under.items():
+            self.assertEqual(faults(one, plans[value]), [])
+
+    def test_harvested_parts_are_not_for_the_top_standard_under_its_school(self):
+        lots = tuple(
+            Lot(
+                key=condition.name,
+                kind="speaker-qs2",
+                condition=condition,
+                place="A",
+                count=1,
+                unit_cost_cents=cost,
+            )
+            for condition, cost in ((Condition.HARVESTED_TESTED, 100), (Condition.NEW, 600))
+        )
+        case = case_of(stilt(speaker="-"), stilt(speaker="-"), lots=lots, offers=())
+        strict = case.model_copy(update={"policy": Policy(harvest=HarvestSchool.NEW_FOR_TOP)})
+        plan = make_plan(strict)
+        self.assertEqual(faults(strict, plan), [])
+        self.assertEqual(sorted(o.standard for o in plan.outcomes), ["desk-ready", "field-ready"])
+        top = next(o.tag for o in plan.outcomes if o.standard == "field-ready")
+        self.assertEqual(next(a.source_key for a in plan.allocations if a.tag == top), "NEW")
+        self.assertEqual(make_plan(case).ready, 2)
+
+    def test_a_matched_pair_is_chosen_while_it_costs_at_most_the_premium(self):
+        def lots(eight, sixteen):
+            return tuple(
+                Lot(
+                    key=kind,
+                    kind=kind,
+                    condition=Condition.NEW,
+                    place="A",
+                    count=9,
+                    unit_cost_cents=cost,
+                )
+                for kind, cost in (("sodimm-ddr4-8", eight), ("sodimm-ddr4-16", sixteen))
+            )
+
+        def fitted(cost, premium):
+            policy = Policy(matched_premium_cents=premium)
+            case = case_of(stilt(m1="-", m2="-", d1="s256"), lots=lots(1000, cost), offers=())
+            (outcome,) = make_plan(case.model_copy(update={"policy": policy})).outcomes
+            return len(outcome.actions)
+
+        # Two modules of 8 cost 2000 and a minute or so more than the one of 16.
+        self.assertEqual(fitted(1900, 300), 2)
+        self.assertEqual(fitted(1500, 300), 1)
+        self.assertEqual(fitted(1500, 900), 2)
+
+    def test_a_spinning_disk_may_stay_in_the_lowest_standard_only(self):
+        unit = stilt(d1="h500", d2="-")
+        stays = Policy(spinning=SpinningSchool.SECOND_IN_LOWEST)
+        self.assertIn(
+            frozenset({"d2+nvme-256-2280"}), keys(toward(unit, stays).options, "class-set")
+        )
+        for policy, standard in ((Policy(), "class-set"), (stays, "desk-ready")):
+            found = keys(toward(unit, policy).options, standard)
+            self.assertNotIn(frozenset({"d2+nvme-256-2280"}), found)
+
+    def test_by_runtime_a_worn_large_pack_may_do_and_two_packs_count_together(self):
+        runtime = Policy(battery=BatterySchool.RUNTIME)
+        worn = folio(p1="29/41")
+        self.assertNotIn(frozenset(), keys(toward(worn).options, "desk-ready"))
+        self.assertIn(frozenset(), keys(toward(worn, runtime).options, "desk-ready"))
+        flat = folio(p1="20/41")
+        found = keys(toward(flat, runtime).options, "desk-ready")
+        self.assertEqual(found, {frozenset({"p1+pack-of-41"})})
+
+    def test_boards_are_swapped_for_a_dead_one_or_for_more_memory_or_never(self):
+        dead = found(HALYARD, m0="8", m1="8", d1="n256", p1="48/50", starts="x")
+        ways = keys(toward(dead).options, "field-ready")
+        self.assertTrue(ways and all(any("board+" in key for key in way) for way in ways))
+        fact = toward(dead, Policy(board=BoardSchool.NEVER_SWAP)).rejections[0].fact
+        self.assertIn("never swapped", fact)
+        fact = toward(dead, kinds=()).rejections[0].fact
+        self.assertIn("The board failed and no", fact)
+        small = found(PLINTH, m0="16", d1="n512", p1="60/62")
+        needs32 = STANDARDS[2].model_copy(
+            update={
+                "gates": tuple(
+                    g.model_copy(update={"min_gb": 32}) if g.type == "memory" else g
+                    for g in STANDARDS[2].gates
+                )
+            }
+        )
+        builder = OptionBuilder(PLINTH, Supply(KINDS, frozenset(KINDS)), (needs32,), Policy())
+        ways = keys(builder.toward_standards(small).options, "field-ready")
+        self.assertTrue(ways, builder.toward_standards(small).rejections)
+        self.assertTrue(all("board+board-32-kp15" in way for way in ways))
+
+
+class Fillings(unittest.TestCase):
+    def test_a_bracket_holds_a_shorter_drive_at_the_longer_standoff(self):
+        kinds = {"m2-sata-128-2242", "bracket-2242-2280", "sodimm-ddr4-8"}
+        without = toward(stilt(d1="-", d2="-"), kinds=kinds - {"bracket-2242-2280"})
+        self.assertIn("standoff", without.rejections[0].fact)
+        options = toward(stilt(d1="-", d2="-"), kinds=kinds).options
+        self.assertEqual(
+            keys(options, "class-set"), {frozenset({"d2+m2-sata-128-2242+bracket-2242-2280"})}
+        )
+        (option,) = (o for o in options if o.standard == "class-set")
+        self.assertEqual(
+            {p.kind: p.count for p in option.uses},
+            {"m2-sata-128-2242": 1, "bracket-2242-2280": 1},
+        )
+
+    def test_a_larger_pack_brings_what_it_needs_or_is_not_offered(self):
+        worn = found(MERLE, m0="8", d1="n256", p1="20/41")
+        larger = {"pack-qm-54", "screws-extra-qm13"}
+        for kinds, there in ((larger, True), ({"pack-qm-54"}, False)):
+            ways = keys(toward(worn, kinds=kinds).options, "desk-ready")
+            self.assertEqual(bool(ways), there, toward(worn, kinds=kinds).rejections)
+            for way in ways:
+                self.assertEqual(way, {"p1+pack-qm-54+screws-extra-qm13"})
+
+    def test_a_touch_panel_brings_its_cable(self):
+        broken = found(MERLE, "touch", m0="8", d1="n256", p1="40/41", touch="x")
+        (option, *_) = toward(broken).options
+        self.assertIn("touch-cable-qm13", {part.kind for part in option.uses})
+
+    def test_every_part_to_be_had_that_is_refused_has_its_fact(self):
+        facts = dict(
+            refused_parts(SHEETS["tolva-lern-11"], lern(), Supply(KINDS, frozenset(KINDS)))
+        )
+        self.assertIn("There is no slot", facts["8 GB DDR4 SODIMM"])
+        self.assertTrue(all(fact.endswith(".") for fact in facts.values()))
+
+
+class Pruning(unittest.TestCase):
+    @few
+    @given(SEEDS, st.sampled_from([0.1, 0.4, 1.0]))
+    def test_pruning_on_and_off_agree(self, seed, scale):
+        case = make_case(seed, 10, scale=scale, models=ALL_MODELS)
+        try:
+            plan = make_plan(case)
+        except NothingToPlan:
+            return
+        self.assertEqual(objective(plan), objective(make_plan(case, prune=False)))
+
+    def test_what_beats_an_option_is_never_worse_in_anything(self):
+        every = toward(stilt(m1="4", m2="-", d1="-"), prune=False).options
+        one = [o for o in every if o.standard == "field-ready"]
+        kept, dropped = undominated(one)
+        self.assertGreater(len(dropped), 3)
+        self.assertEqual(len(kept) + len(dropped), len(one))
+        for pair in dropped:
+            used = {p.kind: p.count for p in pair.option.uses}
+            for part in pair.by.uses:
+                self.assertLessEqual(part.count, used.get(part.kind, 0))
+            self.assertGreaterEqual(pair.by.net_cents, pair.option.net_cents)
+            self.assertLessEqual(pair.by.minutes, pair.option.minutes)
+
+
+class Asking(unittest.TestCase):
+    def test_the_curve_rises_with_money_and_ends_where_no_more_is_spent(self):
+        # Under matched pairs a plan may leave a little less for an even filling.
+        free = Policy(filling=FillingSchool.CAPACITY)
+        case = make_case(11, 20, scale=0.3).model_copy(update={"policy": free})
+        points = money_curve(case)
+        self.assertEqual(points[0].figures.spend_cents, 0)
+        leaves = [point.figures.contribution_cents for point in points]
+        self.assertEqual(leaves, sorted(leaves))
+        last = points[-1]
+        self.assertLessEqual(last.figures.spend_cents, last.money_cents)
+        richer = case.model_copy(update={"money_cents": 10**8})
+        self.assertEqual(last.figures, figures(richer))
+
+    def test_one_more_is_solved_again(self):
+        case = case_of(stilt(m1="4", m2="-"), stilt(m1="4", m2="-"), offers=())
+        lots = tuple(
+            lot.model_copy(update={"count": 1}) for lot in case.lots if lot.kind == "sodimm-ddr4-16"
+        )
+        case = case.model_copy(update={"lots": lots})
+        asked = one_more(case, "sodimm-ddr4-16")
+        self.assertGreater(asked.then.contribution_cents, asked.now.contribution_cents)
+        self.assertEqual(asked.now, figures(case))
+        self.assertEqual(one_more(case, "money").then, asked.now)
+        self.assertEqual(one_more(case, "minutes").label, "one more bench hour")
+        with self.assertRaises(NoSuchUnit):
+            one_more(case, "no-such-kind")
+
+    def test_the_ways_of_a_unit_lose_exactly_what_pinning_them_would(self):
+        case = case_of(stilt(m1="4", m2="-"), stilt(m1="4", m2="-", grade="a"), folio(), offers=())
+        best = objective(make_plan(case))
+        ways = unit_ways(case, "T-001")
+        self.assertEqual(ways.ways[0].loss_cents, 0)
+        for way in ways.ways[:6]:
+            outcome = way.key.split(" ")[0]
+            if way.impossible or outcome not in ("fit", "hold", "donor"):
+                continue
+            pin = Pin(tag="T-001", outcome=outcome, option=way.key)
+            pinned = objective(make_plan(case.model_copy(update={"pins": (pin,)})))
+            self.assertEqual(best - pinned, way.loss_cents, way.key)
+        self.assertTrue(ways.refused_parts and ways.dominated)
+        with self.assertRaises(NoSuchUnit):
+            unit_ways(case, "T-999")
+
+    def test_every_other_rule_is_a_case_of_its_own_that_plans(self):
+        case = make_case(3, 8)
+        rules = list(other_rules(case))
+        self.assertGreater(len(rules), 20)
+        self.assertEqual(len({rule.key for rule, _ in rules}), len(rules))
+        for rule, other in rules[::4]:
+            self.assertNotEqual(rule.now, rule.then)
+            self.assertNotEqual(other, case)
+            self.assertEqual(faults(other, make_plan(other)), [])
+
+
+class Checker(unittest.TestCase):
+    def test_every_way_of_tampering_is_found(self):
+        case = make_case(3, 30, scale=0.5)
+        plan = make_plan(case)
+        self.assertEqual(faults(case, plan), [])
+        fitted = next(o for o in plan.outcomes if o.actions and o.parts_cents)
+        part = next(a for a in plan.allocations if a.source == "lot")
+
+        def outcome(**changes):
+            changed = fitted.model_copy(update=changes)
+            return plan.model_copy(
+                update={
+                    "outcomes": tuple(changed if o.tag == fitted.tag else o for o in plan.outcomes)
+                }
+            )
+
+        def parts(*allocations):
+            return plan.model_copy(update={"allocations": allocations})
+
+        rest = tuple(a for a in plan.allocations if a != part)
+        for tampered, words in (
+            (outcome(price_cents=fitted.price_cents + 1), "another price"),
+            (outcome(minutes=fitted.minutes - 1), "minutes"),
+            (outcome(fees_cents=fitted.fees_cents + 5), "in fees"),
+            (outcome(actions=()), "does not pass"),
+            (outcome(contribution_cents=0), "its sum is wrong"),
+            (plan.model_copy(update={"outcomes": plan.outcomes[1:]}), "ends exactly once"),
+            (plan.model_copy(update={"contribution_cents": 1}), "sums make"),
+            (plan.model_copy(update={"spend_cents": 1}), "spends"),
+            (plan.model_copy(update={"ready": 1}), "units ready"),
+            (parts(*rest), "are not the parts"),
+            (parts(*rest, part.model_copy(update={"source_key": "lot-999"})), "has none"),
+            (parts(*rest, *[part] * 99), "is asked for"),
+        ):
+            with self.subTest(words=words):
+                self.assertTrue(any(words in fault for fault in faults(case, tampered)))
+
+    def test_the_command_line_explains_and_verifies(self):
+        case = make_case(2, 8)
+        with tempfile.TemporaryDirectory() as folder:
+            saved, planned = f"{folder}/case.json", f"{folder}/plan.json"
+            with open(saved, "w") as file:
+                file.write(case.model_dump_json())
+            code, out, _ = run("plan", saved)
+            self.assertEqual(code, 0)
+            with open(planned, "w") as file:
+                file.write(out)
+            code, said, _ = run("verify", saved, planned)
+            self.assertEqual((code, "The plan holds" in said), (0, True))
+            with open(planned, "w") as file:
+                file.write(out.replace('"ready": ', '"ready": 1'))
+            code, _, wrong = run("verify", saved, planned)
+            self.assertEqual(code, 1)
+            self.assertIn("count of units ready", wrong)
+            code, out, _ = run("explain", saved, case.units[0].tag)
+            self.assertEqual((code, case.units[0].tag in out), (0, True))
+            code, _, error = run("explain", saved, "NO-1")
+            self.assertEqual((code, "NO-1 is not among" in error), (1, True))
