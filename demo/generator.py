@@ -47,7 +47,7 @@ def demo_stock() -> tuple[tuple[PartKind, ...], tuple[Lot, ...], tuple[Offer, ..
         Lot(key=f"lot-{number}", **lot) for number, lot in enumerate(found["lots"], start=1)
     )
     offers = tuple(
-        Offer(key=f"offer-{number}", **offer)
+        Offer(key=f"offer-{number}", **{k: v for k, v in offer.items() if k != "article"})
         for number, offer in enumerate(found["offers"], start=1)
     )
     return kinds, lots, offers

@@ -10,7 +10,7 @@ and does nothing more where there is data already; ``--again`` empties the datab
 
 import json
 import sys
-from datetime import date
+from datetime import date, timedelta
 from pathlib import Path
 
 import django
@@ -61,8 +61,8 @@ def announce(folder: Path):
     from sortis_server.arrive.services import make_batch
 
     told = json.loads((folder / "batch.json").read_text())
-    for day in ("arrived_on", "due_on"):
-        told[day] = date.fromisoformat(told[day])
+    told["arrived_on"] = date.today() - timedelta(days=told.pop("arrived_days_ago"))
+    told["due_on"] = date.today() + timedelta(days=told.pop("due_in_days"))
     batch = make_batch(**told)
     take_in(batch, (folder / "manifest.csv").read_bytes())
     return batch
@@ -89,6 +89,7 @@ def load_stock(keeper) -> None:
     from sortis_server.stock.services import move, new_lot
 
     kinds, lots, offers = demo_stock()
+    articles = [o["article"] for o in json.loads((HERE / "stock.json").read_text())["offers"]]
     rows = {
         kind.key: PartKindRow.objects.create(key=kind.key, document=kind.model_dump(mode="json"))
         for kind in kinds
@@ -96,9 +97,12 @@ def load_stock(keeper) -> None:
     for lot in lots:
         row = new_lot(rows[lot.kind], lot.condition, lot.place, lot.unit_cost_cents)
         move(row, lot.count, "first count", keeper)
-    for offer in offers:
+    for article, offer in zip(articles, offers, strict=True):
         OfferRow.objects.create(
             kind=rows[offer.kind],
+            article=article,
+            pack_size=offer.pack_size,
+            breaks=[step.model_dump() for step in offer.breaks],
             supplier=offer.supplier,
             price_cents=offer.price_cents,
             limit=offer.limit,
@@ -108,7 +112,9 @@ def load_stock(keeper) -> None:
 
 def live(batch) -> None:
     """What happened in the workshop so far."""
-    from sortis_server.decide.services import approve, begin_plan
+    from sortis_server.decide.approval import approve
+    from sortis_server.decide.cases import Dials
+    from sortis_server.decide.services import begin_plan
     from sortis_server.people.models import Person
     from sortis_server.stock.models import Purchase
     from sortis_server.stock.services import receive
@@ -116,10 +122,8 @@ def live(batch) -> None:
     ines, paul, sten = (Person.objects.get(username=u) for u in ("ines", "paul", "sten"))
     inspections = json.loads((BATCH / "inspections.json").read_text())
 
-    def plan(money_cents=None, bench_minutes=None):
-        return begin_plan(
-            batch, paul, money_cents=money_cents, bench_minutes=bench_minutes, policy=None
-        )
+    def plan(**dials):
+        return begin_plan(batch, paul, Dials(**dials))
 
     inspect(inspections[:FIRST_WAVE], ines)
     approve(batch, plan(money_cents=14_000, bench_minutes=300).number, paul)

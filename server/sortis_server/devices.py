@@ -1,4 +1,4 @@
-"""The workshop's devices over HTTP on its own network: label printer and bench probe.
+"""What answers over HTTP: the workshop's label printer and bench probe, and its supplier.
 
 The demo brings simulated ones along (``standins/``); a workshop sets the addresses of its own.
 """
@@ -12,6 +12,12 @@ from sortis_core.base import SortisError
 
 PATIENCE_SECONDS = 8
 LARGEST_ANSWER = 8_000_000
+
+
+class SupplierRefuses(SortisError):
+    """The supplier does not take the order as it is."""
+
+    title = "The supplier refuses"
 
 
 class DeviceSilent(SortisError):
@@ -28,6 +34,46 @@ def printer_address() -> str:
 def probe_address() -> str:
     """Where a bench probe gives bundles; empty where none is set up."""
     return os.environ.get("SORTIS_PROBE_URL", "")
+
+
+def supplier_address() -> str:
+    """Where the parts supplier quotes and takes orders; empty where none is set up."""
+    return os.environ.get("SORTIS_SUPPLIER_URL", "")
+
+
+def call_supplier(what: str, order: dict | None) -> bytes:
+    """The supplier's answer to ``quotes``, or to an order sent to ``orders``.
+
+    :raises DeviceSilent: where none is set up or it does not answer.
+    :raises SupplierRefuses: with its own words, where it takes the order not.
+    """
+    if not supplier_address():
+        raise DeviceSilent(
+            "No supplier is set up (SORTIS_SUPPLIER_URL). Take the buying list as CSV or XLSX, "
+            "order by hand and note it here."
+        )
+    data = None if order is None else json.dumps(order).encode()
+    request = urllib.request.Request(
+        f"{supplier_address()}/{what}", data=data, headers={"Content-Type": "application/json"}
+    )
+    try:
+        with urllib.request.urlopen(request, timeout=PATIENCE_SECONDS) as answer:
+            return answer.read(LARGEST_ANSWER)
+    except urllib.error.HTTPError as refusal:
+        raise SupplierRefuses(
+            f"{_said(refusal)} Nothing was ordered. Fetch the quotes, then plan again."
+        ) from refusal
+    except (OSError, ValueError) as error:
+        raise DeviceSilent(
+            "The supplier does not answer. Nothing was changed; try again, or order by hand."
+        ) from error
+
+
+def _said(refusal: urllib.error.HTTPError) -> str:
+    try:
+        return str(json.loads(refusal.read(LARGEST_ANSWER))["detail"])[:300]
+    except (ValueError, KeyError, TypeError, OSError):
+        return f"The supplier answered {refusal.code}."
 
 
 def _send(address: str, data: bytes, headers: dict[str, str], what: str) -> bytes:

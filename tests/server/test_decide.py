@@ -8,7 +8,9 @@ from django.test import TestCase, TransactionTestCase
 
 from sortis_core.plan import Case, make_plan
 from sortis_server.decide.models import PlanRow
-from sortis_server.decide.services import approve, begin_plan, solve_in_background
+from sortis_server.decide.approval import approve
+from sortis_server.decide.cases import Dials
+from sortis_server.decide.services import begin_plan, solve_in_background
 from sortis_server.fit.models import Reservation, WorkOrderRow
 from sortis_server.problems import StaleVersion
 from sortis_server.stock.models import Lot, OfferRow, Purchase
@@ -16,7 +18,7 @@ from tests.server.workshop import Workshop
 
 
 def begin(batch, person):
-    return begin_plan(batch, person, money_cents=None, bench_minutes=None, policy=None)
+    return begin_plan(batch, person, Dials())
 
 
 class Plans(Workshop, TestCase):
@@ -36,15 +38,17 @@ class Plans(Workshop, TestCase):
         out = StringIO()
         call_command("export_case", self.batch.slug, stdout=out)
         solved = make_plan(Case.model_validate_json(out.getvalue()))
-        self.assertEqual(json.loads(solved.model_dump_json()), self.plan()["plan"])
+        kept = self.whole(self.plan())
+        self.assertEqual(json.loads(solved.model_dump_json()), kept)
 
     def test_rows_gather_units_that_end_alike_and_name_what_changes(self):
         for unit in self.announce("stilt", "stilt", "stilt"):
             self.inspect(unit, m2="-")
-        rows = self.plan()["rows"]
+        plan = self.plan()
+        rows = plan["rows"]
         self.assertEqual(len(rows[0]["tags"]), 3)
         self.assertEqual(rows[0]["action_words"], ["8 GB DDR4 SODIMM into Slot 2"])
-        marks = {cell["key"]: cell["mark"] for cell in rows[0]["planned"]["cells"]}
+        marks = {cell["key"]: cell["mark"] for cell in plan["strips"][rows[0]["planned"]]["cells"]}
         self.assertEqual(marks["m2"], "to fit")
 
     def test_approving_promises_parts_orders_purchases_and_writes_work_orders(self):
@@ -64,7 +68,7 @@ class Plans(Workshop, TestCase):
         (unit,) = self.announce("lern")
         self.inspect(unit, keyboard="x")
         before = self.api("get", f"batches/{self.batch.slug}/plan")
-        plan = self.approve(self.plan())["plan"]
+        plan = self.approve(self.plan())["figures"]
         after = self.api("get", f"batches/{self.batch.slug}/plan")
         self.assertEqual(before["money_cents"] - after["money_cents"], plan["spend_cents"])
         self.assertAlmostEqual(before["bench_minutes"] - after["bench_minutes"], plan["minutes"], 1)
@@ -83,7 +87,7 @@ class Plans(Workshop, TestCase):
         self.inspect(one)
         self.inspect(two, rear_cover="-")
         plan = self.plan()
-        self.assertIn("rear-cover-qs2", {a["kind"] for a in plan["plan"]["allocations"]})
+        self.assertIn("rear-cover-qs2", {a["kind"] for a in self.whole(plan)["allocations"]})
         used = Lot.objects.get(kind__key="rear-cover-qs2")
         Lot.objects.filter(pk=used.pk).update(promised=used.on_hand)
         said = self.approve(plan, status=409)
@@ -94,9 +98,7 @@ class Plans(Workshop, TestCase):
     def test_a_large_plan_is_solved_by_a_worker_to_the_same_result(self):
         (unit,) = self.announce("stilt")
         self.inspect(unit, m2="-")
-        small = begin_plan(
-            self.batch, self.marit, money_cents=None, bench_minutes=None, policy=None
-        )
+        small = begin(self.batch, self.marit)
         row = PlanRow.objects.create(batch=self.batch, number=9, case=small.case, by=self.marit)
         solve_in_background.call(row.pk)
         row.refresh_from_db()
@@ -105,7 +107,7 @@ class Plans(Workshop, TestCase):
     def test_less_money_is_a_dial(self):
         (unit,) = self.announce("lern")
         self.inspect(unit, keyboard="x")
-        self.assertEqual(self.plan(money_cents=0)["plan"]["spend_cents"], 0)
+        self.assertEqual(self.plan(money_cents=0)["figures"]["spend_cents"], 0)
 
 
 class TwoPlanners(Workshop, TransactionTestCase):

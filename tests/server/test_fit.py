@@ -107,6 +107,14 @@ class Bench(Workshop, TestCase):
         self.assertIn(f"still in {dead.tag}", said["detail"])
         self.tick_until(dead)
         self.assertEqual(self.stage(dead), "parted out")
+        # What comes out of a unit that does not start was never seen working: it is tried first.
+        untried = WorkOrderRow.objects.get(unit=short).reservations.get(lot__isnull=False)
+        self.assertEqual(untried.lot.condition, "harvested, untested")
+        version = WorkOrderRow.objects.get(unit=short).version
+        path = f"units/{short.tag}/work/tick"
+        said = self.api("post", path, {"version": version}, status=422)
+        self.assertIn("was not tried yet", said["detail"])
+        self.api("post", f"stock/lots/{untried.lot_id}/settled", {"good": 1, "bad": 0})
         self.assertEqual(self.tick_until(short)["state"], "done")
         self.counts_are_sums_of_movements()
 

@@ -1,7 +1,7 @@
 """A workshop in the database for tests: people, sheets, standards, stock, one batch."""
 
 import json
-from datetime import date
+from datetime import date, timedelta
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
@@ -50,7 +50,7 @@ class Workshop:
             add_standard(standard)
         load_stock(cls.marit)
         cls.batch: Batch = make_batch(
-            "Harbour office", "test", date(2026, 11, 1), date(2026, 12, 1), 40_000, 600
+            "Harbour office", "test", date.today(), date.today() + timedelta(30), 40_000, 600
         )
 
     def announce(self, *models: str) -> list[Unit]:
@@ -109,6 +109,10 @@ class Workshop:
 
     def plan(self, **dials) -> dict:
         return self.api("post", f"batches/{self.batch.slug}/plan", dials)
+
+    def whole(self, plan: dict) -> dict:
+        """A kept plan with every outcome and allocation."""
+        return self.api("get", f"batches/{self.batch.slug}/plan/{plan['number']}/plan.json")
 
     def approve(self, plan: dict, **more) -> dict:
         return self.api("post", f"batches/{self.batch.slug}/plan/{plan['number']}/approve", **more)

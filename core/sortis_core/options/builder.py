@@ -272,26 +272,31 @@ class OptionBuilder:
         toward: UnitOptions,
         wanted: frozenset[str],
         cheapest_cents: dict[str, int],
+        later: "OptionBuilder | None" = None,
     ) -> UnitOptions:
         """Hold, donor and recycle.
 
         A unit that nobody finished looking at is only held. One that could still be sold with
-        profit is held rather than recycled when its parts go elsewhere.
+        profit is held rather than recycled when its parts go elsewhere, or come later.
 
         :param wanted: part kinds that some option of the batch uses; a donor gives only those.
         :param cheapest_cents: lowest price of each part kind.
+        :param later: builds with the parts that are known to come, too late for this plan.
         """
         hold = Option(outcome=OutcomeKind.HOLD, fees_cents=self.policy.hold_cents)
         if any(rejection.look_first for rejection in toward.rejections):
             return UnitOptions(options=(hold,), rejections=())
         options: list[Option] = []
         rejections: list[Rejection] = []
-        profits = [
-            o.net_cents - sum(cheapest_cents[p.kind] * p.count for p in o.uses)
-            for o in toward.options
-        ]
-        if any(profit > 0 for profit in profits):
-            options.append(hold)
+        waits_for: tuple[str, ...] = ()
+        pays = _best_paying(toward.options, cheapest_cents) is not None
+        if not pays and later:
+            coming = _best_paying(later.toward_standards(findings).options, cheapest_cents)
+            if coming:
+                pays = True
+                waits_for = tuple(p.kind for p in coming.uses if not self.supply.has(p.kind))
+        if pays:
+            options.append(hold.model_copy(update={"waits_for": waits_for}))
             rejections.append(
                 Rejection(
                     outcome=OutcomeKind.RECYCLE,
@@ -332,6 +337,15 @@ class OptionBuilder:
             labour_cents=self._labour(minutes),
             fees_cents=self.policy.recycle_cents,
         )
+
+
+def _best_paying(options: tuple[Option, ...], cheapest_cents: dict[str, int]) -> Option | None:
+    """The option that leaves most with parts at their lowest price; None where all lose."""
+    sums = [
+        (o.net_cents - sum(cheapest_cents[p.kind] * p.count for p in o.uses), o) for o in options
+    ]
+    best = max(sums, key=lambda item: item[0], default=None)
+    return best[1] if best and best[0] > 0 else None
 
 
 def _counts(counter: Counter[str]) -> tuple[PartCount, ...]:

@@ -47,6 +47,8 @@ class Option(Record):
     """Consumables, disposal, the shelf."""
     new_only: bool = False
     """Its parts must be new: the policy wants it for this standard."""
+    waits_for: tuple[str, ...] = ()
+    """Hold: part kinds that are known to come and would let the unit be sold."""
     uneven: bool = False
     """Fills slots so that the channels differ, where even ones were possible."""
 

@@ -107,7 +107,8 @@ def most_toward(case: Case, groups: tuple[Group, ...], order: str) -> int:
     batch.model.maximize(
         mathopt.fast_sum([z for (_, _, key), z in batch.z.items() if key == order])
     )
-    return int(round(_solve(batch.model).objective_value()))
+    most: float = _solve(batch.model).objective_value()
+    return round(most)
 
 
 def order_words(order: SalesOrder, case: Case) -> str:

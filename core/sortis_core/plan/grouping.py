@@ -118,6 +118,8 @@ def group_units(
         findings = members[0].findings
         supplied |= {a.takes_out for a in first[findings.sheet].harvestable(findings)}
     builder = builders(frozenset(supplied))
+    coming = supplied | {lot.kind for lot in case.lots} | {offer.kind for offer in case.offers}
+    later = builders(frozenset(coming)) if coming > supplied else {}
     toward: dict[Hashable, UnitOptions] = {
         view: builder[members[0].findings.sheet].toward_standards(members[0].findings)
         for view, members in alike.items()
@@ -132,7 +134,9 @@ def group_units(
     for view, members in alike.items():
         findings = members[0].findings
         near = toward[view]
-        far = builder[findings.sheet].other_ends(findings, near, wanted, cheapest)
+        far = builder[findings.sheet].other_ends(
+            findings, near, wanted, cheapest, later.get(findings.sheet)
+        )
         group = Group(
             number=0,
             sheet=findings.sheet,
@@ -142,7 +146,7 @@ def group_units(
         )
         same = (
             findings.sheet,
-            tuple((o.key, o.yields, o.minutes, o.net_cents) for o in group.options),
+            tuple((o.key, o.yields, o.minutes, o.net_cents, o.waits_for) for o in group.options),
             tuple(r.fact for r in group.rejections),
         )
         for member in members:

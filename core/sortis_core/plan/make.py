@@ -4,6 +4,7 @@ import hashlib
 from collections import Counter, OrderedDict, defaultdict
 
 from sortis_core.base import SortisError, listed, money
+from sortis_core.options import OutcomeKind
 from sortis_core.plan.case import Case, CaseUnit
 from sortis_core.plan.clash import explain_clash
 from sortis_core.plan.deal import Dealt, deal_parts, deal_tags
@@ -21,6 +22,7 @@ from sortis_core.plan.result import (
     UnitOutcome,
 )
 from sortis_core.plan.solve import Solution, Watch, WishesClash, solve
+from sortis_core.plan.sources import sources_of
 from sortis_core.route.minutes import Skill, SkillMinutes
 
 KEPT_GROUPINGS = 4
@@ -77,7 +79,7 @@ def make_plan(
 
     Units with a hazard are left out: nothing may be decided about them before the pack is gone.
 
-    :param watch: told of the progress, and may stop the search; a stopped plan is the best found.
+    :param watch: told of the progress, and may stop the search; a stopped plan is proven less closely.
     :param worth: also ask what one more of everything is worth; without, the plan is the same and
         its reasons do not weigh what is scarce.
     :raises NothingToPlan: where no unit can be decided.
@@ -103,6 +105,12 @@ class _Writer:
         self.labels = {kind.key: kind.label for kind in case.kinds}
         offers = {offer.key: offer for offer in case.offers}
         self.paid = {key: offers[key].each_cents(count) for key, count in solution.bought.items()}
+        self._left_over: Counter[str] = Counter()
+        for source in sources_of(case):
+            self._left_over[source.kind] += source.limit
+        for part in self.allocations:
+            if part.source != "unit":
+                self._left_over[part.kind] -= 1
         self.spend = sum(self.paid[key] * count for key, count in solution.bought.items())
 
     def plan(self) -> Plan:
@@ -218,8 +226,20 @@ class _Writer:
                 "reason": reason.sentence,
                 "runner_up": reason.runner_up,
                 "loss_cents": reason.loss_cents,
+                "waits_for": self._waits_for(one),
             }
         )
+
+    def _waits_for(self, one: Dealt) -> tuple[str, ...]:
+        """What a held unit lacks for its best way: kinds of which nothing is left over."""
+        if one.option is None or one.option.outcome is not OutcomeKind.HOLD:
+            return ()
+        ready = [option for option in one.group.options if option.outcome.ready]
+        if one.option.waits_for or not ready:
+            return one.option.waits_for
+        prices = cheapest_cents(self.case)
+        best = max(ready, key=lambda o: o.net_cents - sum(prices[p.kind] * p.count for p in o.uses))
+        return tuple(part.kind for part in best.uses if part.count > self._left_over[part.kind])
 
     def _buying(self) -> tuple[Bought, ...]:
         offers = {offer.key: offer for offer in self.case.offers}

@@ -35,7 +35,8 @@ TENTHS = 10
 
 def whole(expression: Sum, values: dict[mathopt.Variable, float]) -> int:
     """A sum of whole variables, read off a solution."""
-    return int(round(mathopt.evaluate_expression(expression, values)))
+    value: float = mathopt.evaluate_expression(expression, values)
+    return round(value)
 
 
 def tenths(minutes: float) -> int:

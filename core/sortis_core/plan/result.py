@@ -62,6 +62,9 @@ class UnitOutcome(Record):
     pinned: bool = False
     kept: bool = False
     """Its work order stood before and stands as it was."""
+    waits_for: tuple[str, ...] = ()
+    """A held unit: the part kinds that its best way wants and that are used up or not to be had
+    in time."""
     runner_up: str = ""
     """The next best way in words; empty where there is none."""
     loss_cents: int = 0

@@ -6,7 +6,6 @@ from datetime import timedelta
 from typing import NamedTuple
 
 from ortools.math_opt.python import mathopt
-from ortools.util.python.solve_interrupter import SolveInterrupter
 
 from sortis_core.base import Record, SortisError
 from sortis_core.plan.case import Case, Goal
@@ -21,6 +20,8 @@ EXACT_UNITS = 300
 """Up to this size a plan is proven to the cent."""
 LARGE_GAP = 1e-5
 """Larger batches are proven to one part in 100,000; the last cent would take minutes."""
+STOPPED_GAP = 1e-2
+"""A search that somebody stops ends with a plan proven to one part in 100."""
 SECOND_GOAL_NODES = 50
 """The second goal is worth little work; a limit in nodes, unlike one in seconds, repeats."""
 
@@ -73,10 +74,15 @@ class Watch:
     """Somebody who looks on while a large plan is solved, and may stop it.
 
     :param tell: called with the goal, the best value so far and the proven bound.
+    :param stop_asked: whether to end with a plan that is proven less closely.
     """
 
     tell: Callable[[str, float, float], None]
-    interrupter: SolveInterrupter
+    stop_asked: Callable[[], bool]
+
+
+class _Stopped(Exception):
+    """Raised out of the solver's log, which is the one place where a search can be left."""
 
 
 class _Solver:
@@ -101,7 +107,14 @@ class _Solver:
             model.maximize(value)
         else:
             model.minimize(value)
-        result = _run(model, self._gap, nodes, name, self._watch, self._hint())
+        try:
+            result = _run(model, self._gap, nodes, name, self._watch, self._hint())
+        except _Stopped:
+            # What follows is searched no closer than this, quickly and the same each time.
+            self._gap, self._watch = STOPPED_GAP, None
+            if nodes:
+                return
+            result = _run(model, self._gap, nodes, name, None, self._hint())
         if not result.has_primal_feasible_solution():
             if nodes:
                 return
@@ -152,7 +165,6 @@ def _run(
         params=parameters,
         model_params=hint,
         msg_cb=_teller(name, watch) if watch else None,
-        interrupter=watch.interrupter if watch else None,
     )
 
 
@@ -171,6 +183,8 @@ def _teller(name: str, watch: Watch) -> Callable[[Sequence[str]], None]:
             except (IndexError, ValueError):
                 continue
             watch.tell(name, best, bound)
+        if watch.stop_asked():
+            raise _Stopped
 
     return read
 

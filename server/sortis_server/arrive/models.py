@@ -17,6 +17,8 @@ class Batch(models.Model):
     currency = models.CharField(max_length=3, default="EUR")
     money_cents = models.PositiveIntegerField()
     bench_minutes = models.PositiveIntegerField()
+    skill_minutes = models.JSONField(default=dict)
+    """Of these, at most so many minutes by skill; a skill not named has no limit of its own."""
     policy = models.JSONField(default=dict)
 
     def __str__(self) -> str:

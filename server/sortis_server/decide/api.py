@@ -1,245 +1,447 @@
 """The plan of a batch."""
 
-from datetime import datetime
+from datetime import date, datetime
+from typing import Literal
 
 from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 from ninja import Router
 from pydantic import BaseModel, Field
 
-from sortis_core.actions import action_words
-from sortis_core.findings import Findings
-from sortis_core.plan import Case
-from sortis_core.plan.result import Plan
-from sortis_core.sheets import ModelSheet
-from sortis_core.standards import Policy, Standard
-from sortis_core.strip import Strip, draw_strip
-from sortis_server.arrive.services import batch_called
-from sortis_server.decide.models import PlanRow
-from sortis_server.decide.services import (
-    approve,
-    begin_plan,
-    case_of,
-    newest_plan,
-    what_is_left,
+from sortis_core.plan import Case, Plan
+from sortis_core.plan.whatif import (
+    CurvePoint,
+    OneMoreFigures,
+    Rule,
+    UnitWays,
+    figures,
+    money_curve,
+    one_more,
+    other_rules,
+    unit_ways,
 )
+from sortis_core.plan.whatif import Figures as RuleFigures
+from sortis_core.standards import Policy
+from sortis_server.arrive.models import Batch
+from sortis_server.arrive.services import batch_called
+from sortis_server.decide.approval import approve
+from sortis_server.decide.buying import buying_csv, buying_xlsx
+from sortis_server.decide.cases import Dials, case_of, standing_orders, what_is_left
+from sortis_server.decide.models import PlanRow, UnitPin
+from sortis_server.decide.services import (
+    SOLVED_AT_ONCE,
+    PlanRefused,
+    ask_to_stop,
+    begin_plan,
+    newest_plan,
+    plan_numbered,
+    solved,
+)
+from sortis_server.decide.views import LadderView, PlanView, ladder_view, plan_view, saved_view
+from sortis_server.decide.wishes import add_order, drop_order, pin_units, woken_units
 from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
+from sortis_server.problems import NotThere
+from sortis_server.sheets.services import newest_sheets, newest_standards
+from sortis_server.stock.services import part_kinds
 
 router = Router(tags=["decide"])
 
 
-class BalanceRow(BaseModel):
-    """Units of one group that end the same way: a row of the balance."""
+class Named(BaseModel):
+    """Something that can be chosen."""
 
-    group: int
-    model: str
-    detail: str
-    """Trim and cosmetic grade."""
-    tags: list[str]
+    key: str
+    name: str
+
+
+class OrderView(BaseModel):
+    """A customer's order."""
+
+    id: int
+    customer: str
+    standard: str
+    standard_name: str
+    count: int
+    sheets: list[str]
+    due_on: date | None
+
+
+class PinView(BaseModel):
+    """What a person decided or noted about a unit."""
+
+    tag: str
     outcome: str
     standard: str
-    action_words: list[str]
-    found: Strip
-    planned: Strip | None
-    cost_cents: int
-    """Parts, labour and fees of all its units."""
-    contribution_cents: int
-    reason: str
+    option: str
+    note: str
+    by: str
 
 
-class RungView(BaseModel):
-    """One option on the ladder, in words."""
-
-    title: str
-    action_words: list[str]
-    minutes: float
-    price_cents: int
-    parts_cents: int
-    contribution_cents: int
-    scarce_cents: int
-    units: int
-
-
-class LadderView(BaseModel):
-    """All options of one group, best for the batch first, and the facts against the rest."""
-
-    group: int
-    rungs: list[RungView]
-    rejections: list[str]
-
-
-class PlanView(BaseModel):
-    """A plan as the balance shows it."""
+class PlanLine(BaseModel):
+    """A kept plan in the list of plans."""
 
     number: int
     state: str
-    refusal: str
     by: str
     at: datetime
-    approved_by: str
-    policy: Policy
-    money_cents: int
-    bench_minutes: float
-    plan: Plan | None
-    rows: list[BalanceRow]
-    ladders: list[LadderView]
+    goal: str
+    contribution_cents: int | None
+    ready: int | None
+    spend_cents: int | None
+
+
+class Woken(BaseModel):
+    """A held unit whose part has come."""
+
+    tag: str
+    parts: list[str]
 
 
 class DecideView(BaseModel):
-    """What can be turned, and the newest plan."""
+    """What can be turned, what people wish, and the newest plan."""
 
     waiting: int
+    standing: int
+    """Work orders approved and not begun; the plan keeps them unless forced."""
+    live: bool
+    """Small enough to be solved while the hand is on the dial."""
     money_cents: int
     bench_minutes: float
+    skills: dict[str, float]
     policy: Policy
+    orders: list[OrderView]
+    pins: list[PinView]
+    woken: list[Woken]
+    models: list[Named]
+    standards: list[Named]
+    plans: list[PlanLine]
     plan: PlanView | None
 
 
-class Dials(BaseModel):
-    """What the planner turned; nothing given means what the batch has left."""
+class TryDials(Dials):
+    """Dials to try without keeping the plan."""
 
-    money_cents: int | None = Field(default=None, ge=0)
-    bench_minutes: float | None = Field(default=None, ge=0)
-    policy: Policy | None = None
+    worth: bool = False
+    """Also tell what one more of everything is worth; takes longer."""
 
 
-def _plan_view(row: PlanRow) -> PlanView:
-    case = Case.model_validate(row.case)
-    plan = Plan.model_validate(row.plan) if row.plan else None
-    return PlanView(
+class AskGroup(Dials):
+    """Which ladder to open: of a kept plan by its number, or of the plan tried under the dials."""
+
+    number: int = 0
+    group: int
+
+
+class AskUnit(Dials):
+    """Which unit's ways to solve for."""
+
+    tag: str
+
+
+class AskMore(Dials):
+    """What to have one more of."""
+
+    key: str
+
+
+class AskRule(Dials):
+    """Which changed rule to try."""
+
+    key: str
+
+
+class RuleAnswer(BaseModel):
+    """The plan as it is and under a changed rule."""
+
+    now: RuleFigures
+    then: RuleFigures
+
+
+class NewOrder(BaseModel):
+    """A customer's order."""
+
+    customer: str = Field(min_length=1, max_length=80)
+    standard: str
+    count: int = Field(ge=1, le=100_000)
+    sheets: list[str] = []
+    due_on: date | None = None
+
+
+class NewPin(BaseModel):
+    """How units end, or a note on them."""
+
+    tags: list[str] = Field(min_length=1, max_length=500)
+    outcome: Literal["", "release as is", "fit", "hold", "donor", "recycle"] = ""
+    standard: str = ""
+    option: str = Field(default="", max_length=400)
+    note: str | None = None
+
+
+def _orders(batch: Batch) -> list[OrderView]:
+    names = {standard.key: standard.name for standard in newest_standards()}
+    return [
+        OrderView(
+            id=row.pk,
+            customer=row.customer,
+            standard=row.standard,
+            standard_name=names.get(row.standard, row.standard),
+            count=row.count,
+            sheets=row.sheets,
+            due_on=row.due_on,
+        )
+        for row in batch.customer_orders.order_by("pk")
+    ]
+
+
+def _pins(batch: Batch) -> list[PinView]:
+    rows = UnitPin.objects.filter(unit__batch=batch).select_related("unit", "by")
+    return [
+        PinView(
+            tag=row.unit.tag,
+            outcome=row.outcome,
+            standard=row.standard,
+            option=row.option,
+            note=row.note,
+            by=row.by.name,
+        )
+        for row in rows.order_by("unit__tag")
+    ]
+
+
+def _line(row: PlanRow) -> PlanLine:
+    plan = row.plan or {}
+    return PlanLine(
         number=row.number,
         state=row.state,
-        refusal=row.refusal,
         by=row.by.name,
         at=row.at,
-        approved_by=row.approved_by.name if row.approved_by else "",
-        policy=case.policy,
-        money_cents=case.money_cents,
-        bench_minutes=case.bench_minutes,
-        plan=plan,
-        rows=_rows(case, plan) if plan else [],
-        ladders=_ladders(case, plan) if plan else [],
+        goal=row.case["goal"],
+        contribution_cents=plan.get("contribution_cents"),
+        ready=plan.get("ready"),
+        spend_cents=plan.get("spend_cents"),
     )
 
 
-def _rows(case: Case, plan: Plan) -> list[BalanceRow]:
-    sheets = {sheet.key: sheet for sheet in case.sheets}
-    kinds = {kind.key: kind for kind in case.kinds}
-    findings = {unit.tag: unit.findings for unit in case.units}
-    names = {standard.key: standard.name for standard in case.standards}
-    merged: dict[tuple, list] = {}
-    for outcome in plan.outcomes:
-        key = (outcome.group, outcome.outcome, outcome.standard, outcome.actions)
-        merged.setdefault(key, []).append(outcome)
-    rows: list[BalanceRow] = []
-    for (group, kind, standard, actions), outcomes in merged.items():
-        first = outcomes[0]
-        sheet = sheets[findings[first.tag].sheet]
-        standards: tuple[Standard, ...] = (
-            tuple(s for s in case.standards if s.key == standard) or case.standards
-        )
-        changes = kind in ("fit", "donor")
-        rows.append(
-            BalanceRow(
-                group=group,
-                model=sheet.name,
-                detail=_detail(sheet, findings[first.tag]),
-                tags=[outcome.tag for outcome in outcomes],
-                outcome=kind,
-                standard=names.get(standard, ""),
-                action_words=[action_words(sheet, action, kinds) for action in actions],
-                found=draw_strip(sheet, findings[first.tag], standards),
-                planned=draw_strip(sheet, findings[first.tag], standards, kinds, actions)
-                if changes
-                else None,
-                cost_cents=sum(o.parts_cents + o.labour_cents + o.fees_cents for o in outcomes),
-                contribution_cents=sum(o.contribution_cents for o in outcomes),
-                reason=first.reason,
-            )
-        )
-    return sorted(rows, key=lambda row: (-len(row.tags), -row.contribution_cents, row.tags[0]))
-
-
-def _detail(sheet: ModelSheet, findings: Findings) -> str:
-    trims = [trim.label for trim in sheet.trims if trim.key == findings.trim]
-    grade = f"grade {findings.grade}" if findings.grade else "no grade"
-    return ", ".join([*(trims if len(sheet.trims) > 1 else []), grade])
-
-
-def _ladders(case: Case, plan: Plan) -> list[LadderView]:
-    sheets = {sheet.key: sheet for sheet in case.sheets}
-    kinds = {kind.key: kind for kind in case.kinds}
-    names = {standard.key: standard.name for standard in case.standards}
-    ladders: list[LadderView] = []
-    for group in plan.groups:
-        sheet = sheets[group.sheet]
-        ladders.append(
-            LadderView(
-                group=group.number,
-                rungs=[
-                    RungView(
-                        title=f"{rung.outcome} {names.get(rung.standard, '')}".strip().capitalize()
-                        if not rung.standard
-                        else f"{'Fit to' if rung.actions else 'Release as'} {names[rung.standard]}",
-                        action_words=[action_words(sheet, a, kinds) for a in rung.actions],
-                        minutes=rung.minutes,
-                        price_cents=rung.price_cents,
-                        parts_cents=rung.parts_cents,
-                        contribution_cents=rung.contribution_cents,
-                        scarce_cents=rung.scarce_cents,
-                        units=rung.units,
-                    )
-                    for rung in group.ladder
-                ],
-                rejections=[
-                    f"{names.get(r.standard, str(r.outcome).capitalize())}: {r.fact}"
-                    for r in group.rejections
-                ],
-            )
-        )
-    return ladders
+def _woken(batch: Batch) -> list[Woken]:
+    labels = {key: kind.label for key, kind in part_kinds().items()}
+    return [
+        Woken(tag=tag, parts=[labels.get(kind, kind) for kind in kinds])
+        for tag, kinds in woken_units(batch).items()
+    ]
 
 
 @router.get("/{slug}/plan", response=DecideView)
 def plan(request: HttpRequest, slug: str):
-    """The newest plan of the batch, and what its dials stand at."""
+    """The newest plan of the batch, what its dials stand at, and what people wish."""
     batch = batch_called(slug)
     money, minutes = what_is_left(batch)
     row = newest_plan(batch)
+    waiting = batch.units.filter(stage="decide").count()
+    standing = len(standing_orders(batch))
+    here = set(batch.units.values_list("sheet_key", flat=True))
+    names = {key: sheet.name for key, sheet in newest_sheets().items()}
     return DecideView(
-        waiting=batch.units.filter(stage="decide").count(),
+        waiting=waiting,
+        standing=standing,
+        live=waiting + standing <= SOLVED_AT_ONCE,
         money_cents=money,
         bench_minutes=minutes,
+        skills=batch.skill_minutes,
         policy=Policy.model_validate(batch.policy),
-        plan=_plan_view(row) if row else None,
+        orders=_orders(batch),
+        pins=_pins(batch),
+        woken=_woken(batch),
+        models=[Named(key=key, name=names[key]) for key in sorted(here) if key in names],
+        standards=[Named(key=s.key, name=s.name) for s in newest_standards()],
+        plans=[_line(kept) for kept in batch.plans.select_related("by").order_by("-number")[:30]],
+        plan=saved_view(row) if row else None,
     )
 
 
 @router.post("/{slug}/plan", response=PlanView)
-def solve(request: HttpRequest, slug: str, given: Dials):
-    """Solve the batch under the dials."""
+def keep(request: HttpRequest, slug: str, given: Dials):
+    """Solve the batch under the dials and keep the plan."""
     person = person_with(request, Role.PLANNER, "Planning")
-    row = begin_plan(
-        batch_called(slug),
-        person,
-        money_cents=given.money_cents,
-        bench_minutes=given.bench_minutes,
-        policy=given.policy,
+    return saved_view(begin_plan(batch_called(slug), person, given))
+
+
+@router.post("/{slug}/plan/try", response=PlanView)
+def try_dials(request: HttpRequest, slug: str, given: TryDials):
+    """The plan under the dials, not kept: the hand is still on them."""
+    person = person_with(request, Role.PLANNER, "Planning")
+    case = case_of(batch_called(slug), given)
+    return plan_view(
+        case,
+        solved(case, worth=given.worth),
+        number=0,
+        state="tried",
+        refusal="",
+        progress={},
+        stopped=False,
+        by=person.name,
+        at=timezone.now(),
+        approved_by="",
     )
-    return _plan_view(row)
 
 
-@router.post("/{slug}/plan/{number}/approve", response=PlanView)
+@router.post("/{slug}/plan/ladder", response=LadderView)
+def ladder(request: HttpRequest, slug: str, given: AskGroup):
+    """Every option of one group of a plan, with the sums of its units."""
+    batch = batch_called(slug)
+    if given.number:
+        row = plan_numbered(batch, given.number)
+        case = Case.model_validate(row.case)
+        found = Plan.model_validate(row.plan) if row.plan else None
+    else:
+        case = case_of(batch, given)
+        found = solved(case, worth=True)
+    view = ladder_view(case, found, given.group) if found else None
+    if view is None:
+        raise NotThere("This plan has no such group. Plan again.")
+    return view
+
+
+def _small_case(slug: str, given: Dials) -> Case:
+    case = case_of(batch_called(slug), given)
+    if len(case.units) > SOLVED_AT_ONCE:
+        raise PlanRefused(
+            f"What if is asked of up to {SOLVED_AT_ONCE} units at once; this batch has "
+            f"{len(case.units)}. Save its case and ask on the command line: ./sortis core explain."
+        )
+    return case
+
+
+@router.post("/{slug}/plan/curve", response=list[CurvePoint])
+def curve(request: HttpRequest, slug: str, given: Dials):
+    """Units ready and contribution against money, under the other dials."""
+    person_with(request, Role.PLANNER, "Planning")
+    return money_curve(_small_case(slug, given))
+
+
+@router.post("/{slug}/plan/ways", response=UnitWays)
+def ways(request: HttpRequest, slug: str, given: AskUnit):
+    """Every way for one unit, each solved with the whole batch around it."""
+    person_with(request, Role.PLANNER, "Planning")
+    return unit_ways(_small_case(slug, given), given.tag)
+
+
+@router.post("/{slug}/plan/one-more", response=OneMoreFigures)
+def more(request: HttpRequest, slug: str, given: AskMore):
+    """Solve with one more part, hour or 100 of money."""
+    person_with(request, Role.PLANNER, "Planning")
+    return one_more(_small_case(slug, given), given.key)
+
+
+@router.post("/{slug}/plan/rules", response=list[Rule])
+def rules(request: HttpRequest, slug: str, given: Dials):
+    """The schools and gates that could be otherwise; ask for each with ``rule``."""
+    person_with(request, Role.PLANNER, "Planning")
+    return [rule for rule, _ in other_rules(_small_case(slug, given))]
+
+
+@router.post("/{slug}/plan/rule", response=RuleAnswer)
+def rule(request: HttpRequest, slug: str, given: AskRule):
+    """What one changed school or gate would do."""
+    person_with(request, Role.PLANNER, "Planning")
+    case = _small_case(slug, given)
+    for found, other in other_rules(case):
+        if found.key == given.key:
+            return RuleAnswer(now=figures(case), then=figures(other))
+    raise NotThere("There is no such rule to change.")
+
+
+@router.get("/{slug}/plan/{int:number}", response=PlanView)
+def kept_plan(request: HttpRequest, slug: str, number: int):
+    """A plan that was kept."""
+    return saved_view(plan_numbered(batch_called(slug), number))
+
+
+@router.post("/{slug}/plan/{int:number}/stop", response=PlanView)
+def stopped(request: HttpRequest, slug: str, number: int):
+    """Let a plan that a worker solves end soon, proven less closely."""
+    person_with(request, Role.PLANNER, "Planning")
+    return saved_view(ask_to_stop(batch_called(slug), number))
+
+
+@router.post("/{slug}/plan/{int:number}/approve", response=PlanView)
 def approved(request: HttpRequest, slug: str, number: int):
     """Approve a plan: promises, purchases and work orders, all or nothing."""
     person = person_with(request, Role.PLANNER, "Approving a plan")
-    return _plan_view(approve(batch_called(slug), number, person))
+    return saved_view(approve(batch_called(slug), number, person))
+
+
+@router.post("/{slug}/customer-orders", response=list[OrderView])
+def new_order(request: HttpRequest, slug: str, given: NewOrder):
+    """Keep a customer's order."""
+    person = person_with(request, Role.PLANNER, "Planning")
+    batch = batch_called(slug)
+    add_order(
+        batch, given.customer, given.standard, given.count, given.sheets, given.due_on, person
+    )
+    return _orders(batch)
+
+
+@router.delete("/{slug}/customer-orders/{order}", response=list[OrderView])
+def order_off(request: HttpRequest, slug: str, order: int):
+    """Take an order off."""
+    person_with(request, Role.PLANNER, "Planning")
+    batch = batch_called(slug)
+    drop_order(batch, order)
+    return _orders(batch)
+
+
+@router.post("/{slug}/pins", response=list[PinView])
+def pin(request: HttpRequest, slug: str, given: NewPin):
+    """Pin how units end, or note something about them; empty words take it off."""
+    person = person_with(request, Role.PLANNER, "Planning")
+    batch = batch_called(slug)
+    pin_units(batch, given.tags, given.outcome, given.standard, given.option, given.note, person)
+    return _pins(batch)
 
 
 @router.get("/{slug}/case.json")
 def case_json(request: HttpRequest, slug: str):
     """The case of the batch as it stands now, for the core's command line."""
-    case = case_of(batch_called(slug))
-    answer = HttpResponse(case.model_dump_json(indent=2), content_type="application/json")
-    answer["Content-Disposition"] = f'attachment; filename="{slug}.case.json"'
+    return _download(case_of(batch_called(slug)).model_dump_json(indent=2), f"{slug}.case.json")
+
+
+@router.get("/{slug}/plan/{int:number}/case.json")
+def kept_case_json(request: HttpRequest, slug: str, number: int):
+    """The case that a kept plan was solved from."""
+    row = plan_numbered(batch_called(slug), number)
+    told = Case.model_validate(row.case).model_dump_json(indent=2)
+    return _download(told, f"{slug}.plan-{number}.case.json")
+
+
+def _kept(slug: str, number: int) -> Plan:
+    row = plan_numbered(batch_called(slug), number)
+    if row.plan is None:
+        raise NotThere(f"Plan {number} is not solved.")
+    return Plan.model_validate(row.plan)
+
+
+@router.get("/{slug}/plan/{int:number}/plan.json")
+def kept_plan_json(request: HttpRequest, slug: str, number: int):
+    """A kept plan whole, with every allocation."""
+    told = _kept(slug, number).model_dump_json(indent=2)
+    return _download(told, f"{slug}.plan-{number}.json")
+
+
+@router.get("/{slug}/plan/{int:number}/buying.csv")
+def buying_as_csv(request: HttpRequest, slug: str, number: int):
+    """The buying list as CSV."""
+    return _download(buying_csv(_kept(slug, number)), f"{slug}.to-buy.csv", "text/csv")
+
+
+@router.get("/{slug}/plan/{int:number}/buying.xlsx")
+def buying_as_xlsx(request: HttpRequest, slug: str, number: int):
+    """The buying list as XLSX."""
+    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return _download(buying_xlsx(_kept(slug, number)), f"{slug}.to-buy.xlsx", kind)
+
+
+def _download(told: str | bytes, name: str, kind: str = "application/json") -> HttpResponse:
+    answer = HttpResponse(told, content_type=kind)
+    answer["Content-Disposition"] = f'attachment; filename="{name}"'
     return answer

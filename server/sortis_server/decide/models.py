@@ -1,8 +1,9 @@
-"""Plans and the outcomes they gave."""
+"""Plans, the outcomes they gave, and what people wish of them: orders and pins."""
 
 from django.conf import settings
 from django.db import models
 
+from sortis_core.options import OutcomeKind
 from sortis_server.arrive.models import Batch, Unit
 
 
@@ -23,7 +24,11 @@ class PlanRow(models.Model):
     state = models.CharField(max_length=12, choices=PlanState.choices, default=PlanState.SOLVING)
     case = models.JSONField()
     plan = models.JSONField(null=True)
-    refusal = models.CharField(max_length=400, blank=True)
+    refusal = models.CharField(max_length=600, blank=True)
+    progress = models.JSONField(default=dict)
+    """What the worker is at: goal, best value, bound."""
+    stop_asked = models.BooleanField(default=False)
+    """The planner would rather have a plan soon than the last cent."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
     approved_by = models.ForeignKey(
@@ -44,9 +49,45 @@ class Outcome(models.Model):
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="outcomes")
     plan = models.ForeignKey(PlanRow, on_delete=models.PROTECT, related_name="outcomes")
     document = models.JSONField()
+    woken_at = models.DateTimeField(null=True)
+    """A part it is held for has come; the next plan may use it."""
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["unit", "plan"], name="outcome_once")]
 
     def __str__(self) -> str:
         return f"{self.unit.tag} {self.document['outcome']}"
+
+
+class CustomerOrder(models.Model):
+    """A customer wants so many units of a standard out of this batch."""
+
+    batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="customer_orders")
+    customer = models.CharField(max_length=80)
+    standard = models.CharField(max_length=60)
+    count = models.PositiveIntegerField()
+    sheets = models.JSONField(default=list)
+    """Keys of the models that will do; empty means any."""
+    due_on = models.DateField(null=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.count} for {self.customer}"
+
+
+class UnitPin(models.Model):
+    """What a person decided or noted about one unit."""
+
+    unit = models.OneToOneField(Unit, on_delete=models.CASCADE, related_name="pin")
+    outcome = models.CharField(max_length=20, choices=[(o, o) for o in OutcomeKind], blank=True)
+    """Empty for a note alone."""
+    standard = models.CharField(max_length=60, blank=True)
+    option = models.CharField(max_length=400, blank=True)
+    """Key of the very option chosen from the ladder."""
+    note = models.CharField(max_length=200, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now=True)
+
+    def __str__(self) -> str:
+        return f"{self.unit.tag} {self.outcome or self.note}"

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from sortis_core.plan.result import UnitOutcome
 from sortis_core.route.work import WorkOrder
+from sortis_core.stock import Condition
 from sortis_core.strip import Strip, draw_strip
 from sortis_server.arrive.services import batch_called, unit_tagged
 from sortis_server.arrive.views import newest_findings
@@ -29,7 +30,7 @@ class Fetch(BaseModel):
     for_place: str
     where: str
     state: str
-    """``ready``, ``fitted``, ``in another unit`` or ``on order``."""
+    """``ready``, ``to be tried``, ``fitted``, ``in another unit``, ``on order`` or ``lost``."""
 
 
 class OrderLine(BaseModel):
@@ -87,11 +88,14 @@ def _fetch(order: WorkOrderRow) -> list[Fetch]:
         if row.taken:
             state, where = "fitted", f"in {order.unit.tag}"
         elif row.lot:
-            state, where = "ready", row.lot.place
+            untried = row.lot.condition == Condition.HARVESTED_UNTESTED
+            state, where = "to be tried" if untried else "ready", row.lot.place
         elif row.giver:
             state, where = "in another unit", row.giver.tag
-        else:
+        elif row.purchase:
             state, where = "on order", f"{row.purchase.offer.supplier}"
+        else:
+            state, where = "lost", "failed its test"
         found.append(
             Fetch(
                 label=kinds[row.kind.key].label,

@@ -74,14 +74,31 @@ def tick(tag: str, version: int, by: Person) -> WorkOrderRow:
 def _part_in(
     unit: Unit, order: WorkOrderRow, action: Action, kinds: dict[str, PartKind], by: Person
 ) -> None:
-    reservation = order.reservations.select_for_update().get(place=action.place)
-    label = kinds[action.kind].label
+    for place, kind in action.parts:
+        _take(unit, order, place, kinds[kind].label, by)
+
+
+def _take(unit: Unit, order: WorkOrderRow, place: str, label: str, by: Person) -> None:
+    """One promised part leaves its lot for the unit."""
+    reservation = order.reservations.select_for_update().get(place=place)
     if reservation.lot is None:
         if reservation.giver:
             raise StepRefused(
                 f"{label} is still in {reservation.giver.tag}. Take it out there first."
             )
-        raise StepRefused(f"{label} is on order and not here yet. Book it in under Stock first.")
+        if reservation.purchase:
+            raise StepRefused(
+                f"{label} is on order and not here yet. Book it in under Stock first."
+            )
+        raise StepRefused(
+            f"The {label} promised to {unit.tag} failed its test. Press ! to stop the order; the "
+            "unit is then planned again."
+        )
+    if reservation.lot.condition == Condition.HARVESTED_UNTESTED:
+        raise StepRefused(
+            f"{label} {reservation.lot.place} was not tried yet. Try it, note under Stock whether "
+            "it works, then go on."
+        )
     unpromise(reservation.lot)
     move(reservation.lot, -1, f"fitted into {unit.tag}", by, unit)
     reservation.taken = True
@@ -93,8 +110,12 @@ def _part_out(unit: Unit, action: Action, kinds: dict[str, PartKind], by: Person
     if not action.takes_out:
         return
     kind = kinds[action.takes_out]
-    waits = isinstance(kind.facts, DriveFacts)
-    condition = Condition.AWAITING_SANITISING if waits else Condition.HARVESTED_TESTED
+    # What sits in a unit that starts was seen working with it.
+    condition = (
+        Condition.HARVESTED_TESTED if findings_of(unit).starts else Condition.HARVESTED_UNTESTED
+    )
+    if isinstance(kind.facts, DriveFacts):
+        condition = Condition.AWAITING_SANITISING
     row = PartKindRow.objects.get(key=kind.key)
     lot = new_lot(row, condition, f"out of {unit.tag}", kind.harvest_value_cents)
     move(lot, 1, f"taken out of {unit.tag}", by, unit)
@@ -148,8 +169,8 @@ def _undo_action(unit: Unit, order: WorkOrderRow, action: Action, by: Person) ->
             promised.save()
             unpromise(lot)
         move(lot, -1, f"put back into {unit.tag}", by, unit)
-    if action.verb == "fit":
-        reservation = order.reservations.get(place=action.place)
+    for place, _ in action.parts:
+        reservation = order.reservations.get(place=place)
         move(reservation.lot, 1, f"taken back out of {unit.tag}", by, unit)
         reservation.lot = promise(reservation.lot.pk)
         reservation.taken = False
@@ -173,6 +194,14 @@ def _actions(steps: tuple[WorkStep, ...]) -> tuple[Action, ...]:
     return tuple(action for step in steps for action in step.actions)
 
 
+def give_back(order: WorkOrderRow) -> None:
+    """Give back everything that is promised to an order and not fitted yet."""
+    for reservation in order.reservations.select_for_update().filter(taken=False):
+        if reservation.lot:
+            unpromise(reservation.lot)
+        reservation.delete()
+
+
 def stop(tag: str, version: int, words: str, by: Person) -> WorkOrderRow:
     """Not as written: stop the order, give its promises back, send the unit to inspection.
 
@@ -192,10 +221,7 @@ def stop(tag: str, version: int, words: str, by: Person) -> WorkOrderRow:
                 f"{listed(tags)} {'waits' if len(tags) == 1 else 'wait'} for parts of {tag}. Stop "
                 "those orders first, so that they are planned again."
             )
-        for reservation in order.reservations.select_for_update().filter(taken=False):
-            if reservation.lot:
-                unpromise(reservation.lot)
-            reservation.delete()
+        give_back(order)
         done = _actions(work.steps[: order.done_steps])
         if done:
             findings = after_actions(sheet_of(unit), findings_of(unit), done, part_kinds())

@@ -6,15 +6,18 @@ from sortis_server.people.models import Person, Role
 from sortis_server.problems import NotYours
 
 
-def person_with(request: HttpRequest, role: Role, doing: str) -> Person:
-    """The signed-in person, who must have the role.
+def person_with(request: HttpRequest, role: Role | tuple[Role, ...], doing: str) -> Person:
+    """The signed-in person, who must have the role, or one of several.
 
-    :raises NotYours: naming the role that does this.
+    :raises NotYours: naming the roles that do this.
     """
     person = request.user
-    if role not in person.roles:
+    roles = (role,) if isinstance(role, Role) else role
+    if not set(roles) & set(person.roles):
         has = ", ".join(person.roles) or "no role"
+        wanted = " or a ".join(roles)
         raise NotYours(
-            f"{doing} is for a {role}. {person.name} is signed in as {has}. Sign in as a {role}."
+            f"{doing} is for a {wanted}. {person.name} is signed in as {has}. Sign in as a "
+            f"{wanted}."
         )
     return person

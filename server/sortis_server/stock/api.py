@@ -1,28 +1,37 @@
-"""The store: what is there, what is promised, what is on its way."""
+"""The store: what is there, what is promised, what is to be bought and on its way."""
 
-from datetime import datetime, timedelta
+from datetime import date, datetime
+from typing import Literal
 
 from django.http import HttpRequest
 from ninja import Router
 from pydantic import BaseModel, Field
 
+from sortis_core.stock import Condition, PriceBreak
+from sortis_server.devices import supplier_address
 from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
+from sortis_server.stock.counting import count_lot, receive_parts, settle_lot
 from sortis_server.stock.models import Lot, Movement, OfferRow, Purchase
-from sortis_server.stock.services import part_kinds, receive
+from sortis_server.stock.services import expected_on, part_kinds, receive
+from sortis_server.stock.supplier import fetch_quotes, mark_ordered, send_order
 
 router = Router(tags=["stock"])
 NEWEST_MOVEMENTS = 40
+NEWEST_PURCHASES = 100
 
 
 class LotView(BaseModel):
     """One lot."""
 
     id: int
+    kind: str
+    label: str
     condition: str
     place: str
     on_hand: int
     promised: int
+    promised_to: list[str]
     unit_cost_cents: int
 
 
@@ -30,9 +39,12 @@ class OfferView(BaseModel):
     """One offer."""
 
     supplier: str
+    article: str
     price_cents: int
     limit: int
     days: int
+    pack_size: int
+    breaks: list[PriceBreak]
 
 
 class KindView(BaseModel):
@@ -47,15 +59,20 @@ class KindView(BaseModel):
 
 
 class PurchaseView(BaseModel):
-    """Parts on their way."""
+    """Parts to be ordered or on their way."""
 
     id: int
     label: str
     supplier: str
+    article: str
     count: int
+    price_cents: int
     batch: str
-    due: datetime
-    arrived: bool
+    due: date
+    state: str
+    reference: str
+    waiting: list[str]
+    """Tags of the units that wait for it."""
 
 
 class MovementView(BaseModel):
@@ -73,44 +90,98 @@ class MovementView(BaseModel):
 class StockView(BaseModel):
     """The whole store."""
 
+    supplier: bool
+    """Whether a supplier can be called."""
     kinds: list[KindView]
+    waiting: list[LotView]
+    """Parts that wait to be tried, and drives that wait to be sanitised."""
     purchases: list[PurchaseView]
     movements: list[MovementView]
 
 
 class Arrived(BaseModel):
-    """Where the parts were put."""
+    """Where the parts were put, and how many came where not all did."""
 
     place: str = Field(min_length=1, max_length=60)
+    count: int | None = Field(default=None, ge=1)
+
+
+class Received(BaseModel):
+    """Parts that no purchase brought."""
+
+    kind: str
+    condition: Condition = Condition.NEW
+    place: str = Field(min_length=1, max_length=60)
+    count: int = Field(ge=1, le=100_000)
+    unit_cost_cents: int = Field(ge=0, le=100_000_000)
+    words: str = Field(default="", max_length=100)
+
+
+class Counted(BaseModel):
+    """What somebody counted in a lot."""
+
+    counted: int = Field(ge=0, le=100_000)
+    words: str = Field(default="", max_length=100)
+
+
+class Settled(BaseModel):
+    """How many of a waiting lot are good and how many bad."""
+
+    good: int = Field(ge=0)
+    bad: int = Field(ge=0)
+    words: str = Field(default="", max_length=100)
+    place: str = Field(default="", max_length=60)
+
+
+class Purchases(BaseModel):
+    """Purchases to order, and how."""
+
+    ids: list[int] = Field(min_length=1, max_length=200)
+    how: Literal["supplier", "by hand"] = "supplier"
+    reference: str = Field(default="", max_length=60)
+
+
+def _lot(lot: Lot, label: str) -> LotView:
+    waits = lot.reservation_set.all()
+    return LotView(
+        id=lot.pk,
+        kind=lot.kind.key,
+        label=label,
+        condition=lot.condition,
+        place=lot.place,
+        on_hand=lot.on_hand,
+        promised=lot.promised,
+        promised_to=sorted({row.order.unit.tag for row in waits if not row.taken}),
+        unit_cost_cents=lot.unit_cost_cents,
+    )
 
 
 def _stock() -> StockView:
     kinds = part_kinds()
     lots: dict[str, list[LotView]] = {}
-    for lot in Lot.objects.filter(on_hand__gt=0).select_related("kind").order_by("place"):
-        lots.setdefault(lot.kind.key, []).append(
-            LotView(
-                id=lot.pk,
-                condition=lot.condition,
-                place=lot.place,
-                on_hand=lot.on_hand,
-                promised=lot.promised,
-                unit_cost_cents=lot.unit_cost_cents,
-            )
-        )
+    waiting: list[LotView] = []
+    unsettled = (Condition.HARVESTED_UNTESTED, Condition.AWAITING_SANITISING)
+    rows = Lot.objects.filter(on_hand__gt=0).select_related("kind")
+    for lot in rows.prefetch_related("reservation_set__order__unit").order_by("place", "pk"):
+        view = _lot(lot, kinds[lot.kind.key].label)
+        lots.setdefault(lot.kind.key, []).append(view)
+        if lot.condition in unsettled:
+            waiting.append(view)
     offers: dict[str, list[OfferView]] = {}
-    for offer in OfferRow.objects.select_related("kind").order_by("price_cents"):
+    for offer in OfferRow.objects.select_related("kind").order_by("price_cents", "pk"):
         offers.setdefault(offer.kind.key, []).append(
             OfferView(
                 supplier=offer.supplier,
+                article=offer.article,
                 price_cents=offer.price_cents,
                 limit=offer.limit,
                 days=offer.days,
+                pack_size=offer.pack_size,
+                breaks=offer.breaks,
             )
         )
-    purchases = Purchase.objects.select_related("offer__kind", "batch").order_by("-pk")
-    movements = Movement.objects.select_related("lot__kind", "unit", "by").order_by("-pk")
     return StockView(
+        supplier=bool(supplier_address()),
         kinds=[
             KindView(
                 key=key,
@@ -118,35 +189,59 @@ def _stock() -> StockView:
                 type=kind.facts.type,
                 lots=lots.get(key, []),
                 offers=offers.get(key, []),
-                free=sum(lot.on_hand - lot.promised for lot in lots.get(key, [])),
+                free=sum(
+                    lot.on_hand - lot.promised
+                    for lot in lots.get(key, [])
+                    if lot.condition not in unsettled
+                ),
             )
             for key, kind in kinds.items()
         ],
-        purchases=[
-            PurchaseView(
-                id=row.pk,
-                label=kinds[row.offer.kind.key].label,
-                supplier=row.offer.supplier,
-                count=row.count,
-                batch=row.batch.name,
-                due=row.ordered_at + timedelta(days=row.offer.days),
-                arrived=row.lot_id is not None,
-            )
-            for row in purchases
-        ],
-        movements=[
-            MovementView(
-                label=kinds[row.lot.kind.key].label,
-                change=row.change,
-                place=row.lot.place,
-                reason=row.reason,
-                unit=row.unit.tag if row.unit else "",
-                by=row.by.name,
-                at=row.at,
-            )
-            for row in movements[:NEWEST_MOVEMENTS]
-        ],
+        waiting=waiting,
+        purchases=_purchases(),
+        movements=_movements(Movement.objects.all()),
     )
+
+
+def _purchases() -> list[PurchaseView]:
+    kinds = part_kinds()
+    rows = Purchase.objects.select_related("offer__kind", "batch")
+    rows = rows.prefetch_related("reservation_set__order__unit").order_by("-pk")
+    return [
+        PurchaseView(
+            id=row.pk,
+            label=kinds[row.offer.kind.key].label,
+            supplier=row.offer.supplier,
+            article=row.offer.article,
+            count=row.count,
+            price_cents=row.price_cents,
+            batch=row.batch.name,
+            due=expected_on(row),
+            state=row.state,
+            reference=row.reference,
+            waiting=sorted(
+                {r.order.unit.tag for r in row.reservation_set.all() if r.lot_id is None}
+            ),
+        )
+        for row in rows[:NEWEST_PURCHASES]
+    ]
+
+
+def _movements(rows) -> list[MovementView]:
+    kinds = part_kinds()
+    rows = rows.select_related("lot__kind", "unit", "by").order_by("-pk")
+    return [
+        MovementView(
+            label=kinds[row.lot.kind.key].label,
+            change=row.change,
+            place=row.lot.place,
+            reason=row.reason,
+            unit=row.unit.tag if row.unit else "",
+            by=row.by.name,
+            at=row.at,
+        )
+        for row in rows[:NEWEST_MOVEMENTS]
+    ]
 
 
 @router.get("", response=StockView)
@@ -155,9 +250,68 @@ def stock(request: HttpRequest):
     return _stock()
 
 
+@router.get("/lots/{lot}/movements", response=list[MovementView])
+def lot_movements(request: HttpRequest, lot: int):
+    """What changed the count of one lot, newest first."""
+    return _movements(Movement.objects.filter(lot=lot))
+
+
+@router.post("/received", response=StockView)
+def received(request: HttpRequest, given: Received):
+    """Book parts in that no purchase brought."""
+    person = person_with(request, Role.STOREKEEPER, "Booking parts in")
+    receive_parts(
+        given.kind,
+        given.condition,
+        given.place,
+        given.count,
+        given.unit_cost_cents,
+        given.words,
+        person,
+    )
+    return _stock()
+
+
+@router.post("/lots/{lot}/counted", response=StockView)
+def counted(request: HttpRequest, lot: int, given: Counted):
+    """Set a lot right after a count; the difference needs a reason."""
+    person = person_with(request, Role.STOREKEEPER, "Counting the store")
+    count_lot(lot, given.counted, given.words, person)
+    return _stock()
+
+
+@router.post("/lots/{lot}/settled", response=StockView)
+def settled(request: HttpRequest, lot: int, given: Settled):
+    """Parts that waited were tried, drives sanitised: good ones become usable, bad ones go."""
+    roles = (Role.STOREKEEPER, Role.TECHNICIAN)
+    person = person_with(request, roles, "Trying parts")
+    settle_lot(lot, given.good, given.bad, given.words, given.place, person)
+    return _stock()
+
+
 @router.post("/purchases/{purchase}/arrived", response=StockView)
 def arrived(request: HttpRequest, purchase: int, given: Arrived):
     """Book a purchase into the store."""
     person = person_with(request, Role.STOREKEEPER, "Booking parts in")
-    receive(purchase, given.place, person)
+    receive(purchase, given.place, person, given.count)
+    return _stock()
+
+
+@router.post("/purchases/order", response=StockView)
+def order(request: HttpRequest, given: Purchases):
+    """Send purchases to the supplier, or note that they were ordered by hand."""
+    roles = (Role.STOREKEEPER, Role.PLANNER)
+    person_with(request, roles, "Ordering parts")
+    if given.how == "supplier":
+        send_order(given.ids)
+    else:
+        mark_ordered(given.ids, given.reference)
+    return _stock()
+
+
+@router.post("/quotes", response=StockView)
+def quotes(request: HttpRequest):
+    """Bring the offers up to date with what the supplier quotes now."""
+    person_with(request, (Role.STOREKEEPER, Role.PLANNER), "Asking the supplier")
+    fetch_quotes()
     return _stock()

@@ -63,11 +63,17 @@ class OfferRow(models.Model):
     """Parts of a kind that a supplier offers."""
 
     kind = models.ForeignKey(PartKindRow, on_delete=models.PROTECT, related_name="offers")
+    article = models.CharField(max_length=60, blank=True)
+    """The supplier's number; empty for an offer noted by hand."""
     supplier = models.CharField(max_length=80)
     price_cents = models.PositiveIntegerField()
     limit = models.IntegerField()
     """How many are still to be had; what is ordered goes off it."""
     days = models.PositiveIntegerField()
+    pack_size = models.PositiveIntegerField(default=1)
+    breaks = models.JSONField(default=list)
+    """The core's PriceBreak documents."""
+    quoted_at = models.DateTimeField(auto_now=True)
 
     class Meta:
         constraints = [
@@ -78,13 +84,31 @@ class OfferRow(models.Model):
         return f"{self.kind.key} from {self.supplier}"
 
 
+class PurchaseState(models.TextChoices):
+    """How far a purchase is."""
+
+    PLANNED = "to be ordered"
+    ORDERED = "ordered"
+    ARRIVED = "arrived"
+    CANCELLED = "cancelled"
+
+
 class Purchase(models.Model):
-    """Parts ordered for a plan; they become a lot when they arrive."""
+    """Parts that an approved plan buys; they become a lot when they arrive."""
 
     offer = models.ForeignKey(OfferRow, on_delete=models.PROTECT)
     batch = models.ForeignKey("arrive.Batch", on_delete=models.PROTECT)
     count = models.PositiveIntegerField()
-    ordered_at = models.DateTimeField(auto_now_add=True)
+    price_cents = models.PositiveIntegerField()
+    """Of one, at this count."""
+    state = models.CharField(
+        max_length=15, choices=PurchaseState.choices, default=PurchaseState.PLANNED
+    )
+    planned_at = models.DateTimeField(auto_now_add=True)
+    reference = models.CharField(max_length=60, blank=True)
+    """The supplier's order number."""
+    due_on = models.DateField(null=True)
+    """When the supplier says they come; until ordered, reckoned from the offer."""
     lot = models.ForeignKey(Lot, on_delete=models.PROTECT, null=True)
     """The lot they were booked into; empty while on their way."""
 

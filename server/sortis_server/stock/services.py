@@ -1,7 +1,11 @@
 """Move parts. Every change of a count is a movement written in the same transaction."""
 
+from collections.abc import Set
+from datetime import date, timedelta
+
 from django.db import IntegrityError, transaction
-from django.db.models import F, Q
+from django.db.models import Count, F, Q
+from django.dispatch import Signal
 
 from sortis_core.base import SortisError
 from sortis_core.stock import Condition, PartKind
@@ -10,7 +14,17 @@ from sortis_core.stock import Offer as CoreOffer
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
-from sortis_server.stock.models import Lot, Movement, OfferRow, PartKindRow, Purchase
+from sortis_server.stock.models import (
+    Lot,
+    Movement,
+    OfferRow,
+    PartKindRow,
+    Purchase,
+    PurchaseState,
+)
+
+parts_arrived = Signal()
+"""Usable parts came into the store; ``kind`` is their row. What waits for them listens."""
 
 
 class StockRefused(SortisError):
@@ -25,9 +39,13 @@ def part_kinds() -> dict[str, PartKind]:
     return {row.key: PartKind.model_validate(row.document) for row in rows}
 
 
-def free_lots() -> tuple[CoreLot, ...]:
-    """What lies in the store and is promised to nobody, as the core sees it."""
-    rows = Lot.objects.filter(on_hand__gt=F("promised")).select_related("kind").order_by("pk")
+def free_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:
+    """What lies in the store and is promised to nobody, as the core sees it.
+
+    :param also: keys of lots to list even where all is promised.
+    """
+    wanted = [_row_id(key) for key in also if key.startswith("lot-")]
+    rows = Lot.objects.filter(Q(on_hand__gt=F("promised")) | Q(pk__in=wanted))
     return tuple(
         CoreLot(
             key=f"lot-{row.pk}",
@@ -37,23 +55,59 @@ def free_lots() -> tuple[CoreLot, ...]:
             count=row.on_hand - row.promised,
             unit_cost_cents=row.unit_cost_cents,
         )
-        for row in rows
+        for row in rows.select_related("kind").order_by("pk")
     )
+
+
+def incoming_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:
+    """Parts bought before that are on their way and promised to nobody.
+
+    :param also: keys of purchases to list even where all of them is promised.
+    """
+    rows = Purchase.objects.filter(lot=None).exclude(state=PurchaseState.CANCELLED)
+    rows = rows.annotate(taken=Count("reservation", filter=Q(reservation__lot=None)))
+    return tuple(
+        CoreLot(
+            key=f"purchase-{row.pk}",
+            kind=row.offer.kind.key,
+            condition=Condition.NEW,
+            place=f"on its way from {row.offer.supplier}",
+            count=row.count - row.taken,
+            unit_cost_cents=row.price_cents,
+            days=max(0, (expected_on(row) - date.today()).days),
+        )
+        for row in rows.select_related("offer__kind").order_by("pk")
+        if row.count > row.taken or f"purchase-{row.pk}" in also
+    )
+
+
+def expected_on(purchase: Purchase) -> date:
+    """When a purchase should be here."""
+    planned = purchase.planned_at.date() + timedelta(days=purchase.offer.days)
+    return purchase.due_on or planned
+
+
+def _row_id(key: str) -> int:
+    """Id of the row behind a core key: ``lot-12`` is 12."""
+    return int(key.rsplit("-", 1)[1])
 
 
 def open_offers() -> tuple[CoreOffer, ...]:
     """What can still be bought, as the core sees it."""
     rows = OfferRow.objects.filter(limit__gt=0).select_related("kind").order_by("pk")
-    return tuple(
-        CoreOffer(
-            key=f"offer-{row.pk}",
-            kind=row.kind.key,
-            supplier=row.supplier,
-            price_cents=row.price_cents,
-            limit=row.limit,
-            days=row.days,
-        )
-        for row in rows
+    return tuple(_core_offer(row) for row in rows)
+
+
+def _core_offer(row: OfferRow) -> CoreOffer:
+    return CoreOffer(
+        key=f"offer-{row.pk}",
+        kind=row.kind.key,
+        supplier=row.supplier,
+        price_cents=row.price_cents,
+        limit=row.limit,
+        days=row.days,
+        pack_size=row.pack_size,
+        breaks=row.breaks,
     )
 
 
@@ -104,31 +158,57 @@ def promise(lot_id: int, count: int = 1) -> Lot:
     return lot
 
 
+def promise_incoming(purchase_id: int, count: int) -> None:
+    """See that a purchase on its way has so many parts that nobody waits for.
+
+    :raises StaleVersion: where it has not, or came in meanwhile.
+    """
+    purchase = (
+        Purchase.objects.select_for_update()
+        .select_related("offer__kind")
+        .filter(pk=purchase_id)
+        .first()
+    )
+    free = 0
+    if purchase and purchase.lot_id is None and purchase.state != PurchaseState.CANCELLED:
+        free = purchase.count - purchase.reservation_set.count()
+    if free < count:
+        raise StaleVersion(
+            "Parts on their way that this plan counts on came in or were promised meanwhile. "
+            "Nothing was approved. Plan again."
+        )
+
+
 def unpromise(lot: Lot, count: int = 1) -> None:
     """Give a promise back."""
     Lot.objects.filter(pk=lot.pk).update(promised=F("promised") - count)
 
 
-def order_parts(offer_id: int, batch: Batch, count: int) -> Purchase:
-    """Order parts on an offer.
+def plan_purchase(offer_id: int, batch: Batch, count: int) -> Purchase:
+    """Take parts off an offer; the purchase waits to be sent to the supplier.
 
     :raises StaleVersion: where fewer are to be had than the plan reckoned with.
     """
     changed = OfferRow.objects.filter(pk=offer_id, limit__gte=count).update(
         limit=F("limit") - count
     )
-    offer = OfferRow.objects.select_related("kind").get(pk=offer_id)
-    if not changed:
+    offer = OfferRow.objects.select_related("kind").filter(pk=offer_id).first()
+    if offer is None or not changed:
+        left = f"{offer.supplier} has only {offer.limit} {offer.kind.key}" if offer else "The offer"
         raise StaleVersion(
-            f"{offer.supplier} has only {offer.limit} {offer.kind.key} left. Nothing was approved. "
-            "Plan again."
+            f"{left} left. Nothing was approved. Plan again."
+            if offer
+            else "An offer of this plan is gone. Nothing was approved. Plan again."
         )
-    return Purchase.objects.create(offer=offer, batch=batch, count=count)
+    price = _core_offer(offer).each_cents(count)
+    return Purchase.objects.create(offer=offer, batch=batch, count=count, price_cents=price)
 
 
-def receive(purchase_id: int, place: str, by: Person) -> Purchase:
-    """Book an ordered purchase into the store and hand it to the orders that wait for it.
+def receive(purchase_id: int, place: str, by: Person, count: int | None = None) -> Purchase:
+    """Book a purchase into the store and hand it to the orders that wait for it.
 
+    :param count: parts that really came, where not all did; what is short is named to the orders
+        of the last tags, which stay waiting.
     :raises NotThere: for an unknown purchase. :raises StockRefused: where it came already.
     """
     with transaction.atomic():
@@ -142,13 +222,40 @@ def receive(purchase_id: int, place: str, by: Person) -> Purchase:
             raise NotThere("There is no such purchase.")
         if purchase.lot_id:
             raise StockRefused("This purchase was booked in already.")
+        came = purchase.count if count is None else count
+        if not 0 < came <= purchase.count:
+            raise StockRefused(
+                f"{purchase.count} were bought; {came} cannot have come. Book more under Receive."
+            )
         offer = purchase.offer
-        lot = new_lot(offer.kind, Condition.NEW, place, offer.price_cents, merge=False)
-        move(lot, purchase.count, f"received from {offer.supplier}", by)
-        purchase.lot = lot
+        lot = new_lot(offer.kind, Condition.NEW, place, purchase.price_cents, merge=False)
+        move(lot, came, f"received from {offer.supplier}", by)
+        if came < purchase.count:
+            # The rest is still on its way: a purchase of its own, so that both sums stay true.
+            Purchase.objects.create(
+                offer=offer,
+                batch=purchase.batch,
+                count=purchase.count - came,
+                price_cents=purchase.price_cents,
+                state=purchase.state,
+                reference=purchase.reference,
+                due_on=purchase.due_on,
+            )
+            purchase.count = came
+        purchase.lot, purchase.state = lot, PurchaseState.ARRIVED
         purchase.save()
-        waiting = purchase.reservation_set.select_for_update().filter(lot=None)
-        for reservation in waiting:
+        waiting = list(
+            purchase.reservation_set.select_for_update()
+            .filter(lot=None)
+            .order_by("order__unit__tag")
+        )
+        for reservation in waiting[:came]:
             reservation.lot = promise(lot.pk)
             reservation.save()
+        if rest := waiting[came:]:
+            still = Purchase.objects.filter(lot=None, offer=offer, batch=purchase.batch)
+            for reservation in rest:
+                reservation.purchase = still.order_by("-pk").first()
+                reservation.save()
+        parts_arrived.send(sender=Lot, kind=offer.kind)
         return purchase

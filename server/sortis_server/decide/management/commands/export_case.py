@@ -4,7 +4,7 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from sortis_core.base import SortisError
 from sortis_server.arrive.services import batch_called
-from sortis_server.decide.services import case_of
+from sortis_server.decide.cases import case_of
 
 
 class Command(BaseCommand):

@@ -1,0 +1,167 @@
+"""Approve a plan: outcomes, promises, purchases and work orders in one transaction."""
+
+from collections import Counter
+
+from django.db import transaction
+from django.utils import timezone
+
+from sortis_core.options import OutcomeKind
+from sortis_core.plan import Case, Plan
+from sortis_core.plan.result import Allocation
+from sortis_core.route.work import plan_work
+from sortis_core.stages import Stage, after_decision
+from sortis_core.stock import PartKind
+from sortis_server.arrive.models import Batch, Unit
+from sortis_server.arrive.views import newest_findings
+from sortis_server.decide.models import Outcome, PlanRow, PlanState
+from sortis_server.decide.services import PlanRefused
+from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
+from sortis_server.fit.services import give_back
+from sortis_server.people.models import Person
+from sortis_server.problems import StaleVersion
+from sortis_server.stock.models import PartKindRow
+from sortis_server.stock.services import part_kinds, plan_purchase, promise, promise_incoming
+
+
+def approve(batch: Batch, number: int, by: Person) -> PlanRow:
+    """Make a plan happen: promise its parts, order what it buys, write its work orders.
+
+    Work orders that the plan keeps stay as they are; those it changes are withdrawn first, so
+    that their parts are free. All or nothing: where stock or units changed since the plan was
+    solved, nothing is approved.
+
+    :raises StaleVersion: with what changed.
+    """
+    with transaction.atomic():
+        Batch.objects.select_for_update().get(pk=batch.pk)
+        row = batch.plans.select_for_update().filter(number=number).first()
+        if row is None or row.plan is None:
+            raise PlanRefused("There is no solved plan of that number. Plan the batch first.")
+        if row.state == PlanState.APPROVED:
+            raise StaleVersion(
+                f"{row.approved_by.name} has approved this plan already. Nothing was done twice."
+            )
+        plan, case = Plan.model_validate(row.plan), Case.model_validate(row.case)
+        units = _units_as_planned(batch, case)
+        _withdraw(plan, case, units, number)
+        _carry_out(row, plan, case, units)
+        row.state, row.approved_by, row.approved_at = PlanState.APPROVED, by, timezone.now()
+        row.save()
+        return row
+
+
+def _units_as_planned(batch: Batch, case: Case) -> dict[str, Unit]:
+    """The units of the case, locked.
+
+    :raises StaleVersion: where one has moved on or was inspected again since.
+    """
+    wanted = [unit.tag for unit in case.units]
+    rows = list(batch.units.select_for_update().filter(tag__in=wanted).order_by("pk"))
+    findings = newest_findings(rows)
+    units = {unit.tag: unit for unit in rows}
+    stood = {kept.tag for kept in case.released}
+    for planned in case.units:
+        unit = units.get(planned.tag)
+        waits = Stage.FIT if planned.tag in stood else Stage.DECIDE
+        if unit is None or unit.stage != waits or findings[unit.pk] != planned.findings:
+            raise StaleVersion(
+                f"{planned.tag} was inspected again or decided since this plan was solved. "
+                "Nothing was approved. Plan again; the new plan sees the change."
+            )
+    return units
+
+
+def _withdraw(plan: Plan, case: Case, units: dict[str, Unit], number: int) -> None:
+    """Take back the work orders that the plan changes.
+
+    :raises StaleVersion: where one that it counts on was begun meanwhile.
+    """
+    stood = {kept.tag for kept in case.released}
+    orders = {
+        order.unit.tag: order
+        for order in WorkOrderRow.objects.select_for_update()
+        .filter(unit__in=[units[tag] for tag in stood], state=OrderState.OPEN)
+        .select_related("unit")
+    }
+    for tag in sorted(stood):
+        order = orders.get(tag)
+        if order is None or order.done_steps:
+            raise StaleVersion(
+                f"Work on {tag} has begun since this plan was solved. Nothing was approved. Plan "
+                "again; what is begun is not planned over."
+            )
+    for change in plan.changes:
+        order = orders[change.tag]
+        give_back(order)
+        order.state, order.words = OrderState.STOPPED, f"Changed by plan {number}."
+        order.version += 1
+        order.save()
+
+
+def _carry_out(row: PlanRow, plan: Plan, case: Case, units: dict[str, Unit]) -> None:
+    kinds = part_kinds()
+    orders: dict[str, WorkOrderRow] = {}
+    sheets = {sheet.key: sheet for sheet in case.sheets}
+    findings = {unit.tag: unit.findings for unit in case.units}
+    for decided in plan.outcomes:
+        if decided.kept:
+            continue
+        unit = units[decided.tag]
+        outcome = Outcome.objects.create(
+            unit=unit, plan=row, document=decided.model_dump(mode="json")
+        )
+        unit.stage = after_decision(decided.outcome)
+        unit.save()
+        if decided.outcome in (OutcomeKind.FIT, OutcomeKind.DONOR):
+            work = plan_work(
+                sheets[unit.sheet_key],
+                findings[unit.tag],
+                decided.actions,
+                kinds,
+                case.policy,
+                donor=decided.outcome is OutcomeKind.DONOR,
+            )
+            orders[unit.tag] = WorkOrderRow.objects.create(
+                unit=unit, outcome=outcome, document=work.model_dump(mode="json")
+            )
+    _promise_parts(row.batch, plan, orders, units, kinds)
+
+
+def _promise_parts(
+    batch: Batch,
+    plan: Plan,
+    orders: dict[str, WorkOrderRow],
+    units: dict[str, Unit],
+    kinds: dict[str, PartKind],
+) -> None:
+    rows = {row.key: row for row in PartKindRow.objects.filter(key__in=kinds)}
+    purchases = {
+        line.offer: plan_purchase(row_id(line.offer), batch, line.count) for line in plan.buying
+    }
+    new = [part for part in plan.allocations if part.tag in orders]
+    for lot, count in sorted(Counter(p.source_key for p in new if p.source == "lot").items()):
+        # One statement a lot, in one order everywhere: two planners never wait for each other.
+        if lot.startswith("lot-"):
+            promise(row_id(lot), count)
+        else:
+            promise_incoming(row_id(lot), count)
+
+    def waits_for(part: Allocation) -> dict:
+        if part.source == "offer":
+            return {"purchase": purchases[part.source_key]}
+        if part.source == "unit":
+            return {"giver": units[part.source_key]}
+        field = "lot_id" if part.source_key.startswith("lot-") else "purchase_id"
+        return {field: row_id(part.source_key)}
+
+    Reservation.objects.bulk_create(
+        Reservation(
+            order=orders[part.tag], place=part.place, kind=rows[part.kind], **waits_for(part)
+        )
+        for part in new
+    )
+
+
+def row_id(key: str) -> int:
+    """Id of the row behind a core key: ``lot-12`` is 12."""
+    return int(key.rsplit("-", 1)[1])

@@ -1,0 +1,192 @@
+"""The case of a batch: everything its plan is solved from, as it stands now."""
+
+from collections import defaultdict
+from collections.abc import Sequence
+from datetime import date
+
+from ninja import Schema
+from pydantic import Field
+
+from sortis_core.options import OutcomeKind
+from sortis_core.plan import Case, CaseUnit, Goal, Pin, Released, SalesOrder
+from sortis_core.plan.result import Allocation, UnitOutcome
+from sortis_core.route.minutes import Skill, SkillMinutes
+from sortis_core.stages import Stage
+from sortis_core.standards import Policy
+from sortis_core.stock import Lot
+from sortis_server.arrive.models import Batch, Unit
+from sortis_server.arrive.views import newest_findings
+from sortis_server.decide.models import UnitPin
+from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
+from sortis_server.sheets.services import newest_standards, sheet_version
+from sortis_server.stock.models import Purchase
+from sortis_server.stock.services import free_lots, incoming_lots, open_offers, part_kinds
+
+
+class Dials(Schema):
+    """What the planner turned; nothing given means what the batch has left, by its own policy."""
+
+    money_cents: int | None = Field(default=None, ge=0)
+    bench_minutes: float | None = Field(default=None, ge=0)
+    skills: dict[Skill, float] | None = None
+    """Most minutes of single skills."""
+    goal: Goal = Goal.CONTRIBUTION
+    policy: Policy | None = None
+
+
+def case_of(batch: Batch, dials: Dials | None = None) -> Case:
+    """Everything a plan of the batch is solved from.
+
+    Units that wait for a decision, and those whose approved work was not begun: these keep it
+    unless a pin or an order forces otherwise.
+    """
+    dials = dials or Dials()
+    orders = standing_orders(batch)
+    units = list(batch.units.filter(stage=Stage.DECIDE).order_by("tag"))
+    units += [order.unit for order in orders]
+    findings = newest_findings(units)
+    units = sorted((unit for unit in units if unit.pk in findings), key=lambda unit: unit.tag)
+    tags = {unit.tag for unit in units}
+    sheets = {
+        unit.sheet_key: sheet_version(unit.sheet_key, unit.sheet_version)
+        for unit in sorted(units, key=lambda unit: unit.sheet_version)
+    }
+    left_money, left_minutes = what_is_left(batch)
+    released = _released(orders)
+    lots = _lots(released)
+    skills = batch.skill_minutes if dials.skills is None else dials.skills
+    today = date.today()
+    return Case(
+        batch=batch.name,
+        currency=batch.currency,
+        policy=dials.policy or Policy.model_validate(batch.policy),
+        goal=dials.goal,
+        money_cents=left_money if dials.money_cents is None else dials.money_cents,
+        # Work that stands is part of the plan, and so are its minutes.
+        bench_minutes=(left_minutes if dials.bench_minutes is None else dials.bench_minutes)
+        + sum(kept.minutes for kept in released),
+        skills=tuple(
+            SkillMinutes(skill=Skill(skill), minutes=minutes)
+            for skill, minutes in sorted(skills.items())
+        ),
+        days=days_left(batch, today),
+        sheets=tuple(sheets[key] for key in sorted(sheets)),
+        standards=newest_standards(),
+        kinds=tuple(part_kinds().values()),
+        lots=lots,
+        offers=open_offers(),
+        units=tuple(CaseUnit(tag=unit.tag, findings=findings[unit.pk]) for unit in units),
+        orders=tuple(
+            SalesOrder(
+                key=f"order-{row.pk}",
+                customer=row.customer,
+                standard=row.standard,
+                count=row.count,
+                sheets=tuple(row.sheets),
+                days=None if row.due_on is None else max(0, (row.due_on - today).days),
+            )
+            for row in batch.customer_orders.order_by("pk")
+        ),
+        pins=tuple(
+            Pin(
+                tag=pin.unit.tag,
+                outcome=OutcomeKind(pin.outcome),
+                standard=pin.standard,
+                option=pin.option,
+            )
+            for pin in UnitPin.objects.filter(unit__batch=batch)
+            .exclude(outcome="")
+            .select_related("unit")
+            .order_by("unit__tag")
+            if pin.unit.tag in tags
+        ),
+        released=released,
+    )
+
+
+def days_left(batch: Batch, today: date) -> int | None:
+    """Days until the due day; None once it has passed, when any day is late alike."""
+    days = (batch.due_on - today).days
+    return days if days >= 0 else None
+
+
+def standing_orders(batch: Batch) -> list[WorkOrderRow]:
+    """Approved work orders of the batch that nobody has begun, by tag."""
+    return list(
+        WorkOrderRow.objects.filter(unit__batch=batch, state=OrderState.OPEN, done_steps=0)
+        .select_related("unit", "outcome")
+        .order_by("unit__tag")
+    )
+
+
+def _released(orders: Sequence[WorkOrderRow]) -> tuple[Released, ...]:
+    rows = Reservation.objects.filter(order__in=orders).select_related(
+        "kind", "lot", "purchase", "giver"
+    )
+    parts: dict[int, list[Reservation]] = defaultdict(list)
+    for row in rows.order_by("place"):
+        parts[row.order_id].append(row)
+    released: list[Released] = []
+    for order in orders:
+        decided = UnitOutcome.model_validate(order.outcome.document)
+        tag = order.unit.tag
+        released.append(
+            Released(
+                tag=tag,
+                outcome=decided.outcome,
+                standard=decided.standard,
+                actions=decided.actions,
+                parts=tuple(_promised(tag, row) for row in parts[order.pk]),
+                price_cents=decided.price_cents,
+                labour_cents=decided.labour_cents,
+                fees_cents=decided.fees_cents,
+                minutes=decided.minutes,
+                skills=decided.skills,
+            )
+        )
+    return tuple(released)
+
+
+def _promised(tag: str, row: Reservation) -> Allocation:
+    if row.lot:
+        source, key, cost = "lot", f"lot-{row.lot_id}", row.lot.unit_cost_cents
+    elif row.purchase:
+        source, key, cost = "lot", f"purchase-{row.purchase_id}", row.purchase.price_cents
+    else:
+        source, key, cost = "unit", row.giver.tag, row.kind.document["harvest_value_cents"]
+    return Allocation(
+        tag=tag,
+        place=row.place,
+        kind=row.kind.key,
+        source=source,
+        source_key=key,
+        unit_cost_cents=cost,
+    )
+
+
+def _lots(released: tuple[Released, ...]) -> tuple[Lot, ...]:
+    """Free parts, parts on their way, and lots that are empty but for what is promised."""
+    promised = {part.source_key for kept in released for part in kept.parts if part.source == "lot"}
+    return (*free_lots(promised), *incoming_lots(promised))
+
+
+def what_is_left(batch: Batch) -> tuple[int, float]:
+    """Cents and minutes of the batch that no approved plan has taken."""
+    spent = sum(
+        count * price
+        for count, price in Purchase.objects.filter(batch=batch).values_list("count", "price_cents")
+    )
+    promised = sum(
+        order.outcome.document["minutes"]
+        for order in WorkOrderRow.objects.filter(unit__batch=batch)
+        .exclude(state=OrderState.STOPPED)
+        .select_related("outcome")
+    )
+    return max(0, batch.money_cents - spent), max(0.0, batch.bench_minutes - promised)
+
+
+def unit_is_open(unit: Unit) -> bool:
+    """Whether a plan may still decide the unit."""
+    if unit.stage == Stage.DECIDE:
+        return True
+    return unit.orders.filter(state=OrderState.OPEN, done_steps=0).exists()

@@ -1,0 +1,136 @@
+"""The storekeeper's hand: receive, count, correct, scrap, settle what waits for test or wiping."""
+
+from django.db import transaction
+
+from sortis_core.base import listed
+from sortis_core.stock import Condition
+from sortis_server.people.models import Person
+from sortis_server.problems import NotThere
+from sortis_server.stock.models import Lot, PartKindRow
+from sortis_server.stock.services import (
+    StockRefused,
+    move,
+    new_lot,
+    parts_arrived,
+    promise,
+    unpromise,
+)
+
+WAITING = (Condition.HARVESTED_UNTESTED, Condition.AWAITING_SANITISING)
+
+
+def receive_parts(
+    kind: str,
+    condition: Condition,
+    place: str,
+    count: int,
+    unit_cost_cents: int,
+    words: str,
+    by: Person,
+) -> Lot:
+    """Book parts in that no purchase brought: a gift, a find, a first count.
+
+    :raises NotThere: for an unknown kind.
+    """
+    row = PartKindRow.objects.filter(key=kind).first()
+    if row is None:
+        raise NotThere(f"The store has no part kind {kind}. Choose one of the list, or add it.")
+    with transaction.atomic():
+        lot = new_lot(row, condition, place.strip(), unit_cost_cents)
+        move(lot, count, words.strip() or "received", by)
+        if condition not in WAITING:
+            parts_arrived.send(sender=Lot, kind=row)
+    return Lot.objects.select_related("kind").get(pk=lot.pk)
+
+
+def count_lot(lot_id: int, counted: int, words: str, by: Person) -> Lot:
+    """Set a lot right after a count; the difference is a movement with its reason.
+
+    :raises StockRefused: without a reason, or where more is promised than was counted.
+    """
+    with transaction.atomic():
+        lot = locked_lot(lot_id)
+        if counted == lot.on_hand:
+            return lot
+        if len(words.strip()) < 3:
+            raise StockRefused(
+                f"The books say {lot.on_hand}, you counted {counted}. Say in a few words why."
+            )
+        if counted < lot.promised:
+            raise StockRefused(
+                f"{lot.promised} of this lot are promised to {_promised_to(lot)}; {counted} cannot "
+                "be all. Stop one of these orders first, so that it is planned again, or look "
+                "again."
+            )
+        more = counted - lot.on_hand
+        move(lot, more, f"counted: {words.strip()}"[:120], by)
+        if more > 0 and lot.condition not in WAITING:
+            parts_arrived.send(sender=Lot, kind=lot.kind)
+    return Lot.objects.select_related("kind").get(pk=lot_id)
+
+
+def settle_lot(lot_id: int, good: int, bad: int, words: str, place: str, by: Person) -> Lot:
+    """Parts that waited were tried or wiped: the good ones become usable, the bad ones go.
+
+    Promises go along with the good ones, in tag order. An order that gets none back loses its
+    promise; its step then says so, and it can be planned again.
+
+    :returns: the lot that the good parts lie in.
+    :raises StockRefused: where the lot does not wait, the counts do not fit, or a wiped drive has
+        no record of how.
+    """
+    with transaction.atomic():
+        lot = locked_lot(lot_id)
+        if lot.condition not in WAITING:
+            raise StockRefused(f"{lot.kind.key} at {lot.place} waits for nothing.")
+        if good < 0 or bad < 0 or not 0 < good + bad <= lot.on_hand:
+            raise StockRefused(f"There are {lot.on_hand} in this lot; {good} and {bad} do not fit.")
+        wiped = lot.condition == Condition.AWAITING_SANITISING
+        if wiped and good and len(words.strip()) < 4:
+            raise StockRefused("Say how the drive was sanitised, by which method and who saw it.")
+        verb = "sanitised" if wiped else "tried"
+        usable = new_lot(
+            lot.kind,
+            Condition.HARVESTED_TESTED,
+            place.strip() or lot.place,
+            lot.unit_cost_cents,
+        )
+        waiting = list(
+            lot.reservation_set.select_for_update().filter(taken=False).order_by("order__unit__tag")
+        )
+        if waiting:
+            unpromise(lot, len(waiting))
+        if good:
+            move(lot, -good, f"{verb}, good: {words.strip()}"[:120], by)
+            move(usable, good, f"{verb}: {words.strip()}"[:120], by)
+        if bad:
+            move(lot, -bad, f"{verb}, bad: {words.strip()}"[:120], by)
+        left = lot.on_hand - good - bad
+        for n, reservation in enumerate(waiting):
+            if n < good:
+                reservation.lot = promise(usable.pk)
+            elif n < good + left:
+                reservation.lot = promise(lot.pk)
+            else:
+                reservation.lot = None
+                reservation.giver = None
+            reservation.save()
+        if good:
+            parts_arrived.send(sender=Lot, kind=lot.kind)
+    return Lot.objects.select_related("kind").get(pk=usable.pk)
+
+
+def locked_lot(lot_id: int) -> Lot:
+    """The lot, locked.
+
+    :raises NotThere: for an unknown one.
+    """
+    lot = Lot.objects.select_for_update().select_related("kind").filter(pk=lot_id).first()
+    if lot is None:
+        raise NotThere("There is no such lot.")
+    return lot
+
+
+def _promised_to(lot: Lot) -> str:
+    rows = lot.reservation_set.filter(taken=False).select_related("order__unit")
+    return listed(sorted({row.order.unit.tag for row in rows}))
