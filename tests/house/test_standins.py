@@ -14,6 +14,7 @@ from reportlab.pdfgen.canvas import Canvas
 from sortis_core.intake.readout import read_bundle
 from standins.bench import server as probe
 from standins.printer import server as printer
+from standins.supplier import server as supplier
 from tests.core.sample import FOLIO
 
 
@@ -65,3 +66,28 @@ class Devices(unittest.TestCase):
         self.assertNotEqual(read_bundle(first), read_bundle(self.post(f"{address}/bundle", other)))
         for data in (b"{", b"{}", json.dumps(asked | {"sheet": {}}).encode()):
             self.assertEqual(self.refused(f"{address}/bundle", data)[0], 422)
+
+    def test_the_supplier_takes_an_order_once_and_refuses_in_words(self):
+        address = self.serve(supplier(0))
+        quotes = json.loads(urllib.request.urlopen(f"{address}/quotes").read())
+        first = quotes["quotes"][0]
+        line = {"article": first["article"], "count": 1, "price_cents": first["price_cents"]}
+
+        def order(ours, *lines):
+            return json.dumps({"ours": ours, "lines": lines}).encode()
+
+        taken = self.post(f"{address}/orders", order("a", line))
+        self.assertEqual(self.post(f"{address}/orders", order("a", line)), taken)
+        left = json.loads(urllib.request.urlopen(f"{address}/quotes").read())["quotes"][0]["limit"]
+        self.assertEqual(left, first["limit"] - 1)
+        for lines, words in (
+            ((), "no line"),
+            ((line | {"article": "X"},), "no article X"),
+            ((line | {"count": 99},), "are left; 99"),
+            ((line | {"price_cents": 1},), "each at 1 now"),
+        ):
+            status, said = self.refused(f"{address}/orders", order("b", *lines))
+            self.assertEqual(status, 409)
+            self.assertIn(words, said)
+        self.assertEqual(self.refused(f"{address}/orders", b"[]")[0], 422)
+        self.assertEqual(self.refused(f"{address}/nothing", b"{}")[0], 404)

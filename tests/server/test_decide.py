@@ -7,9 +7,9 @@ from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
 from sortis_core.plan import Case, make_plan
-from sortis_server.decide.models import PlanRow
 from sortis_server.decide.approval import approve
 from sortis_server.decide.cases import Dials
+from sortis_server.decide.models import PlanRow
 from sortis_server.decide.services import begin_plan, solve_in_background
 from sortis_server.fit.models import Reservation, WorkOrderRow
 from sortis_server.problems import StaleVersion

@@ -12,7 +12,7 @@ from sortis_core.plan.explain import Explainer, end_words
 from sortis_core.plan.grouping import Group, cheapest_cents, group_units
 from sortis_core.plan.result import (
     Bought,
-    Change,
+    ChangedOrder,
     Harvested,
     LeftOut,
     OrderMet,
@@ -73,21 +73,21 @@ def _open_units(case: Case) -> tuple[CaseUnit, ...]:
 
 
 def make_plan(
-    case: Case, *, watch: Watch | None = None, prune: bool = True, worth: bool = True
+    case: Case, *, watch: Watch | None = None, prune: bool = True, quick: bool = False
 ) -> Plan:
     """Decide every unit of the case; the same case gives the same plan.
 
     Units with a hazard are left out: nothing may be decided about them before the pack is gone.
 
     :param watch: told of the progress, and may stop the search; a stopped plan is proven less closely.
-    :param worth: also ask what one more of everything is worth; without, the plan is the same and
-        its reasons do not weigh what is scarce.
+    :param quick: near enough while a dial turns: proven less closely, and nothing told of what
+        one more of everything is worth.
     :raises NothingToPlan: where no unit can be decided.
     :raises WishesClash: where orders and pins cannot all hold; names the smallest set.
     """
     groups = grouped(case, prune=prune)
     try:
-        solution = solve(case, groups, watch=watch, worth=worth)
+        solution = solve(case, groups, watch=watch, quick=quick)
     except WishesClash:
         raise explain_clash(case, groups) from None
     return _Writer(case, groups, solution).plan()
@@ -259,15 +259,15 @@ class _Writer:
             for key, count in sorted(self.solution.bought.items())
         )
 
-    def _changes(self, outcomes: tuple[UnitOutcome, ...]) -> tuple[Change, ...]:
+    def _changes(self, outcomes: tuple[UnitOutcome, ...]) -> tuple[ChangedOrder, ...]:
         stood = {kept.tag: kept for kept in self.case.released}
-        changes: list[Change] = []
+        changes: list[ChangedOrder] = []
         for outcome in outcomes:
             before = stood.get(outcome.tag)
             if before is None or outcome.kept:
                 continue
             changes.append(
-                Change(
+                ChangedOrder(
                     tag=outcome.tag,
                     before=end_words(before.outcome, self.names.get(before.standard, "")),
                     after=end_words(outcome.outcome, self.names.get(outcome.standard, "")),

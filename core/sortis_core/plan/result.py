@@ -142,7 +142,7 @@ class OrderMet(Record):
     tags: tuple[str, ...]
 
 
-class Change(Record):
+class ChangedOrder(Record):
     """A released work order that this plan changes, and why."""
 
     tag: str
@@ -190,5 +190,5 @@ class Plan(Record):
     buying: tuple[Bought, ...]
     harvest: tuple[Harvested, ...]
     orders: tuple[OrderMet, ...]
-    changes: tuple[Change, ...]
+    changes: tuple[ChangedOrder, ...]
     left_out: tuple[LeftOut, ...]

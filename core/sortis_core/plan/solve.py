@@ -15,11 +15,16 @@ from sortis_core.plan.onemore import OneMore
 from sortis_core.plan.result import Proof
 from sortis_core.plan.sources import Need
 
-SOLVE_SECONDS = 60
+SOLVE_SECONDS = 120
+PROVEN_NODES = 20_000
+"""Searched at most; few plans need a tenth of it, and then the bound says how near it is."""
 EXACT_UNITS = 300
 """Up to this size a plan is proven to the cent."""
 LARGE_GAP = 1e-5
 """Larger batches are proven to one part in 100,000; the last cent would take minutes."""
+QUICK_GAP = 5e-4
+QUICK_NODES = 12
+"""A plan while the hand is on the dial: near enough to see where it goes."""
 STOPPED_GAP = 1e-2
 """A search that somebody stops ends with a plan proven to one part in 100."""
 SECOND_GOAL_NODES = 50
@@ -88,11 +93,10 @@ class _Stopped(Exception):
 class _Solver:
     """Runs the goals of one model one after another, each under what those before reached."""
 
-    def __init__(self, batch: BatchModel, gap: float, watch: Watch | None) -> None:
-        self._batch, self._gap, self._watch = batch, gap, watch
+    def __init__(self, batch: BatchModel, gap: float, nodes: int, watch: Watch | None) -> None:
+        self._batch, self._gap, self._nodes, self._watch = batch, gap, nodes, watch
         self.proofs: list[Proof] = []
         self.result: mathopt.SolveResult | None = None
-        self._stopped = False
 
     def goal(self, name: str, value: mathopt.LinearTypes, *, most: bool, nodes: int = 0) -> None:
         """Make ``value`` best and keep it so for the goals that follow.
@@ -101,20 +105,21 @@ class _Solver:
         :raises NotSolved: where time ran out before the first plan.
         """
         model = self._batch.model
-        if self._stopped:
-            return
         if most:
             model.maximize(value)
         else:
             model.minimize(value)
         try:
-            result = _run(model, self._gap, nodes, name, self._watch, self._hint())
+            limit = nodes or self._nodes
+            result = _run(model, self._gap, limit, name, self._watch, self._hint())
+            if not nodes and not _answered(result):
+                result = _run(model, self._gap, PROVEN_NODES, name, self._watch, self._hint())
         except _Stopped:
             # What follows is searched no closer than this, quickly and the same each time.
             self._gap, self._watch = STOPPED_GAP, None
             if nodes:
                 return
-            result = _run(model, self._gap, nodes, name, None, self._hint())
+            result = _run(model, self._gap, PROVEN_NODES, name, None, self._hint())
         if not result.has_primal_feasible_solution():
             if nodes:
                 return
@@ -126,9 +131,6 @@ class _Solver:
         if nodes:
             return
         self.proofs.append(Proof(goal=name, value=best, bound=float(round(result.dual_bound()))))
-        if result.termination.reason is not mathopt.TerminationReason.OPTIMAL:
-            self._stopped = True
-            return
         if most:
             model.add_linear_constraint(value >= best)
         else:
@@ -142,6 +144,11 @@ class _Solver:
         return mathopt.ModelSolveParameters(solution_hints=[hint])
 
 
+def _answered(result: mathopt.SolveResult) -> bool:
+    infeasible = result.termination.reason is mathopt.TerminationReason.INFEASIBLE
+    return infeasible or bool(result.has_primal_feasible_solution())
+
+
 def _run(
     model: mathopt.Model,
     gap: float,
@@ -151,13 +158,17 @@ def _run(
     hint: mathopt.ModelSolveParameters | None,
 ) -> mathopt.SolveResult:
     # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
-    # proves these plans to the cent many times faster than search by constraint propagation.
+    # proves these plans to the cent many times faster than search by constraint propagation; and
+    # with little of heuristics and cuts, since the best plan is found early and the time goes
+    # into its proof.
     parameters = mathopt.SolveParameters(
         threads=1,
         random_seed=7,
         time_limit=timedelta(seconds=SOLVE_SECONDS),
         relative_gap_tolerance=gap,
-        node_limit=nodes or None,
+        node_limit=nodes,
+        heuristics=mathopt.Emphasis.LOW,
+        cuts=mathopt.Emphasis.LOW,
     )
     return mathopt.solve(
         model,
@@ -194,10 +205,20 @@ def gap_for(case: Case) -> float:
     return 0.0 if len(case.units) <= EXACT_UNITS else LARGE_GAP
 
 
-def run_goals(batch: BatchModel, watch: Watch | None = None) -> _Solver:
-    """Solve for the goals of the case in order; see :class:`Goal`."""
+def run_goals(
+    batch: BatchModel, watch: Watch | None = None, *, quick: bool = False, settle: bool = True
+) -> _Solver:
+    """Solve for the goals of the case in order; see :class:`Goal`.
+
+    :param quick: near enough while a dial turns; the choice among equals is left open.
+    :param settle: also choose among equals; without, only the figures are of use.
+    """
     case = batch.case
-    solver = _Solver(batch, gap_for(case), watch)
+    solver = (
+        _Solver(batch, max(QUICK_GAP, gap_for(case)), QUICK_NODES, watch)
+        if quick
+        else _Solver(batch, gap_for(case), PROVEN_NODES, watch)
+    )
     if batch.kept:
         kept = mathopt.fast_sum(batch.kept.values())
         solver.goal("work orders kept", kept, most=True)
@@ -208,21 +229,22 @@ def run_goals(batch: BatchModel, watch: Watch | None = None) -> _Solver:
     elif case.goal is Goal.ORDERS:
         solver.goal("units short of orders", mathopt.fast_sum(batch.short.values()), most=False)
     solver.goal("contribution", batch.preferred, most=True)
-    solver.goal("fewer openings", batch.second, most=False, nodes=SECOND_GOAL_NODES)
+    if settle and not quick:
+        solver.goal("fewer openings", batch.second, most=False, nodes=SECOND_GOAL_NODES)
     return solver
 
 
 def solve(
-    case: Case, groups: tuple[Group, ...], *, watch: Watch | None = None, worth: bool = True
+    case: Case, groups: tuple[Group, ...], *, watch: Watch | None = None, quick: bool = False
 ) -> Solution:
     """Solve the plan over groups.
 
-    :param worth: also ask what one more of everything would add.
+    :param quick: near enough while a dial turns, and nothing of what one more is worth.
     :raises NotSolved: where the solver found nothing in its time.
     :raises WishesClash: where orders and pins cannot all hold.
     """
     batch = BatchModel(case, groups)
-    solver = run_goals(batch, watch)
+    solver = run_goals(batch, watch, quick=quick)
     assert solver.result is not None
     values = solver.result.variable_values()
 
@@ -240,9 +262,9 @@ def solve(
         ),
         bought={key: n for key, parts in batch.bought.items() if (n := whole(parts, values))},
         proofs=tuple(solver.proofs),
-        worth=worth_of_one_more(case, groups, solver.proofs)
-        if worth
-        else Worth(parts={}, minute=0.0, money_100=0),
+        worth=Worth(parts={}, minute=0.0, money_100=0)
+        if quick
+        else worth_of_one_more(case, groups, solver.proofs),
     )
 
 

@@ -88,6 +88,13 @@ class OtherWay(Record):
     """Why no plan of the batch has it, where none has."""
 
 
+class RefusedPart(Record):
+    """A part to be had that the unit cannot take."""
+
+    part: str
+    fact: str
+
+
 class UnitWays(Record):
     """Every way for one unit, exactly, and the facts against what is no way."""
 
@@ -96,8 +103,7 @@ class UnitWays(Record):
     chosen: str
     ways: tuple[OtherWay, ...]
     rejections: tuple[str, ...]
-    refused_parts: tuple[tuple[str, str], ...]
-    """(part, fact) for every part to be had that the unit cannot take."""
+    refused_parts: tuple[RefusedPart, ...]
     dominated: tuple[str, ...]
     """Ways left out because another is never worse, in words."""
 
@@ -109,7 +115,7 @@ def figures(case: Case, groups: tuple[Group, ...] | None = None) -> Figures:
 
 
 def _figures(batch: BatchModel) -> Figures:
-    result = run_goals(batch).result
+    result = run_goals(batch, settle=False).result
     assert result is not None
     values = result.variable_values()
 
@@ -230,14 +236,14 @@ def _forced(case: Case, groups: tuple[Group, ...], g: int, o: int) -> tuple[int,
     batch = BatchModel(case, groups)
     batch.x[g, o].lower_bound = 1
     try:
-        result = run_goals(batch).result
+        result = run_goals(batch, settle=False).result
     except WishesClash:
         return 0, "Stock, money, hours, orders or pins leave no plan in which it ends so."
     assert result is not None
     return whole(batch.preferred, result.variable_values()), ""
 
 
-def _left_aside(case: Case, tag: str) -> tuple[tuple[tuple[str, str], ...], tuple[Dominated, ...]]:
+def _left_aside(case: Case, tag: str) -> tuple[tuple[RefusedPart, ...], tuple[Dominated, ...]]:
     """Parts that the unit refuses, and its dominated options."""
     findings = next(unit.findings for unit in case.units if unit.tag == tag)
     sheet = next(sheet for sheet in case.sheets if sheet.key == findings.sheet)
@@ -247,7 +253,8 @@ def _left_aside(case: Case, tag: str) -> tuple[tuple[tuple[str, str], ...], tupl
     supply = Supply(kinds, frozenset(supplied))
     builder = OptionBuilder(sheet, supply, case.standards, case.policy)
     toward = builder.toward_standards(findings)
-    return refused_parts(sheet, findings, supply), toward.dominated
+    refused = refused_parts(sheet, findings, supply)
+    return tuple(RefusedPart(part=part, fact=fact) for part, fact in refused), toward.dominated
 
 
 def _beaten(one: Dominated, labels: dict[str, str], names: dict[str, str]) -> str:

@@ -8,9 +8,10 @@ from django.utils import timezone
 from ninja import Router
 from pydantic import BaseModel, Field
 
-from sortis_core.plan import Case, Plan
+from sortis_core.plan import Case, Plan, WishesClash
 from sortis_core.plan.whatif import (
     CurvePoint,
+    Figures,
     OneMoreFigures,
     Rule,
     UnitWays,
@@ -20,7 +21,6 @@ from sortis_core.plan.whatif import (
     other_rules,
     unit_ways,
 )
-from sortis_core.plan.whatif import Figures as RuleFigures
 from sortis_core.standards import Policy
 from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import batch_called
@@ -122,8 +122,8 @@ class DecideView(BaseModel):
 class TryDials(Dials):
     """Dials to try without keeping the plan."""
 
-    worth: bool = False
-    """Also tell what one more of everything is worth; takes longer."""
+    quick: bool = True
+    """Near enough while the hand is on the dial; otherwise proven, with what one more is worth."""
 
 
 class AskGroup(Dials):
@@ -151,11 +151,19 @@ class AskRule(Dials):
     key: str
 
 
-class RuleAnswer(BaseModel):
-    """The plan as it is and under a changed rule."""
+class RuleList(BaseModel):
+    """The plan as it is, and the rules that could be otherwise."""
 
-    now: RuleFigures
-    then: RuleFigures
+    now: Figures
+    rules: list[Rule]
+
+
+class RuleAnswer(BaseModel):
+    """The plan under a changed rule."""
+
+    then: Figures | None
+    impossible: str
+    """Why there is none: orders and pins clash under it."""
 
 
 class NewOrder(BaseModel):
@@ -273,7 +281,7 @@ def try_dials(request: HttpRequest, slug: str, given: TryDials):
     case = case_of(batch_called(slug), given)
     return plan_view(
         case,
-        solved(case, worth=given.worth),
+        solved(case, quick=given.quick),
         number=0,
         state="tried",
         refusal="",
@@ -295,7 +303,7 @@ def ladder(request: HttpRequest, slug: str, given: AskGroup):
         found = Plan.model_validate(row.plan) if row.plan else None
     else:
         case = case_of(batch, given)
-        found = solved(case, worth=True)
+        found = solved(case, quick=False)
     view = ladder_view(case, found, given.group) if found else None
     if view is None:
         raise NotThere("This plan has no such group. Plan again.")
@@ -333,11 +341,12 @@ def more(request: HttpRequest, slug: str, given: AskMore):
     return one_more(_small_case(slug, given), given.key)
 
 
-@router.post("/{slug}/plan/rules", response=list[Rule])
+@router.post("/{slug}/plan/rules", response=RuleList)
 def rules(request: HttpRequest, slug: str, given: Dials):
     """The schools and gates that could be otherwise; ask for each with ``rule``."""
     person_with(request, Role.PLANNER, "Planning")
-    return [rule for rule, _ in other_rules(_small_case(slug, given))]
+    case = _small_case(slug, given)
+    return RuleList(now=figures(case), rules=[rule for rule, _ in other_rules(case)])
 
 
 @router.post("/{slug}/plan/rule", response=RuleAnswer)
@@ -347,7 +356,10 @@ def rule(request: HttpRequest, slug: str, given: AskRule):
     case = _small_case(slug, given)
     for found, other in other_rules(case):
         if found.key == given.key:
-            return RuleAnswer(now=figures(case), then=figures(other))
+            try:
+                return RuleAnswer(then=figures(other), impossible="")
+            except WishesClash as clash:
+                return RuleAnswer(then=None, impossible=clash.sentence)
     raise NotThere("There is no such rule to change.")
 
 

@@ -33,8 +33,8 @@ class PlanRefused(SortisError):
 _solved: OrderedDict[tuple[str, bool], Plan] = OrderedDict()
 
 
-def solved(case: Case, *, worth: bool) -> Plan:
-    """The plan of a case; the last few are remembered, a plan with the worths serves both.
+def solved(case: Case, *, quick: bool) -> Plan:
+    """The plan of a case; the last few are remembered, a proven one serves for both.
 
     :raises PlanRefused: where the batch is too large to be solved while somebody waits.
     """
@@ -44,11 +44,11 @@ def solved(case: Case, *, worth: bool) -> Plan:
             "solves it, and you see how far it is."
         )
     digest = hashlib.sha256(case.model_dump_json().encode()).hexdigest()
-    for key in ((digest, True), (digest, worth)):
+    for key in ((digest, False), (digest, quick)):
         if key in _solved:
             _solved.move_to_end(key)
             return _solved[key]
-    plan = _solved[digest, worth] = make_plan(case, worth=worth)
+    plan = _solved[digest, quick] = make_plan(case, quick=quick)
     while len(_solved) > REMEMBERED:
         _solved.popitem(last=False)
     return plan
@@ -74,7 +74,7 @@ def begin_plan(batch: Batch, by: Person, dials: Dials) -> PlanRow:
         solve_in_background.enqueue(row.pk)
         return row
     try:
-        _finish(row, solved(case, worth=True))
+        _finish(row, solved(case, quick=False))
     except SortisError:
         row.delete()
         raise

@@ -13,7 +13,7 @@ from sortis_core.plan import Case, Plan
 from sortis_core.plan.explain import end_words
 from sortis_core.plan.result import (
     Bought,
-    Change,
+    ChangedOrder,
     Harvested,
     LeftOut,
     OrderMet,
@@ -64,7 +64,7 @@ class BalanceRow(BaseModel):
     waits_for: list[str]
 
 
-class Figures(BaseModel):
+class PlanFigures(BaseModel):
     """A plan in figures."""
 
     currency: str
@@ -97,7 +97,7 @@ class PlanView(BaseModel):
     money_cents: int
     bench_minutes: float
     skills: list[SkillMinutes]
-    figures: Figures | None
+    figures: PlanFigures | None
     rows: list[BalanceRow]
     strips: dict[str, Strip]
     scarce: list[Scarce]
@@ -105,7 +105,7 @@ class PlanView(BaseModel):
     buying: list[Bought]
     harvest: list[Harvested]
     orders: list[OrderMet]
-    changes: list[Change]
+    changes: list[ChangedOrder]
     left_out: list[LeftOut]
 
 
@@ -173,8 +173,8 @@ def plan_view(case: Case, plan: Plan | None, **told: object) -> PlanView:
         money_cents=case.money_cents,
         bench_minutes=round(case.bench_minutes - standing, 2),
         skills=list(case.skills),
-        figures=Figures(
-            **{name: getattr(plan, name) for name in Figures.model_fields if name != "decided"},
+        figures=PlanFigures(
+            **{name: getattr(plan, name) for name in PlanFigures.model_fields if name != "decided"},
             decided=len(plan.outcomes),
         )
         if plan

@@ -117,7 +117,7 @@ class Received(BaseModel):
     words: str = Field(default="", max_length=100)
 
 
-class Counted(BaseModel):
+class CountedLot(BaseModel):
     """What somebody counted in a lot."""
 
     counted: int = Field(ge=0, le=100_000)
@@ -273,7 +273,7 @@ def received(request: HttpRequest, given: Received):
 
 
 @router.post("/lots/{lot}/counted", response=StockView)
-def counted(request: HttpRequest, lot: int, given: Counted):
+def counted(request: HttpRequest, lot: int, given: CountedLot):
     """Set a lot right after a count; the difference needs a reason."""
     person = person_with(request, Role.STOREKEEPER, "Counting the store")
     count_lot(lot, given.counted, given.words, person)

@@ -449,15 +449,195 @@ export interface paths {
         };
         /**
          * Plan
-         * @description The newest plan of the batch, and what its dials stand at.
+         * @description The newest plan of the batch, what its dials stand at, and what people wish.
          */
         get: operations["sortis_server_decide_api_plan"];
         put?: never;
         /**
-         * Solve
-         * @description Solve the batch under the dials.
+         * Keep
+         * @description Solve the batch under the dials and keep the plan.
          */
-        post: operations["sortis_server_decide_api_solve"];
+        post: operations["sortis_server_decide_api_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Dials
+         * @description The plan under the dials, not kept: the hand is still on them.
+         */
+        post: operations["sortis_server_decide_api_try_dials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ladder
+         * @description Every option of one group of a plan, with the sums of its units.
+         */
+        post: operations["sortis_server_decide_api_ladder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Curve
+         * @description Units ready and contribution against money, under the other dials.
+         */
+        post: operations["sortis_server_decide_api_curve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ways
+         * @description Every way for one unit, each solved with the whole batch around it.
+         */
+        post: operations["sortis_server_decide_api_ways"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/one-more": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * More
+         * @description Solve with one more part, hour or 100 of money.
+         */
+        post: operations["sortis_server_decide_api_more"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rules
+         * @description The schools and gates that could be otherwise; ask for each with ``rule``.
+         */
+        post: operations["sortis_server_decide_api_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rule
+         * @description What one changed school or gate would do.
+         */
+        post: operations["sortis_server_decide_api_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept Plan
+         * @description A plan that was kept.
+         */
+        get: operations["sortis_server_decide_api_kept_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/{number}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stopped
+         * @description Let a plan that a worker solves end soon, proven less closely.
+         */
+        post: operations["sortis_server_decide_api_stopped"];
         delete?: never;
         options?: never;
         head?: never;
@@ -484,6 +664,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{slug}/customer-orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Order
+         * @description Keep a customer's order.
+         */
+        post: operations["sortis_server_decide_api_new_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/customer-orders/{order}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Order Off
+         * @description Take an order off.
+         */
+        delete: operations["sortis_server_decide_api_order_off"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pin
+         * @description Pin how units end, or note something about them; empty words take it off.
+         */
+        post: operations["sortis_server_decide_api_pin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{slug}/case.json": {
         parameters: {
             query?: never;
@@ -496,6 +736,86 @@ export interface paths {
          * @description The case of the batch as it stands now, for the core's command line.
          */
         get: operations["sortis_server_decide_api_case_json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/{number}/case.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept Case Json
+         * @description The case that a kept plan was solved from.
+         */
+        get: operations["sortis_server_decide_api_kept_case_json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/{number}/plan.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept Plan Json
+         * @description A kept plan whole, with every allocation.
+         */
+        get: operations["sortis_server_decide_api_kept_plan_json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/{number}/buying.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Buying As Csv
+         * @description The buying list as CSV.
+         */
+        get: operations["sortis_server_decide_api_buying_as_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/{number}/buying.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Buying As Xlsx
+         * @description The buying list as XLSX.
+         */
+        get: operations["sortis_server_decide_api_buying_as_xlsx"];
         put?: never;
         post?: never;
         delete?: never;
@@ -524,6 +844,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock/lots/{lot}/movements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lot Movements
+         * @description What changed the count of one lot, newest first.
+         */
+        get: operations["sortis_server_stock_api_lot_movements"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/received": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Received
+         * @description Book parts in that no purchase brought.
+         */
+        post: operations["sortis_server_stock_api_received"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots/{lot}/counted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Counted
+         * @description Set a lot right after a count; the difference needs a reason.
+         */
+        post: operations["sortis_server_stock_api_counted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots/{lot}/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settled
+         * @description Parts that waited were tried, drives sanitised: good ones become usable, bad ones go.
+         */
+        post: operations["sortis_server_stock_api_settled"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stock/purchases/{purchase}/arrived": {
         parameters: {
             query?: never;
@@ -538,6 +938,46 @@ export interface paths {
          * @description Book a purchase into the store.
          */
         post: operations["sortis_server_stock_api_arrived"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/purchases/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order
+         * @description Send purchases to the supplier, or note that they were ordered by hand.
+         */
+        post: operations["sortis_server_stock_api_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/quotes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Quotes
+         * @description Bring the offers up to date with what the supplier quotes now.
+         */
+        post: operations["sortis_server_stock_api_quotes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2163,69 +2603,6 @@ export interface components {
             words: string;
         };
         /**
-         * Action
-         * @description One change: fit a part into a place, or take one out.
-         */
-        Action: {
-            /**
-             * Verb
-             * @enum {string}
-             */
-            verb: "fit" | "take out";
-            /**
-             * Place
-             * @description Key of a slot, bay, socket, pack place, required part or function test of the sheet.
-             */
-            place: string;
-            /**
-             * Kind
-             * @description Part kind that goes in; empty for taking out.
-             * @default
-             */
-            kind: string;
-            /**
-             * Takes Out
-             * @description Part kind that comes out, where the store has one.
-             * @default
-             */
-            takes_out: string;
-            /**
-             * Takes Out Label
-             * @description What comes out, in words; empty where nothing does.
-             * @default
-             */
-            takes_out_label: string;
-            /**
-             * Installs System
-             * @default false
-             */
-            installs_system: boolean;
-        };
-        /**
-         * Allocation
-         * @description One part promised to one unit, and where it comes from.
-         */
-        Allocation: {
-            /** Tag */
-            tag: string;
-            /** Place */
-            place: string;
-            /** Kind */
-            kind: string;
-            /**
-             * Source
-             * @enum {string}
-             */
-            source: "lot" | "offer" | "unit";
-            /**
-             * Source Key
-             * @description Key of the lot or offer, or tag of the unit that gives the part.
-             */
-            source_key: string;
-            /** Unit Cost Cents */
-            unit_cost_cents: number;
-        };
-        /**
          * BalanceRow
          * @description Units of one group that end the same way: a row of the balance.
          */
@@ -2242,48 +2619,149 @@ export interface components {
             outcome: string;
             /** Standard */
             standard: string;
+            /** End */
+            end: string;
             /** Action Words */
             action_words: string[];
-            found: components["schemas"]["Strip"];
-            planned: components["schemas"]["Strip"] | null;
+            /** Found */
+            found: string;
+            /** Planned */
+            planned: string;
+            /** Price Cents */
+            price_cents: number;
             /** Cost Cents */
             cost_cents: number;
             /** Contribution Cents */
             contribution_cents: number;
+            /** Pinned */
+            pinned: boolean;
+            /** Kept */
+            kept: boolean;
+            /** Order */
+            order: string;
+            /** Waits For */
+            waits_for: string[];
+        };
+        /**
+         * BatterySchool
+         * @description What a pack gate looks at.
+         * @enum {string}
+         */
+        BatterySchool: "health" | "runtime";
+        /**
+         * BoardSchool
+         * @description What becomes of a unit whose board is dead or too small.
+         * @enum {string}
+         */
+        BoardSchool: "by contribution" | "never swap";
+        /**
+         * Bought
+         * @description One line of the buying list.
+         */
+        Bought: {
+            /** Offer */
+            offer: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Supplier */
+            supplier: string;
+            /**
+             * Count
+             * @description Whole packs; what exceeds ``used`` goes into the store.
+             */
+            count: number;
+            /** Used */
+            used: number;
+            /** Pack Size */
+            pack_size: number;
+            /**
+             * Price Cents
+             * @description Of one, at this count.
+             */
+            price_cents: number;
+            /** Days */
+            days: number;
+            /**
+             * Tags
+             * @description The units it is for.
+             */
+            tags: string[];
+        };
+        /**
+         * ChangedOrder
+         * @description A released work order that this plan changes, and why.
+         */
+        ChangedOrder: {
+            /** Tag */
+            tag: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
             /** Reason */
             reason: string;
         };
         /**
          * DecideView
-         * @description What can be turned, and the newest plan.
+         * @description What can be turned, what people wish, and the newest plan.
          */
         DecideView: {
             /** Waiting */
             waiting: number;
+            /** Standing */
+            standing: number;
+            /** Live */
+            live: boolean;
             /** Money Cents */
             money_cents: number;
             /** Bench Minutes */
             bench_minutes: number;
+            /** Skills */
+            skills: {
+                [key: string]: number;
+            };
             policy: components["schemas"]["Policy"];
+            /** Orders */
+            orders: components["schemas"]["OrderView"][];
+            /** Pins */
+            pins: components["schemas"]["PinView"][];
+            /** Woken */
+            woken: components["schemas"]["Woken"][];
+            /** Models */
+            models: components["schemas"]["Named"][];
+            /** Standards */
+            standards: components["schemas"]["Named"][];
+            /** Plans */
+            plans: components["schemas"]["PlanLine"][];
             plan: components["schemas"]["PlanView"] | null;
         };
         /**
-         * HarvestSchool
-         * @description Whether parts taken from donors serve other units.
+         * FillingSchool
+         * @description How free slots are filled.
          * @enum {string}
          */
-        HarvestSchool: "use after test" | "new only";
+        FillingSchool: "matched pair" | "largest for the money";
         /**
-         * LadderView
-         * @description All options of one group, best for the batch first, and the facts against the rest.
+         * HarvestSchool
+         * @description Whether parts taken from donors serve other units. Packs never do.
+         * @enum {string}
          */
-        LadderView: {
-            /** Group */
-            group: number;
-            /** Rungs */
-            rungs: components["schemas"]["RungView"][];
-            /** Rejections */
-            rejections: string[];
+        HarvestSchool: "use after test" | "new for the top standard" | "new only";
+        /**
+         * Harvested
+         * @description One line of the harvest list.
+         */
+        Harvested: {
+            /** Giver */
+            giver: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Taker */
+            taker: string;
         };
         /**
          * LeftOut
@@ -2302,73 +2780,127 @@ export interface components {
          */
         MemorySchool: "stated" | "bench-proven";
         /**
-         * OutcomeKind
-         * @description How a unit ends; each unit ends in exactly one way.
-         * @enum {string}
+         * Named
+         * @description Something that can be chosen.
          */
-        OutcomeKind: "release as is" | "fit" | "hold" | "donor" | "recycle";
+        Named: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
         /**
-         * Plan
-         * @description The whole plan of a batch.
+         * OrderMet
+         * @description How far a sales order is met.
          */
-        Plan: {
-            /**
-             * Format
-             * @default sortis-plan-1
-             * @constant
-             */
-            format: "sortis-plan-1";
-            /** Batch */
-            batch: string;
+        OrderMet: {
+            /** Key */
+            key: string;
+            /** Customer */
+            customer: string;
+            /** Standard */
+            standard: string;
+            /** Wanted */
+            wanted: number;
+            /** Tags */
+            tags: string[];
+        };
+        /**
+         * OrderView
+         * @description A customer's order.
+         */
+        OrderView: {
+            /** Id */
+            id: number;
+            /** Customer */
+            customer: string;
+            /** Standard */
+            standard: string;
+            /** Standard Name */
+            standard_name: string;
+            /** Count */
+            count: number;
+            /** Sheets */
+            sheets: string[];
+            /** Due On */
+            due_on: string | null;
+        };
+        /**
+         * PinView
+         * @description What a person decided or noted about a unit.
+         */
+        PinView: {
+            /** Tag */
+            tag: string;
+            /** Outcome */
+            outcome: string;
+            /** Standard */
+            standard: string;
+            /** Option */
+            option: string;
+            /** Note */
+            note: string;
+            /** By */
+            by: string;
+        };
+        /**
+         * PlanFigures
+         * @description A plan in figures.
+         */
+        PlanFigures: {
             /** Currency */
             currency: string;
+            /** Goal */
+            goal: string;
             /** Contribution Cents */
             contribution_cents: number;
-            /** Bound Cents */
-            bound_cents: number;
             /** Gap Percent */
             gap_percent: number;
+            /** Proofs */
+            proofs: components["schemas"]["Proof"][];
             /** Spend Cents */
             spend_cents: number;
+            /** Surplus Cents */
+            surplus_cents: number;
             /** Minutes */
             minutes: number;
             /** Bench Minutes */
             bench_minutes: number;
-            /**
-             * Ready
-             * @description Units that reach a standard.
-             */
+            /** Skills */
+            skills: components["schemas"]["SkillMinutes"][];
+            /** Ready */
             ready: number;
-            /** Outcomes */
-            outcomes: components["schemas"]["UnitOutcome"][];
-            /** Groups */
-            groups: components["schemas"]["PlanGroup"][];
-            /** Allocations */
-            allocations: components["schemas"]["Allocation"][];
-            /** Scarce */
-            scarce: components["schemas"]["Scarce"][];
-            /** Left Out */
-            left_out: components["schemas"]["LeftOut"][];
+            /** Decided */
+            decided: number;
         };
         /**
-         * PlanGroup
-         * @description Identical units of the plan with their ladder.
+         * PlanLine
+         * @description A kept plan in the list of plans.
          */
-        PlanGroup: {
+        PlanLine: {
             /** Number */
             number: number;
-            /** Sheet */
-            sheet: string;
-            /** Tags */
-            tags: string[];
-            /** Ladder */
-            ladder: components["schemas"]["Rung"][];
-            /** Rejections */
-            rejections: components["schemas"]["Rejection"][];
+            /** State */
+            state: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Goal */
+            goal: string;
+            /** Contribution Cents */
+            contribution_cents: number | null;
+            /** Ready */
+            ready: number | null;
+            /** Spend Cents */
+            spend_cents: number | null;
         };
         /**
          * PlanView
-         * @description A plan as the balance shows it.
+         * @description A plan as the balance shows it; number 0 is one that was tried and not kept.
          */
         PlanView: {
             /** Number */
@@ -2377,6 +2909,12 @@ export interface components {
             state: string;
             /** Refusal */
             refusal: string;
+            /** Progress */
+            progress: {
+                [key: string]: unknown;
+            };
+            /** Stopped */
+            stopped: boolean;
             /** By */
             by: string;
             /**
@@ -2387,15 +2925,35 @@ export interface components {
             /** Approved By */
             approved_by: string;
             policy: components["schemas"]["Policy"];
+            /** Goal */
+            goal: string;
             /** Money Cents */
             money_cents: number;
             /** Bench Minutes */
             bench_minutes: number;
-            plan: components["schemas"]["Plan"] | null;
+            /** Skills */
+            skills: components["schemas"]["SkillMinutes"][];
+            figures: components["schemas"]["PlanFigures"] | null;
             /** Rows */
             rows: components["schemas"]["BalanceRow"][];
-            /** Ladders */
-            ladders: components["schemas"]["LadderView"][];
+            /** Strips */
+            strips: {
+                [key: string]: components["schemas"]["Strip"];
+            };
+            /** Scarce */
+            scarce: components["schemas"]["Scarce"][];
+            /** Binds */
+            binds: string[];
+            /** Buying */
+            buying: components["schemas"]["Bought"][];
+            /** Harvest */
+            harvest: components["schemas"]["Harvested"][];
+            /** Orders */
+            orders: components["schemas"]["OrderMet"][];
+            /** Changes */
+            changes: components["schemas"]["ChangedOrder"][];
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
         };
         /**
          * Policy
@@ -2410,8 +2968,22 @@ export interface components {
              * @default 3
              */
             bench_proven_from_units: number;
+            /** @default matched pair */
+            filling: components["schemas"]["FillingSchool"];
+            /**
+             * Matched Premium Cents
+             * @description Both channels in full are worth at most so much more than an uneven filling.
+             * @default 300
+             */
+            matched_premium_cents: number;
             /** @default use after test */
             harvest: components["schemas"]["HarvestSchool"];
+            /** @default never */
+            spinning: components["schemas"]["SpinningSchool"];
+            /** @default health */
+            battery: components["schemas"]["BatterySchool"];
+            /** @default by contribution */
+            board: components["schemas"]["BoardSchool"];
             /**
              * Labour Cents Per Hour
              * @default 2400
@@ -2423,6 +2995,24 @@ export interface components {
              * @default 6
              */
             install_minutes: number;
+            /**
+             * Part Test Minutes
+             * @description To try one part out of a unit that does not start, before it serves another.
+             * @default 2
+             */
+            part_test_minutes: number;
+            /**
+             * Cleaning Minutes
+             * @description To clean one unit for sale, where its standard asks for it.
+             * @default 2
+             */
+            cleaning_minutes: number;
+            /**
+             * Pack Disposal Cents
+             * @description Fee for handing one replaced pack to whoever is licensed to take it.
+             * @default 60
+             */
+            pack_disposal_cents: number;
             /**
              * Hold Cents
              * @description Cost of keeping a unit on the shelf until the next plan.
@@ -2442,81 +3032,16 @@ export interface components {
             cooling_minutes: number;
         };
         /**
-         * Rejection
-         * @description Why a unit cannot reach a standard, or cannot end in some way: a fact, in words.
+         * Proof
+         * @description One goal that was solved for, in order, with the proven bound.
          */
-        Rejection: {
-            outcome: components["schemas"]["OutcomeKind"];
-            /**
-             * Standard
-             * @default
-             */
-            standard: string;
-            /** Fact */
-            fact: string;
-            /**
-             * Look First
-             * @description True where looking at the unit again could change it.
-             * @default false
-             */
-            look_first: boolean;
-        };
-        /**
-         * Rung
-         * @description One option on the ladder of a group.
-         */
-        Rung: {
-            outcome: components["schemas"]["OutcomeKind"];
-            /** Standard */
-            standard: string;
-            /** Actions */
-            actions: components["schemas"]["Action"][];
-            /** Minutes */
-            minutes: number;
-            /** Price Cents */
-            price_cents: number;
-            /**
-             * Parts Cents
-             * @description Parts at the cheapest source.
-             */
-            parts_cents: number;
-            /**
-             * Contribution Cents
-             * @description Alone, as if nothing were scarce.
-             */
-            contribution_cents: number;
-            /**
-             * Scarce Cents
-             * @description What its scarce parts and minutes are worth elsewhere in the batch.
-             */
-            scarce_cents: number;
-            /**
-             * Units
-             * @description How many units of the group end by it.
-             */
-            units: number;
-        };
-        /**
-         * RungView
-         * @description One option on the ladder, in words.
-         */
-        RungView: {
-            /** Title */
-            title: string;
-            /** Action Words */
-            action_words: string[];
-            /** Minutes */
-            minutes: number;
-            /** Price Cents */
-            price_cents: number;
-            /** Parts Cents */
-            parts_cents: number;
-            /** Contribution Cents */
-            contribution_cents: number;
-            /** Scarce Cents */
-            scarce_cents: number;
-            /** Units */
-            units: number;
+        Proof: {
+            /** Goal */
+            goal: string;
+            /** Value */
+            value: number;
+            /** Bound */
+            bound: number;
         };
         /**
          * Scarce
@@ -2550,6 +3075,187 @@ export interface components {
             worth_cents: number;
         };
         /**
+         * Skill
+         * @description What a person must be able to do for the work.
+         * @enum {string}
+         */
+        Skill: "bench" | "board work" | "setting up" | "cleaning";
+        /**
+         * SkillMinutes
+         * @description Minutes of work of one skill.
+         */
+        SkillMinutes: {
+            skill: components["schemas"]["Skill"];
+            /** Minutes */
+            minutes: number;
+        };
+        /**
+         * SpinningSchool
+         * @description Whether a spinning disk may stay; it never carries the system.
+         * @enum {string}
+         */
+        SpinningSchool: "never" | "second drive in the lowest standard";
+        /**
+         * Woken
+         * @description A held unit whose part has come.
+         */
+        Woken: {
+            /** Tag */
+            tag: string;
+            /** Parts */
+            parts: string[];
+        };
+        /**
+         * Dials
+         * @description What the planner turned; nothing given means what the batch has left, by its own policy.
+         */
+        Dials: {
+            /** Money Cents */
+            money_cents?: number | null;
+            /** Bench Minutes */
+            bench_minutes?: number | null;
+            /** Skills */
+            skills?: {
+                [key: string]: number;
+            } | null;
+            /** @default contribution */
+            goal: components["schemas"]["Goal"];
+            policy?: components["schemas"]["Policy"] | null;
+        };
+        /**
+         * Goal
+         * @description What a plan is best at. Contribution decides among plans that are equally good at it.
+         * @enum {string}
+         */
+        Goal: "contribution" | "most units ready" | "least spend" | "orders first";
+        /**
+         * TryDials
+         * @description Dials to try without keeping the plan.
+         */
+        TryDials: {
+            /** Money Cents */
+            money_cents?: number | null;
+            /** Bench Minutes */
+            bench_minutes?: number | null;
+            /** Skills */
+            skills?: {
+                [key: string]: number;
+            } | null;
+            /** @default contribution */
+            goal: components["schemas"]["Goal"];
+            policy?: components["schemas"]["Policy"] | null;
+            /**
+             * Quick
+             * @default true
+             */
+            quick: boolean;
+        };
+        /**
+         * Action
+         * @description One change: fit a part into a place, or take one out.
+         */
+        Action: {
+            /**
+             * Verb
+             * @enum {string}
+             */
+            verb: "fit" | "take out";
+            /**
+             * Place
+             * @description Key of a slot, bay, socket, pack place, required part or function test of the sheet, or
+             *     ``board``.
+             */
+            place: string;
+            /**
+             * Kind
+             * @description Part kind that goes in; empty for taking out.
+             * @default
+             */
+            kind: string;
+            /**
+             * Takes Out
+             * @description Part kind that comes out, where the store has one.
+             * @default
+             */
+            takes_out: string;
+            /**
+             * Takes Out Label
+             * @description What comes out, in words; empty where nothing does.
+             * @default
+             */
+            takes_out_label: string;
+            /**
+             * Installs System
+             * @default false
+             */
+            installs_system: boolean;
+            /**
+             * Extras
+             * @description Part kinds that go in with it: a bracket that holds a shorter drive, screws of a pack.
+             * @default []
+             */
+            extras: string[];
+        };
+        /**
+         * LadderView
+         * @description All options of one group, best for the batch first, and the facts against the rest.
+         */
+        LadderView: {
+            /** Group */
+            group: number;
+            /** Rungs */
+            rungs: components["schemas"]["RungView"][];
+            /** Rejections */
+            rejections: string[];
+            /** Sums */
+            sums: components["schemas"]["Sum"][];
+        };
+        /**
+         * OutcomeKind
+         * @description How a unit ends; each unit ends in exactly one way.
+         * @enum {string}
+         */
+        OutcomeKind: "release as is" | "fit" | "hold" | "donor" | "recycle";
+        /**
+         * RungView
+         * @description One option on the ladder, in words.
+         */
+        RungView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Outcome */
+            outcome: string;
+            /** Standard */
+            standard: string;
+            /** Action Words */
+            action_words: string[];
+            /** Memory */
+            memory: string;
+            /** Minutes */
+            minutes: number;
+            /** Price Cents */
+            price_cents: number;
+            /** Parts Cents */
+            parts_cents: number;
+            /** Contribution Cents */
+            contribution_cents: number;
+            /** Scarce Cents */
+            scarce_cents: number;
+            /** Units */
+            units: number;
+        };
+        /**
+         * Sum
+         * @description How one unit ends, as a sum with its sources.
+         */
+        Sum: {
+            outcome: components["schemas"]["UnitOutcome"];
+            /** Sources */
+            sources: string[];
+        };
+        /**
          * UnitOutcome
          * @description How one unit ends, and the sum.
          */
@@ -2565,6 +3271,11 @@ export interface components {
             actions: components["schemas"]["Action"][];
             /** Minutes */
             minutes: number;
+            /**
+             * Skills
+             * @default []
+             */
+            skills: components["schemas"]["SkillMinutes"][];
             /** Price Cents */
             price_cents: number;
             /** Parts Cents */
@@ -2580,19 +3291,295 @@ export interface components {
             fees_cents: number;
             /** Contribution Cents */
             contribution_cents: number;
+            /**
+             * Order
+             * @description Key of the sales order it counts toward.
+             * @default
+             */
+            order: string;
+            /**
+             * Pinned
+             * @default false
+             */
+            pinned: boolean;
+            /**
+             * Kept
+             * @description Its work order stood before and stands as it was.
+             * @default false
+             */
+            kept: boolean;
+            /**
+             * Waits For
+             * @description A held unit: the part kinds that its best way wants and that are used up or not to be had
+             *     in time.
+             * @default []
+             */
+            waits_for: string[];
+            /**
+             * Runner Up
+             * @description The next best way in words; empty where there is none.
+             * @default
+             */
+            runner_up: string;
+            /**
+             * Loss Cents
+             * @description What the runner-up would cost the batch, its scarce parts and minutes counted; an estimate
+             *     from the worth of one more. ``explain`` solves for the exact figure.
+             * @default 0
+             */
+            loss_cents: number;
             /** Reason */
             reason: string;
         };
         /**
-         * Dials
-         * @description What the planner turned; nothing given means what the batch has left.
+         * AskGroup
+         * @description Which ladder to open: of a kept plan by its number, or of the plan tried under the dials.
          */
-        Dials: {
+        AskGroup: {
             /** Money Cents */
             money_cents?: number | null;
             /** Bench Minutes */
             bench_minutes?: number | null;
+            /** Skills */
+            skills?: {
+                [key: string]: number;
+            } | null;
+            /** @default contribution */
+            goal: components["schemas"]["Goal"];
             policy?: components["schemas"]["Policy"] | null;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /** Group */
+            group: number;
+        };
+        /**
+         * CurvePoint
+         * @description What a plan with so much money to spend reaches.
+         */
+        CurvePoint: {
+            /** Money Cents */
+            money_cents: number;
+            figures: components["schemas"]["Figures"];
+        };
+        /**
+         * Figures
+         * @description A plan in three numbers.
+         */
+        Figures: {
+            /** Contribution Cents */
+            contribution_cents: number;
+            /** Ready */
+            ready: number;
+            /** Spend Cents */
+            spend_cents: number;
+        };
+        /**
+         * OtherWay
+         * @description Another way for one unit, with what the batch loses when it takes it.
+         */
+        OtherWay: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Contribution Cents
+             * @description Of the whole batch, solved again with the unit ending so.
+             */
+            contribution_cents: number;
+            /** Loss Cents */
+            loss_cents: number;
+            /**
+             * Impossible
+             * @description Why no plan of the batch has it, where none has.
+             * @default
+             */
+            impossible: string;
+        };
+        /**
+         * RefusedPart
+         * @description A part to be had that the unit cannot take.
+         */
+        RefusedPart: {
+            /** Part */
+            part: string;
+            /** Fact */
+            fact: string;
+        };
+        /**
+         * UnitWays
+         * @description Every way for one unit, exactly, and the facts against what is no way.
+         */
+        UnitWays: {
+            /**
+             * Format
+             * @default sortis-ways-1
+             */
+            format: string;
+            /** Tag */
+            tag: string;
+            /** Chosen */
+            chosen: string;
+            /** Ways */
+            ways: components["schemas"]["OtherWay"][];
+            /** Rejections */
+            rejections: string[];
+            /** Refused Parts */
+            refused_parts: components["schemas"]["RefusedPart"][];
+            /**
+             * Dominated
+             * @description Ways left out because another is never worse, in words.
+             */
+            dominated: string[];
+        };
+        /**
+         * AskUnit
+         * @description Which unit's ways to solve for.
+         */
+        AskUnit: {
+            /** Money Cents */
+            money_cents?: number | null;
+            /** Bench Minutes */
+            bench_minutes?: number | null;
+            /** Skills */
+            skills?: {
+                [key: string]: number;
+            } | null;
+            /** @default contribution */
+            goal: components["schemas"]["Goal"];
+            policy?: components["schemas"]["Policy"] | null;
+            /** Tag */
+            tag: string;
+        };
+        /**
+         * OneMoreFigures
+         * @description The plan as it is and with one more, both solved to the end.
+         */
+        OneMoreFigures: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            now: components["schemas"]["Figures"];
+            then: components["schemas"]["Figures"];
+        };
+        /**
+         * AskMore
+         * @description What to have one more of.
+         */
+        AskMore: {
+            /** Money Cents */
+            money_cents?: number | null;
+            /** Bench Minutes */
+            bench_minutes?: number | null;
+            /** Skills */
+            skills?: {
+                [key: string]: number;
+            } | null;
+            /** @default contribution */
+            goal: components["schemas"]["Goal"];
+            policy?: components["schemas"]["Policy"] | null;
+            /** Key */
+            key: string;
+        };
+        /**
+         * Rule
+         * @description One changed school or standard.
+         */
+        Rule: {
+            /** Key */
+            key: string;
+            /** Question */
+            question: string;
+            /** Now */
+            now: string;
+            /** Then */
+            then: string;
+        };
+        /**
+         * RuleList
+         * @description The plan as it is, and the rules that could be otherwise.
+         */
+        RuleList: {
+            now: components["schemas"]["Figures"];
+            /** Rules */
+            rules: components["schemas"]["Rule"][];
+        };
+        /**
+         * RuleAnswer
+         * @description The plan under a changed rule.
+         */
+        RuleAnswer: {
+            then: components["schemas"]["Figures"] | null;
+            /** Impossible */
+            impossible: string;
+        };
+        /**
+         * AskRule
+         * @description Which changed rule to try.
+         */
+        AskRule: {
+            /** Money Cents */
+            money_cents?: number | null;
+            /** Bench Minutes */
+            bench_minutes?: number | null;
+            /** Skills */
+            skills?: {
+                [key: string]: number;
+            } | null;
+            /** @default contribution */
+            goal: components["schemas"]["Goal"];
+            policy?: components["schemas"]["Policy"] | null;
+            /** Key */
+            key: string;
+        };
+        /**
+         * NewOrder
+         * @description A customer's order.
+         */
+        NewOrder: {
+            /** Customer */
+            customer: string;
+            /** Standard */
+            standard: string;
+            /** Count */
+            count: number;
+            /**
+             * Sheets
+             * @default []
+             */
+            sheets: string[];
+            /** Due On */
+            due_on?: string | null;
+        };
+        /**
+         * NewPin
+         * @description How units end, or a note on them.
+         */
+        NewPin: {
+            /** Tags */
+            tags: string[];
+            /**
+             * Outcome
+             * @default
+             * @enum {string}
+             */
+            outcome: "" | "release as is" | "fit" | "hold" | "donor" | "recycle";
+            /**
+             * Standard
+             * @default
+             */
+            standard: string;
+            /**
+             * Option
+             * @default
+             */
+            option: string;
+            /** Note */
+            note?: string | null;
         };
         /**
          * KindView
@@ -2619,6 +3606,10 @@ export interface components {
         LotView: {
             /** Id */
             id: number;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
             /** Condition */
             condition: string;
             /** Place */
@@ -2627,6 +3618,8 @@ export interface components {
             on_hand: number;
             /** Promised */
             promised: number;
+            /** Promised To */
+            promised_to: string[];
             /** Unit Cost Cents */
             unit_cost_cents: number;
         };
@@ -2660,16 +3653,32 @@ export interface components {
         OfferView: {
             /** Supplier */
             supplier: string;
+            /** Article */
+            article: string;
             /** Price Cents */
             price_cents: number;
             /** Limit */
             limit: number;
             /** Days */
             days: number;
+            /** Pack Size */
+            pack_size: number;
+            /** Breaks */
+            breaks: components["schemas"]["PriceBreak"][];
+        };
+        /**
+         * PriceBreak
+         * @description From so many parts on, each costs this.
+         */
+        PriceBreak: {
+            /** From Count */
+            from_count: number;
+            /** Price Cents */
+            price_cents: number;
         };
         /**
          * PurchaseView
-         * @description Parts on their way.
+         * @description Parts to be ordered or on their way.
          */
         PurchaseView: {
             /** Id */
@@ -2678,37 +3687,130 @@ export interface components {
             label: string;
             /** Supplier */
             supplier: string;
+            /** Article */
+            article: string;
             /** Count */
             count: number;
+            /** Price Cents */
+            price_cents: number;
             /** Batch */
             batch: string;
             /**
              * Due
-             * Format: date-time
+             * Format: date
              */
             due: string;
-            /** Arrived */
-            arrived: boolean;
+            /** State */
+            state: string;
+            /** Reference */
+            reference: string;
+            /** Waiting */
+            waiting: string[];
         };
         /**
          * StockView
          * @description The whole store.
          */
         StockView: {
+            /** Supplier */
+            supplier: boolean;
             /** Kinds */
             kinds: components["schemas"]["KindView"][];
+            /** Waiting */
+            waiting: components["schemas"]["LotView"][];
             /** Purchases */
             purchases: components["schemas"]["PurchaseView"][];
             /** Movements */
             movements: components["schemas"]["MovementView"][];
         };
         /**
+         * Condition
+         * @description What state the parts of a lot are in.
+         * @enum {string}
+         */
+        Condition: "new" | "harvested, tested" | "harvested, untested" | "waiting for sanitising";
+        /**
+         * Received
+         * @description Parts that no purchase brought.
+         */
+        Received: {
+            /** Kind */
+            kind: string;
+            /** @default new */
+            condition: components["schemas"]["Condition"];
+            /** Place */
+            place: string;
+            /** Count */
+            count: number;
+            /** Unit Cost Cents */
+            unit_cost_cents: number;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * CountedLot
+         * @description What somebody counted in a lot.
+         */
+        CountedLot: {
+            /** Counted */
+            counted: number;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * Settled
+         * @description How many of a waiting lot are good and how many bad.
+         */
+        Settled: {
+            /** Good */
+            good: number;
+            /** Bad */
+            bad: number;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+        };
+        /**
          * Arrived
-         * @description Where the parts were put.
+         * @description Where the parts were put, and how many came where not all did.
          */
         Arrived: {
             /** Place */
             place: string;
+            /** Count */
+            count?: number | null;
+        };
+        /**
+         * Purchases
+         * @description Purchases to order, and how.
+         */
+        Purchases: {
+            /** Ids */
+            ids: number[];
+            /**
+             * How
+             * @default supplier
+             * @enum {string}
+             */
+            how: "supplier" | "by hand";
+            /**
+             * Reference
+             * @default
+             */
+            reference: string;
         };
         /**
          * BoardVariant
@@ -3059,6 +4161,12 @@ export interface components {
              * @default []
              */
             needs: string[];
+            /**
+             * Needs Kinds
+             * @description Part kinds that must go in with this size, the same in the store's terms.
+             * @default []
+             */
+            needs_kinds: string[];
         };
         /**
          * Reach
@@ -3253,6 +4361,12 @@ export interface components {
              */
             isolates: boolean;
             /**
+             * Consumables Cents
+             * @description Paste, pads and wipes used up whenever the step is done.
+             * @default 0
+             */
+            consumables_cents: number;
+            /**
              * Back Only
              * @description Done on the way back alone (fresh paste, clock, lead numbers).
              * @default false
@@ -3391,6 +4505,9 @@ export interface components {
         /**
          * PackGate
          * @description Each pack of the model present and at least this healthy.
+         *
+         *     Under the school of runtime the packs together must last ``min_runtime_hours`` at the sheet's
+         *     typical draw instead; where the standard names no hours, health decides.
          */
         PackGate: {
             /**
@@ -3402,6 +4519,8 @@ export interface components {
             min_health_percent: number;
             /** Max Cycles */
             max_cycles?: number | null;
+            /** Min Runtime Hours */
+            min_runtime_hours?: number | null;
         };
         /**
          * PartsGate
@@ -3460,6 +4579,12 @@ export interface components {
             version: number;
             /** Name */
             name: string;
+            /**
+             * Rank
+             * @description Order of the standards, the lowest first; schools speak of the lowest and of the top one.
+             * @default 0
+             */
+            rank: number;
             /** Gates */
             gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"])[];
             /** Prices */
@@ -4841,7 +5966,7 @@ export interface operations {
             };
         };
     };
-    sortis_server_decide_api_solve: {
+    sortis_server_decide_api_keep: {
         parameters: {
             query?: never;
             header?: never;
@@ -4855,6 +5980,234 @@ export interface operations {
                 "application/json": components["schemas"]["Dials"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_try_dials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryDials"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_ladder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskGroup"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderView"];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_curve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Dials"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurvePoint"][];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_ways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskUnit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitWays"];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_more: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskMore"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneMoreFigures"];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Dials"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleList"];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskRule"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleAnswer"];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_kept_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_stopped: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -4890,12 +6243,171 @@ export interface operations {
             };
         };
     };
+    sortis_server_decide_api_new_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOrder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderView"][];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_order_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderView"][];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_pin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPin"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinView"][];
+                };
+            };
+        };
+    };
     sortis_server_decide_api_case_json: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_decide_api_kept_case_json: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_decide_api_kept_plan_json: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_decide_api_buying_as_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_decide_api_buying_as_xlsx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
             };
             cookie?: never;
         };
@@ -4930,6 +6442,104 @@ export interface operations {
             };
         };
     };
+    sortis_server_stock_api_lot_movements: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lot: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovementView"][];
+                };
+            };
+        };
+    };
+    sortis_server_stock_api_received: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Received"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"];
+                };
+            };
+        };
+    };
+    sortis_server_stock_api_counted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lot: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CountedLot"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"];
+                };
+            };
+        };
+    };
+    sortis_server_stock_api_settled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lot: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settled"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"];
+                };
+            };
+        };
+    };
     sortis_server_stock_api_arrived: {
         parameters: {
             query?: never;
@@ -4944,6 +6554,50 @@ export interface operations {
                 "application/json": components["schemas"]["Arrived"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"];
+                };
+            };
+        };
+    };
+    sortis_server_stock_api_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Purchases"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"];
+                };
+            };
+        };
+    };
+    sortis_server_stock_api_quotes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

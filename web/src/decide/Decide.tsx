@@ -1,249 +1,199 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Fragment, useEffect, useState } from 'react'
+import { useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { Beam } from '../drawings/balance/Beam'
-import { Strip } from '../drawings/strip/Strip'
+import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
+import { useFilter } from '../frame/filter'
 import { useKeys } from '../frame/keys'
-import { clock, count, hours, money, roundMoney, signed } from '../frame/words'
-import { Dials, type Turned } from './Dials'
-import { Ladder } from './Ladder'
+import { clock, count, hours, roundMoney, signed } from '../frame/words'
+import { Buying } from './Buying'
+import { ComparePlans } from './ComparePlans'
+import { Dials } from './Dials'
+import { Rows } from './Rows'
+import { WhatIf } from './WhatIf'
+import { Wishes } from './Wishes'
+import { type Balance, type Plan, type Turned, endsOf, useBalance } from './useBalance'
 
-const POLL_MS = 700
+const VIEWS = [
+  ['', 'Balance'],
+  ['buying', 'Buy and harvest'],
+  ['wishes', 'Orders and pins'],
+  ['rules', 'Other rules'],
+  ['compare', 'Compare'],
+] as const
 
 /** Decide: the batch in balance. */
 export function Decide() {
   const { batch: slug = '' } = useParams()
-  const queries = useQueryClient()
-  const view = useQuery({
-    queryKey: ['plan', slug],
-    queryFn: () => ask(api.GET('/api/batches/{slug}/plan', { params: { path: { slug } } })),
-    refetchInterval: (query) => (query.state.data?.plan?.state === 'solving' ? POLL_MS : false),
-  })
-  const [turned, setTurned] = useState<Turned | null>(null)
-  const [busy, setBusy] = useState(false)
-  const [error, setError] = useState<unknown>(null)
+  const [search, setSearch] = useSearchParams()
+  const [filter, setFilter] = useFilter()
   const navigate = useNavigate()
-  const data = view.data
-  const plan = data?.plan ?? null
-  const dials: Turned | null = turned ?? (data ? dialsOf(data) : null)
-
-  const solve = async (now: Turned | null = dials): Promise<void> => {
-    if (!now || busy) return
-    setBusy(true)
-    setError(null)
-    try {
-      const solved = await ask(api.POST('/api/batches/{slug}/plan', { params: { path: { slug } }, body: now }))
-      queries.setQueryData(['plan', slug], (old: Schemas['DecideView'] | undefined) => old && { ...old, plan: solved })
-    } catch (refusal) {
-      setError(refusal)
-    } finally {
-      setBusy(false)
-    }
-  }
-  const approve = async (): Promise<void> => {
-    if (!plan || plan.state !== 'solved' || busy) return
-    setBusy(true)
-    setError(null)
-    try {
-      await ask(api.POST('/api/batches/{slug}/plan/{number}/approve', { params: { path: { slug, number: plan.number } } }))
-      setTurned(null)
-      await queries.invalidateQueries()
-    } catch (refusal) {
-      setError(refusal)
-    } finally {
-      setBusy(false)
-    }
-  }
-  useKeys({ p: () => void solve(), a: () => void approve(), f: () => navigate(`/${slug}/fit`) })
-  if (view.error) return <div className="page"><ProblemNote error={view.error} /></div>
+  const balance = useBalance(slug)
+  const { data, dials, tried } = balance
+  const kept = data?.plan ?? null
+  const shown = tried ?? kept
+  const solved = shown?.figures ? shown : null
+  const at = search.get('view') ?? ''
+  const go = (view: string): void => setSearch((now) => { if (view) now.set('view', view); else now.delete('view'); return now }, { replace: true })
+  const open = data ? data.waiting + data.standing : 0
+  useKeys({
+    p: () => void balance.keep(),
+    k: () => { if (balance.touched) void balance.keep() },
+    b: () => { if (balance.touched) balance.putBack() },
+    a: () => { if (!balance.touched) void balance.approve() },
+    f: () => navigate(`/${slug}/fit`),
+  })
+  if (balance.view.error) return <div className="page"><ProblemNote error={balance.view.error} /></div>
   if (!data || !dials) return null
-  const stale = plan?.state === 'solved' && plan.plan?.outcomes.length !== data.waiting - (plan.plan?.left_out.length ?? 0)
+  const currency = shown?.figures?.currency ?? 'EUR'
   return (
-    <div className="grow grid grid-cols-[minmax(0,1fr)_336px] max-lg:grid-cols-1">
-      <div className="pl-7 pr-6 pt-4 pb-6 min-w-0">
-        <ProblemNote error={error} />
-        {!plan && <Empty waiting={data.waiting} onPlan={() => void solve()} />}
-        {plan?.state === 'solving' && <Solving />}
-        {plan?.state === 'refused' && <p role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-3">{plan.refusal}</p>}
-        {plan?.plan && (
-          <>
-            <Figures plan={plan.plan} />
-            <p className="flex items-center gap-3 mb-3 text-[0.9375rem]">
-              {plan.state === 'approved' ? (
-                <span>Approved by {plan.approved_by}. {data.waiting > 0 ? `${count(data.waiting, 'unit')} ${data.waiting === 1 ? 'waits' : 'wait'} for the next plan.` : 'No unit waits for a decision.'}</span>
-              ) : (
-                <span className={stale ? 'fitink font-semibold' : 'quiet'}>{stale ? 'Units were inspected since; plan again.' : `Plan ${plan.number} by ${plan.by}, ${clock(plan.at)}. Nothing is promised before it is approved.`}</span>
-              )}
-              <span className="grow" />
-              {data.waiting > 0 && <button className="btn btn-outline btn-bench" disabled={busy} onClick={() => void solve()}>Plan {data.waiting} <kbd>P</kbd></button>}
-              {plan.state === 'solved' && <button className="btn btn-primary btn-bench" disabled={busy} onClick={() => void approve()}>Approve <kbd>A</kbd></button>}
-              {plan.state === 'approved' && <button className="btn btn-primary btn-bench" onClick={() => navigate(`/${slug}/fit`)}>To the bench <kbd>F</kbd></button>}
-            </p>
-            <Rows plan={plan} />
-          </>
+    <div className="grow grid grid-cols-[minmax(0,1fr)_344px] max-lg:grid-cols-1">
+      <div className="pl-7 pr-6 pt-3 pb-6 min-w-0">
+        <ProblemNote error={balance.error} />
+        {!shown && <Empty waiting={data.waiting} busy={balance.busy} onPlan={() => void balance.keep()} />}
+        {kept?.state === 'solving' && !tried && <Solving plan={kept} onStop={() => void balance.stop()} />}
+        {kept?.state === 'refused' && !tried && (
+          <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-3 flex items-center gap-3"><p className="grow">{kept.refusal}</p><button className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan again <kbd>P</kbd></button></div>
         )}
+        {solved && <Headline plan={solved} kept={kept} tried={tried} />}
+        {solved && <Standing slug={slug} balance={balance} kept={kept} open={open} />}
+        {(solved || data.orders.length > 0 || data.pins.length > 0) && (
+          <nav className="flex items-end gap-5 border-b border-base-content mb-2" aria-label="Ways to look at the plan">
+            {VIEWS.map(([view, words]) => (
+              <button key={view} aria-current={at === view ? 'page' : undefined} className={`pt-2 pb-1.5 -mb-px ${at === view ? 'font-semibold border-b-[3px] border-base-content' : 'quiet'}`} onClick={() => go(view)}>
+                {words}{view === 'wishes' && data.orders.length + data.pins.length > 0 && <span className="quiet font-normal"> {data.orders.length + data.pins.length}</span>}
+              </button>
+            ))}
+            <span className="grow" />
+            {at === '' && solved && <CopyCsv headings={['tag', 'model', 'outcome', 'with', 'contribution of the group']} rows={solved.rows.flatMap((row) => row.tags.map((tag) => [tag, row.model, row.end, row.action_words.join('; '), (row.contribution_cents / 100).toFixed(2)]))} />}
+            {at === '' && <input className="input input-sm w-40 bg-base-100 mb-1" placeholder="Filter groups" aria-label="Filter groups" value={filter} onChange={(event) => setFilter(event.target.value)} />}
+          </nav>
+        )}
+        {solved && at === '' && <Rows slug={slug} plan={solved} balance={balance} filter={filter} />}
+        {solved && at === 'buying' && <Buying slug={slug} plan={solved} />}
+        {at === 'wishes' && <Wishes slug={slug} plan={solved} balance={balance} />}
+        {at === 'rules' && <WhatIf slug={slug} dials={dials} currency={currency} />}
+        {at === 'compare' && <ComparePlans slug={slug} plans={data.plans} />}
       </div>
-      <aside className="border-l border-base-300 px-6 pt-4 pb-6 max-lg:border-l-0">
-        <Dials
-          dials={dials}
-          left={data}
-          onTurn={setTurned}
-          onSettle={(now) => { setTurned(now); if (data.waiting) void solve(now) }}
-        />
-        {plan?.plan && (
-          <section className="mt-5">
-            <h2 className="flex justify-between mb-2">What is scarce <span className="font-normal quiet text-sm self-end">worth of one more</span></h2>
-            <ul>{plan.plan.scarce.slice(0, 9).map((row) => <Beam key={row.key} row={row} currency={plan.plan?.currency ?? 'EUR'} />)}</ul>
-          </section>
-        )}
+      <aside className="border-l border-base-300 px-6 pt-3 pb-6 max-lg:border-l-0">
+        <Dials slug={slug} dials={dials} data={data} currency={currency} onTurn={balance.turn} />
+        {solved && <Scarce slug={slug} plan={solved} dials={dials} live={data.live} currency={currency} />}
       </aside>
     </div>
   )
 }
 
-const dialsOf = (data: Schemas['DecideView']): Turned => {
-  const solved = data.plan?.state === 'solved' ? data.plan : null
-  return solved
-    ? { money_cents: solved.money_cents, bench_minutes: solved.bench_minutes, policy: solved.policy }
-    : { money_cents: data.money_cents, bench_minutes: data.bench_minutes, policy: data.policy }
-}
-
-function Empty({ waiting, onPlan }: { waiting: number; onPlan: () => void }) {
+function Empty({ waiting, busy, onPlan }: { waiting: number; busy: boolean; onPlan: () => void }) {
   return (
     <div className="py-10">
       <h1>{waiting ? `${count(waiting, 'unit')} ${waiting === 1 ? 'waits' : 'wait'} for a decision` : 'No unit waits for a decision'}</h1>
       <p className="my-2">{waiting ? 'Plan them: each gets the outcome that leaves the batch most, with its sum and its reason.' : 'Units come here once they are inspected.'}</p>
-      <button className="btn btn-primary btn-bench" onClick={onPlan}>Plan the batch <kbd>P</kbd></button>
+      <button className="btn btn-primary btn-bench" disabled={busy} onClick={onPlan}>Plan the batch <kbd>P</kbd></button>
     </div>
   )
 }
 
-function Solving() {
+function Solving({ plan, onStop }: { plan: Plan; onStop: () => void }) {
+  const { goal, best, bound } = plan.progress as { goal?: string; best?: number; bound?: number }
+  const near = best !== undefined && bound ? Math.max(0, Math.min(1, best / bound)) : undefined
   return (
-    <div role="status" className="py-8">
-      <p className="mb-2">Solving. You can go on elsewhere; the plan stands here when it is done.</p>
-      <progress className="progress w-80" />
+    <div role="status" className="py-6">
+      <h1>Solving plan {plan.number}</h1>
+      <p className="my-2">A worker is at it: {goal ?? 'waiting for its turn'}. You can go on elsewhere; the plan stands here when it is done.</p>
+      <div className="flex items-center gap-4">
+        <progress className="progress w-80" {...(near === undefined ? {} : { value: near, max: 1 })} />
+        {near !== undefined && <span className="figures">{goal === 'contribution' ? `${roundMoney(best ?? 0)} found, at most ${roundMoney(bound ?? 0)}` : `${best} found, bound ${bound}`}</span>}
+        <button className="btn btn-outline btn-bench" disabled={plan.stopped} onClick={onStop}>{plan.stopped ? 'Ending…' : 'End with what is near'}</button>
+      </div>
     </div>
   )
 }
 
-function Figures({ plan }: { plan: Schemas['Plan'] }) {
-  const proven = plan.gap_percent <= 0 ? 'proven best' : `at most ${plan.gap_percent.toFixed(2)} % below the best`
+function Headline({ plan, kept, tried }: { plan: Plan; kept: Plan | null; tried: Plan | null }) {
+  const now = plan.figures
+  if (!now) return null
+  const old = tried ? kept?.figures : null
+  const proven = now.gap_percent <= 0 ? 'proven best' : `at most ${now.gap_percent.toFixed(2)} % below the best`
+  const bound = now.proofs.map((proof) => `${proof.goal}: ${proof.value}, bound ${proof.bound}`).join('; ')
+  const figures: [string, string, string][] = [
+    [roundMoney(now.contribution_cents, now.currency), `contribution, ${proven}`, old ? signed(now.contribution_cents - old.contribution_cents, now.currency) : ''],
+    [String(now.ready), `of ${now.decided} ready`, old ? plus(now.ready - old.ready) : ''],
+    [roundMoney(now.spend_cents, now.currency), 'to buy', old ? signed(now.spend_cents - old.spend_cents, now.currency) : ''],
+    [hours(now.minutes), `of ${hours(now.bench_minutes)} work`, old ? `${now.minutes >= old.minutes ? '+' : ''}${hours(now.minutes - old.minutes)}` : ''],
+  ]
   return (
-    <dl className="flex flex-wrap gap-x-7 gap-y-1 mb-3">
-      {[
-        [roundMoney(plan.contribution_cents, plan.currency), `contribution, ${proven}`],
-        [String(plan.ready), `of ${plan.outcomes.length} ready`],
-        [roundMoney(plan.spend_cents, plan.currency), 'to buy'],
-        [hours(plan.minutes), `of ${hours(plan.bench_minutes)} bench`],
-      ].map(([figure, words]) => (
+    <dl className="flex flex-wrap gap-x-7 gap-y-1 mb-2">
+      {figures.map(([figure, words, change]) => (
         <div key={words} className="flex items-baseline gap-2">
           <dd className="figure">{figure}</dd>
-          <dt className="quiet text-sm" title={`Bound ${roundMoney(plan.bound_cents, plan.currency)}`}>{words}</dt>
+          <dt className="quiet text-sm" title={bound}>{words}{change && change !== '0' && <b className="fitink ml-1.5">{change}</b>}</dt>
         </div>
       ))}
     </dl>
   )
 }
 
-/** The sum of one unit, as a sentence of figures. */
-function Sum({ outcome, currency }: { outcome: Schemas['UnitOutcome'] | undefined; currency: string }) {
-  if (!outcome) return null
-  const terms = ([
-    ['price', outcome.price_cents],
-    ['gives to others', outcome.gives_cents],
-    ['parts', -outcome.parts_cents],
-    ['labour', -outcome.labour_cents],
-    ['fees', -outcome.fees_cents],
-  ] as const).filter(([, cents]) => cents)
+const plus = (n: number): string => (n > 0 ? `+${n}` : String(n))
+
+/** Whose plan this is and what can be done with it; while a dial is turned: what changed, Keep or Put back. */
+function Standing({ slug, balance, kept, open }: { slug: string; balance: Balance; kept: Plan | null; open: number }) {
+  const navigate = useNavigate()
+  const { data, tried } = balance
+  if (!data) return null
+  if (balance.touched) {
+    const before = endsOf(kept)
+    const after = endsOf(tried)
+    const changed = [...after].filter(([tag, end]) => before.get(tag) !== end).length
+    return (
+      <p className="flex items-center gap-3 mb-2 min-h-11 text-[0.9375rem] row-open px-3 -mx-3" role="status">
+        <b className="grow">{!tried ? (data.live ? 'Solving…' : 'Dials turned. A worker solves this batch when you keep it.') : changed === 0 ? 'Tried under your hand: every unit ends the same.' : `Tried under your hand: ${count(changed, 'unit')} ${changed === 1 ? 'ends' : 'end'} otherwise.`}</b>
+        <button className="btn btn-outline btn-bench" disabled={balance.busy} onClick={balance.putBack}>Put back <kbd>B</kbd></button>
+        <button className="btn btn-primary btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Keep <kbd>K</kbd></button>
+      </p>
+    )
+  }
+  if (!kept) return null
+  const stale = kept.state === 'solved' && kept.figures?.decided !== open - kept.left_out.length
   return (
-    <p className="figures text-[0.9375rem] mt-1">
-      <span className="tag mr-3">{outcome.tag}</span>
-      {terms.map(([name, cents]) => <span key={name} className="mr-3"><span className="quiet">{name}</span> {money(cents, currency)}</span>)}
-      <b>= {money(outcome.contribution_cents, currency)}</b>
+    <p className="flex items-center gap-3 mb-2 min-h-11 text-[0.9375rem]">
+      {kept.state === 'approved' ? (
+        <span>Plan {kept.number}, approved by {kept.approved_by}. {data.waiting > 0 ? `${count(data.waiting, 'unit')} ${data.waiting === 1 ? 'waits' : 'wait'} for the next plan.` : 'No unit waits for a decision.'}</span>
+      ) : (
+        <span className={stale ? 'fitink font-semibold' : 'quiet'}>{stale ? 'Units were inspected or begun since; plan again.' : `Plan ${kept.number} by ${kept.by}, ${clock(kept.at)}. Nothing is promised before it is approved.`}</span>
+      )}
+      {data.woken.length > 0 && <span className="doneink">{count(data.woken.length, 'held unit')}: the part has come.</span>}
+      <span className="grow" />
+      {data.waiting > 0 && <button className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan {data.waiting} <kbd>P</kbd></button>}
+      {kept.state === 'solved' && <button className="btn btn-primary btn-bench" disabled={balance.busy} onClick={() => void balance.approve()}>Approve <kbd>A</kbd></button>}
+      {kept.state === 'approved' && <button className="btn btn-primary btn-bench" onClick={() => navigate(`/${slug}/fit`)}>To the bench <kbd>F</kbd></button>}
     </p>
   )
 }
 
-function Rows({ plan }: { plan: Schemas['PlanView'] }) {
-  const [search, setSearch] = useSearchParams()
-  const wanted = search.get('unit')
-  const [open, setOpen] = useState<number | null>(null)
-  const currency = plan.plan?.currency ?? 'EUR'
-  useEffect(() => {
-    if (!wanted) return
-    const row = plan.rows.findIndex((other) => other.tags.includes(wanted))
-    setOpen(row >= 0 ? row : null)
-    document.querySelectorAll('[data-row]')[row]?.scrollIntoView({ block: 'center' })
-  }, [wanted, plan])
-  const toggle = (index: number): void => {
-    setOpen(open === index ? null : index)
-    if (wanted) setSearch({}, { replace: true })
+const FIRST_BEAMS = 9
+
+/** Everything the batch shares, as beams, the worthiest first; each worth can be checked by solving once more. */
+function Scarce({ slug, plan, dials, live, currency }: { slug: string; plan: Plan; dials: Turned; live: boolean; currency: string }) {
+  const [all, setAll] = useState(false)
+  const [checked, setChecked] = useState<Record<string, string>>({})
+  const check = async (row: Schemas['Scarce']): Promise<void> => {
+    setChecked((now) => ({ ...now, [row.key]: 'solving once more…' }))
+    try {
+      const told = await ask(api.POST('/api/batches/{slug}/plan/one-more', { params: { path: { slug } }, body: { ...dials, key: row.key } }))
+      const gain = told.then.contribution_cents - told.now.contribution_cents
+      const ready = told.then.ready - told.now.ready
+      setChecked((now) => ({ ...now, [row.key]: `Solved with ${told.label}: ${signed(gain, currency)}${gain === 0 ? ' (it alone changes nothing whole)' : ''}${ready ? `, ${plus(ready)} ready` : ''}.` }))
+    } catch (refusal) {
+      setChecked((now) => ({ ...now, [row.key]: refusal instanceof Error ? refusal.message : String(refusal) }))
+    }
   }
+  const rows = all ? plan.scarce : plan.scarce.slice(0, FIRST_BEAMS)
   return (
-    <table className="w-full border-collapse">
-      <thead>
-        <tr className="border-b border-base-content text-sm"><th>units</th><th>as found → as planned</th><th>outcome</th><th className="text-right">cost</th><th className="text-right">leaves</th></tr>
-      </thead>
-      <tbody>
-        {plan.rows.map((row, index) => {
-          const ladder = plan.ladders.find((other) => other.group === row.group)
-          return (
-            <Fragment key={index}>
-              <tr data-row className={`rule-b cursor-pointer hover:bg-base-100 ${open === index ? 'row-open' : ''}`} onClick={() => toggle(index)}>
-                <td className="py-1.5 pr-4 align-top whitespace-nowrap">
-                  <button
-                    className="text-left"
-                    aria-expanded={open === index}
-                    onClick={(event) => { event.stopPropagation(); toggle(index) }}
-                    onKeyDown={(event) => {
-                      if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return
-                      event.preventDefault()
-                      const all = [...document.querySelectorAll<HTMLButtonElement>('[data-row] button')]
-                      all[all.indexOf(event.currentTarget) + (event.key === 'ArrowDown' ? 1 : -1)]?.focus()
-                    }}
-                  >
-                    <span>
-                      {row.tags.length > 1 && <b className="text-lg">{row.tags.length} × </b>}
-                      <span className="tag text-sm">{row.tags[0]}{row.tags.length > 1 && ' …'}</span>
-                    </span>
-                    <span className="block text-xs quiet">{row.model}</span>
-                    <span className="block text-xs quiet">{row.detail}</span>
-                  </button>
-                </td>
-                <td className="py-1.5 pr-3 align-top">
-                  <div className="flex flex-col">
-                    <Strip strip={row.found} size="line" />
-                    {row.planned && <Strip strip={row.planned} size="line" />}
-                  </div>
-                </td>
-                <td className="py-1.5 pr-3 leading-tight align-top">
-                  <b className="text-[0.9375rem]">{{ fit: `Fit to ${row.standard}`, 'release as is': `Release as ${row.standard}`, donor: 'Donor', hold: 'Hold', recycle: 'Recycle' }[row.outcome] ?? row.outcome}</b>
-                  <span className="block text-sm quiet">{row.outcome === 'donor' ? `gives ${row.action_words.map((words) => words.replace(/^take /, '').replace(/ out of.*/, '')).join(', ')}` : row.action_words.join(', ')}</span>
-                </td>
-                <td className="py-1.5 text-right align-top whitespace-nowrap">{roundMoney(row.cost_cents, currency)}</td>
-                <td className="py-1.5 pl-4 text-right align-top font-bold whitespace-nowrap">{signed(row.contribution_cents, currency)}</td>
-              </tr>
-              {open === index && ladder && (
-                <tr className="rule-b">
-                  <td colSpan={5}>
-                    <div className="px-4 pt-3 bg-base-100">
-                      <p><b>Why: </b>{row.reason}</p>
-                      {row.tags.map((tag) => <Sum key={tag} outcome={plan.plan?.outcomes.find((other) => other.tag === tag)} currency={currency} />)}
-                    </div>
-                    <Ladder ladder={ladder} currency={currency} />
-                  </td>
-                </tr>
-              )}
-            </Fragment>
-          )
-        })}
-        {plan.plan?.left_out.map((unit) => (
-          <tr key={unit.tag} className="rule-b"><td className="py-2 tag">{unit.tag}</td><td colSpan={4}>{unit.reason}</td></tr>
-        ))}
-      </tbody>
-    </table>
+    <section className="mt-4">
+      <h2 className="flex justify-between mb-2">What is scarce <span className="font-normal quiet text-sm self-end">worth of one more</span></h2>
+      <ul>{rows.map((row) => <Beam key={row.key} row={row} currency={currency} checked={checked[row.key] ?? ''} {...(live ? { onCheck: () => void check(row) } : {})} />)}</ul>
+      {plan.scarce.length > FIRST_BEAMS && <button className="quiet underline text-sm" onClick={() => setAll(!all)}>{all ? 'fewer' : `${plan.scarce.length - FIRST_BEAMS} more kinds`}</button>}
+    </section>
   )
 }

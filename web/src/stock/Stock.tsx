@@ -1,39 +1,56 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
+import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
 import { useFilter } from '../frame/filter'
-import { clock, count, day, money } from '../frame/words'
+import { clock, count, money } from '../frame/words'
+import { OneLot } from './OneLot'
+import { Purchases } from './Purchases'
+import { Receive } from './Receive'
+import { Waiting } from './Waiting'
+
+export type StockView = Schemas['StockView']
+/** Runs a call that answers with the whole store, and shows what it says. */
+export type Change = (call: Promise<StockView>) => Promise<boolean>
 
 /** Stock: what lies where, what is promised, what is on its way, what moved. */
 export function Stock() {
   const queries = useQueryClient()
   const stock = useQuery({ queryKey: ['stock'], queryFn: () => ask(api.GET('/api/stock')) })
   const [filter, setFilter] = useFilter()
-  const [place, setPlace] = useState('shelf A-1')
+  const [open, setOpen] = useState<number | null>(null)
+  const [receiving, setReceiving] = useState(false)
   const [error, setError] = useState<unknown>(null)
-  const arrived = async (purchase: number): Promise<void> => {
+  const change: Change = async (call) => {
     try {
-      queries.setQueryData(['stock'], await ask(api.POST('/api/stock/purchases/{purchase}/arrived', { params: { path: { purchase } }, body: { place } })))
+      queries.setQueryData(['stock'], await call)
+      setError(null)
       void queries.invalidateQueries({ queryKey: ['work'] })
+      void queries.invalidateQueries({ queryKey: ['plan'] })
+      return true
     } catch (refusal) {
       setError(refusal)
+      return false
     }
   }
+  const low = filter.toLowerCase()
   const kinds = (stock.data?.kinds ?? [])
-    .filter((kind) => kind.label.toLowerCase().includes(filter.toLowerCase()))
-    .sort((one, other) => ORDER.indexOf(one.type) - ORDER.indexOf(other.type) || one.label.localeCompare(other.label))
-  const coming = stock.data?.purchases.filter((purchase) => !purchase.arrived) ?? []
+    .filter((kind) => [kind.label, ...kind.lots.map((lot) => lot.place)].join(' ').toLowerCase().includes(low))
+    .sort((one, other) => Number(stocked(other)) - Number(stocked(one)) || ORDER.indexOf(one.type) - ORDER.indexOf(other.type) || one.label.localeCompare(other.label))
   return (
-    <div className="page grid grid-cols-[minmax(0,1fr)_340px] gap-8 max-lg:grid-cols-1">
+    <div className="page grid grid-cols-[minmax(0,1fr)_360px] gap-8 max-lg:grid-cols-1">
       <section>
         <div className="flex items-center gap-4 mb-2">
           <h1 className="grow">Stock</h1>
-          <input className="input input-sm w-60 bg-base-100" placeholder="Filter parts" aria-label="Filter parts" value={filter} onChange={(event) => setFilter(event.target.value)} />
+          <CopyCsv headings={['part', 'kind', 'condition', 'place', 'on hand', 'promised', 'unit cost']} rows={kinds.flatMap((kind) => kind.lots.map((lot) => [kind.label, kind.key, lot.condition, lot.place, String(lot.on_hand), String(lot.promised), (lot.unit_cost_cents / 100).toFixed(2)]))} />
+          <input className="input input-sm w-52 bg-base-100" placeholder="Filter parts and places" aria-label="Filter parts and places" value={filter} onChange={(event) => setFilter(event.target.value)} />
+          <button className="btn btn-outline btn-bench" aria-expanded={receiving} onClick={() => setReceiving(!receiving)}>Receive parts</button>
         </div>
         <ProblemNote error={stock.error ?? error} />
+        {receiving && stock.data && <Receive kinds={stock.data.kinds} change={change} onDone={() => setReceiving(false)} />}
         <table className="w-full text-[0.9375rem]">
-          <thead><tr className="border-b border-base-content"><th>part</th><th>free, and promised in outline</th><th className="text-right pr-6">free</th><th>lies at</th><th className="text-right">offer</th></tr></thead>
+          <thead><tr className="border-b border-base-content"><th>part</th><th>free | promised</th><th className="text-right pr-6">free</th><th>lies at</th><th className="text-right">offer</th></tr></thead>
           <tbody>
             {kinds.map((kind) => (
               <tr key={kind.key} className="rule-b align-top">
@@ -41,11 +58,22 @@ export function Stock() {
                 <td className="py-2 pr-4"><Counted kind={kind} /></td>
                 <td className="py-2 text-right pr-6 font-bold">{kind.free}</td>
                 <td className="py-2 pr-4">
-                  {kind.lots.map((lot) => <p key={lot.id}>{lot.on_hand} at {lot.place} <span className="quiet">{lot.condition}, {money(lot.unit_cost_cents)}</span></p>)}
+                  {kind.lots.map((lot) => (
+                    <div key={lot.id}>
+                      <button className="text-left hover:underline" aria-expanded={open === lot.id} onClick={() => setOpen(open === lot.id ? null : lot.id)}>{lot.on_hand} at {lot.place} <span className="quiet">{lot.condition}, {money(lot.unit_cost_cents)}</span></button>
+                      {open === lot.id && <OneLot lot={lot} change={change} />}
+                    </div>
+                  ))}
                   {kind.lots.length === 0 && <span className="quiet">none</span>}
                 </td>
                 <td className="py-2 text-right whitespace-nowrap">
-                  {kind.offers.map((offer) => <p key={offer.supplier + offer.price_cents}>{money(offer.price_cents)} <span className="quiet">{offer.limit} in {offer.days} days</span></p>)}
+                  {kind.offers.filter((offer) => offer.limit > 0).map((offer) => (
+                    <p key={offer.supplier + offer.article}>
+                      {money(offer.price_cents)} <span className="quiet">{offer.limit} in {offer.days} days</span>
+                      {offer.pack_size > 1 && <span className="block text-sm quiet">in packs of {offer.pack_size}</span>}
+                      {offer.breaks.map((step) => <span key={step.from_count} className="block text-sm quiet">{money(step.price_cents)} from {step.from_count}</span>)}
+                    </p>
+                  ))}
                 </td>
               </tr>
             ))}
@@ -54,36 +82,29 @@ export function Stock() {
         </table>
       </section>
       <aside>
-        <h2 className="mb-2">On its way</h2>
-        {coming.length === 0 ? <p className="quiet">Nothing is on order.</p> : (
-          <>
-            <label className="text-sm quiet">Put arrivals at<input className="input input-bordered h-11 w-full mb-2" value={place} onChange={(event) => setPlace(event.target.value)} /></label>
-            <ul>
-              {coming.map((purchase) => (
-                <li key={purchase.id} className="rule-t py-2 flex items-center gap-3">
-                  <span className="grow leading-tight">{purchase.count} × {purchase.label}<span className="block text-sm quiet">{purchase.supplier}, due {day(purchase.due)}, for {purchase.batch}</span></span>
-                  <button className="btn btn-outline btn-bench" onClick={() => void arrived(purchase.id)}>Arrived</button>
-                </li>
-              ))}
-            </ul>
-          </>
-        )}
+        {stock.data && <Waiting lots={stock.data.waiting} change={change} />}
+        {stock.data && <Purchases stock={stock.data} change={change} />}
         <h2 className="mt-6 mb-2">Newest movements</h2>
         <ul className="text-sm">
-          {stock.data?.movements.slice(0, 14).map((movement, index) => (
-            <li key={index} className="rule-t py-1.5">
-              <b className="inline-block w-8">{movement.change > 0 ? '+' : ''}{movement.change}</b>{movement.label}
-              <span className="block quiet pl-8">{movement.reason}, {movement.by}, {clock(movement.at)}</span>
-            </li>
-          ))}
+          {stock.data?.movements.slice(0, 14).map((movement, index) => <Movement key={index} movement={movement} />)}
         </ul>
       </aside>
     </div>
   )
 }
 
-const ORDER = ['module', 'drive', 'pack', 'part']
+const ORDER = ['module', 'drive', 'pack', 'bracket', 'part']
+const stocked = (kind: Schemas['KindView']): boolean => kind.lots.length > 0 || kind.offers.some((offer) => offer.limit > 0)
 const MOST_DRAWN = 16
+
+export function Movement({ movement }: { movement: Schemas['MovementView'] }) {
+  return (
+    <li className="rule-t py-1.5">
+      <b className="inline-block w-8">{movement.change > 0 ? '+' : ''}{movement.change}</b>{movement.label}
+      <span className="block quiet pl-8">{movement.reason}, {movement.by}, {clock(movement.at)}</span>
+    </li>
+  )
+}
 
 /** Every part as a tick, up to a row of them. */
 function Counted({ kind }: { kind: Schemas['KindView'] }) {
@@ -91,7 +112,7 @@ function Counted({ kind }: { kind: Schemas['KindView'] }) {
   const drawn = Math.min(total, MOST_DRAWN)
   const free = Math.round((kind.free / Math.max(1, total)) * drawn)
   return (
-    <svg width={MOST_DRAWN * 7} height="18" role="img" aria-label={`${count(kind.free, 'free part')}, ${total - kind.free} promised`}>
+    <svg width={MOST_DRAWN * 7} height="18" role="img" aria-label={`${count(kind.free, 'free part')}, ${total - kind.free} promised or waiting`}>
       {Array.from({ length: drawn }, (_, index) =>
         index < free ? <rect key={index} x={index * 7} y="1" width="4.5" height="16" fill="var(--ink)" /> : <rect key={index} x={index * 7 + 0.8} y="1.8" width="3.2" height="14.4" fill="none" stroke="var(--fit)" strokeWidth="1.6" />,
       )}

@@ -7,8 +7,16 @@ const HEIGHT = 12
 const figure = (row: Schemas['Scarce'], value: number, currency: string): string =>
   row.measure === 'minutes' ? hours(value) : row.measure === 'cents' ? roundMoney(value, currency) : String(value)
 
+interface Props {
+  row: Schemas['Scarce']
+  currency: string
+  /** What solving once more said, where it was asked. */
+  checked?: string
+  onCheck?: () => void
+}
+
 /** One scarce thing: on hand solid, harvested hatched, bought in outline, a mark at what is used. */
-export function Beam({ row, currency }: { row: Schemas['Scarce']; currency: string }) {
+export function Beam({ row, currency, checked, onCheck }: Props) {
   const total = Math.max(row.on_hand + row.harvested + row.bought, row.used, 1)
   const scale = WIDTH / total
   const hand = row.on_hand * scale
@@ -23,7 +31,11 @@ export function Beam({ row, currency }: { row: Schemas['Scarce']; currency: stri
     <li className="mb-2.5">
       <div className="flex gap-2 text-[0.9375rem] leading-tight">
         <span className="grow">{row.label}</span>
-        <span className={limited ? 'fitink font-semibold' : 'quiet'}>{limited ? `${roundMoney(row.worth_cents, currency)} ${per}` : 'enough'}</span>
+        {limited && onCheck ? (
+          <button className="fitink font-semibold underline decoration-dotted underline-offset-2" title="Solve once more with one more of it" onClick={onCheck}>{roundMoney(row.worth_cents, currency)} {per}</button>
+        ) : (
+          <span className={limited ? 'fitink font-semibold' : 'quiet'}>{limited ? `${roundMoney(row.worth_cents, currency)} ${per}` : 'enough'}</span>
+        )}
       </div>
       <svg width="100%" viewBox={`0 0 ${WIDTH + 4} ${HEIGHT + 8}`} preserveAspectRatio="none" className="h-4 block" role="img" aria-label={`${row.label}: ${parts.join(', ')}`}>
         <rect x="1" y="4" width={Math.max(0, hand)} height={HEIGHT} fill="var(--ink)" opacity={0.28} />
@@ -33,6 +45,7 @@ export function Beam({ row, currency }: { row: Schemas['Scarce']; currency: stri
         <line x1={1 + used} x2={1 + used} y1="0" y2={HEIGHT + 8} stroke="var(--fit)" strokeWidth="2.5" />
       </svg>
       <p className="text-xs quiet leading-tight">{parts.join(' · ')}</p>
+      {checked && <p className="text-sm leading-tight mt-0.5" role="status">{checked}</p>}
     </li>
   )
 }

@@ -1,0 +1,92 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { type Schemas, api, ask } from '../api/client'
+import { ProblemNote } from '../frame/Problem'
+import { money } from '../frame/words'
+import { Ladder } from './Ladder'
+import type { Balance, Plan } from './useBalance'
+
+interface Props {
+  slug: string
+  row: Schemas['BalanceRow']
+  plan: Plan
+  balance: Balance
+  currency: string
+}
+
+/** Why a group ends as it does: the reason, the sum of each unit, the ladder, and the way to overrule it. */
+export function OpenRow({ slug, row, plan, balance, currency }: Props) {
+  const [chosen, setChosen] = useState<string[]>(row.tags)
+  const path = { params: { path: { slug } } }
+  const dials = balance.dials
+  const ladder = useQuery({
+    queryKey: ['ladder', slug, plan.number, plan.number ? '' : JSON.stringify(dials), row.group, row.tags.join()],
+    queryFn: () => ask(api.POST('/api/batches/{slug}/plan/ladder', { ...path, body: { ...(plan.number ? { number: plan.number } : dials), group: row.group } as Schemas['AskGroup'] })),
+    staleTime: Infinity,
+  })
+  const pins = new Map((balance.data?.pins ?? []).map((pin) => [pin.tag, pin]))
+  const pin = (outcome: string, standard: string, option: string): Promise<boolean> =>
+    balance.wished(() => ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: chosen, outcome: outcome as Schemas['NewPin']['outcome'], standard, option, note: null } })))
+  const note = (words: string): Promise<boolean> =>
+    balance.wished(async () => {
+      for (const tag of chosen) {
+        const now = pins.get(tag)
+        await ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: [tag], outcome: (now?.outcome ?? '') as Schemas['NewPin']['outcome'], standard: now?.standard ?? '', option: now?.option ?? '', note: words } }))
+      }
+    })
+  const sums = (ladder.data?.sums ?? []).filter((sum) => row.tags.includes(sum.outcome.tag))
+  const first = sums[0]
+  const same = sums.every((sum) => sum.outcome.contribution_cents === first?.outcome.contribution_cents && sum.sources.join() === first.sources.join())
+  const pinned = chosen.some((tag) => pins.get(tag)?.outcome)
+  return (
+    <div className="bg-base-100 px-4 pt-3 pb-4">
+      <ProblemNote error={ladder.error} />
+      {ladder.isPending && <p className="quiet">Working out the ladder…</p>}
+      {first && (
+        <>
+          <p><b>Why: </b>{first.outcome.reason}</p>
+          {first.outcome.runner_up && <p className="text-[0.9375rem]"><span className="quiet">Runner-up: </span>{first.outcome.runner_up} <span className="quiet">{first.outcome.loss_cents ? 'would cost the batch about' : 'is as good for the batch, its scarce parts and minutes counted.'}</span>{first.outcome.loss_cents > 0 && <> <b>{money(first.outcome.loss_cents, currency)}</b> <span className="quiet">a unit, its scarce parts and minutes counted.</span></>}</p>}
+          {(same ? sums.slice(0, 1) : sums).map((sum) => <OneSum key={sum.outcome.tag} sum={sum} each={same && sums.length > 1} currency={currency} />)}
+        </>
+      )}
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1 mt-3" role="group" aria-label="Units of this group">
+        {row.tags.length > 1 && <span className="quiet text-sm">Decide for</span>}
+        {row.tags.length > 1 && row.tags.map((tag) => (
+          <label key={tag} className={`tag text-sm px-1.5 py-1 border cursor-pointer ${chosen.includes(tag) ? 'border-base-content bg-base-200' : 'border-base-300 quiet'}`}>
+            <input type="checkbox" className="sr-only" checked={chosen.includes(tag)} onChange={(event) => setChosen(event.target.checked ? [...chosen, tag].sort() : chosen.filter((other) => other !== tag))} />
+            {tag}{pins.get(tag)?.outcome && ' ●'}
+          </label>
+        ))}
+        {row.tags.length > 2 && <button className="quiet underline text-sm" onClick={() => setChosen(chosen.length === row.tags.length ? row.tags.slice(0, 1) : row.tags)}>{chosen.length === row.tags.length ? 'only the first' : 'all'}</button>}
+        <span className="grow" />
+        {pinned && <button className="btn btn-sm btn-outline" onClick={() => void pin('', '', '')}>Take the pin off</button>}
+        <form className="flex gap-1" onSubmit={(event) => { event.preventDefault(); void note(new FormData(event.currentTarget).get('note') as string) }}>
+          <input key={chosen.join()} name="note" className="input input-sm w-56 bg-base-100" placeholder="Note on these units" aria-label="Note" maxLength={200} defaultValue={pins.get(chosen[0] ?? '')?.note ?? ''} />
+          <button className="btn btn-sm btn-outline" disabled={chosen.length === 0}>Note</button>
+        </form>
+      </div>
+      {ladder.data && <Ladder slug={slug} ladder={ladder.data} tag={row.tags[0] ?? ''} dials={dials} live={balance.data?.live ?? false} chosen={chosen.length} currency={currency} onPin={(rung) => void pin(rung.outcome, rung.standard, rung.key)} />}
+    </div>
+  )
+}
+
+/** The sum of one unit, as a sentence of figures with the places its parts come from. */
+function OneSum({ sum, each, currency }: { sum: Schemas['Sum']; each: boolean; currency: string }) {
+  const { outcome } = sum
+  const terms = ([
+    ['price', outcome.price_cents],
+    ['gives to others', outcome.gives_cents],
+    ['parts', -outcome.parts_cents],
+    ['labour', -outcome.labour_cents],
+    ['fees and consumables', -outcome.fees_cents],
+  ] as const).filter(([, cents]) => cents)
+  return (
+    <p className="text-[0.9375rem] mt-1">
+      <span className="mr-3">{each ? <b>each</b> : <span className="tag">{outcome.tag}</span>}</span>
+      {terms.map(([name, cents]) => <span key={name} className="mr-3 figures"><span className="quiet">{name}</span> {money(cents, currency)}</span>)}
+      <b className="figures">= {money(outcome.contribution_cents, currency)}</b>
+      {outcome.minutes > 0 && <span className="quiet whitespace-nowrap"> in {outcome.minutes.toFixed(0)} min</span>}
+      {sum.sources.length > 0 && <span className="block quiet">{sum.sources.join(', ')}</span>}
+    </p>
+  )
+}

@@ -1,0 +1,149 @@
+import { memo, useEffect, useMemo, useState } from 'react'
+import { useSearchParams } from 'react-router'
+import type { Schemas } from '../api/client'
+import { Strip } from '../drawings/strip/Strip'
+import { roundMoney, signed } from '../frame/words'
+import { OpenRow } from './OpenRow'
+import { type Balance, type Plan, endsOf, shortEnd } from './useBalance'
+
+type Row = Schemas['BalanceRow']
+
+const FIRST_ROWS = 60
+
+const rowKey = (row: Row): string => [row.group, row.end, row.action_words.join(), row.order, row.kept].join('|')
+
+/** Groups of identical units before and after, largest first; changed ones marked. */
+export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan; balance: Balance; filter: string }) {
+  const [search, setSearch] = useSearchParams()
+  const wanted = search.get('unit')
+  const [open, setOpen] = useState<string | null>(null)
+  const [all, setAll] = useState(false)
+  const currency = plan.figures?.currency ?? 'EUR'
+  const before = useMemo(() => (balance.tried ? endsOf(balance.data?.plan) : new Map<string, string>()), [balance.tried, balance.data?.plan])
+  const notes = useMemo(() => new Map((balance.data?.pins ?? []).map((pin) => [pin.tag, pin])), [balance.data?.pins])
+  const woken = useMemo(() => new Set((balance.data?.woken ?? []).map((one) => one.tag)), [balance.data?.woken])
+  const low = filter.toLowerCase()
+  const rows = plan.rows.filter((row) => !low || [row.model, row.end, row.detail, row.order, ...row.action_words, ...row.tags].join(' ').toLowerCase().includes(low))
+  const wantedKey = wanted ? plan.rows.find((row) => row.tags.includes(wanted)) : undefined
+  useEffect(() => {
+    if (!wantedKey) return
+    setAll(true)
+    setOpen(rowKey(wantedKey))
+    document.getElementById(`row-${wantedKey.tags[0]}`)?.scrollIntoView({ block: 'center' })
+  }, [wanted, wantedKey])
+  const toggle = (key: string): void => {
+    setOpen((now) => (now === key ? null : key))
+    if (wanted) setSearch((now) => { now.delete('unit'); return now }, { replace: true })
+  }
+  const shown = all ? rows : rows.slice(0, FIRST_ROWS)
+  return (
+    <>
+      <table className="w-full border-collapse">
+        <thead>
+          <tr className="border-b border-base-content text-sm"><th className="pl-2">units</th><th>as found, as planned</th><th>outcome</th><th className="text-right">cost</th><th className="text-right">leaves</th></tr>
+        </thead>
+        {shown.map((row) => {
+          const key = rowKey(row)
+          const changed = balance.tried ? row.tags.filter((tag) => before.get(tag) !== [row.end, ...row.action_words].join(' · ')) : []
+          const was = [...new Set(changed.map((tag) => shortEnd(before.get(tag))))].join(', ')
+          return (
+            <tbody key={key}>
+              <OneRow
+                row={row}
+                found={plan.strips[row.found]}
+                planned={plan.strips[row.planned]}
+                currency={currency}
+                open={open === key}
+                changed={changed.length}
+                was={was}
+                note={row.tags.map((tag) => notes.get(tag)?.note).filter(Boolean).join('; ')}
+                woken={row.tags.some((tag) => woken.has(tag))}
+                onToggle={() => toggle(key)}
+              />
+              {open === key && (
+                <tr className="rule-b"><td colSpan={5}><OpenRow slug={slug} row={row} plan={plan} balance={balance} currency={currency} /></td></tr>
+              )}
+            </tbody>
+          )
+        })}
+        <tbody>
+          {plan.left_out.map((unit) => (
+            <tr key={unit.tag} className="rule-b"><td className="py-2 tag">{unit.tag}</td><td colSpan={4}>{unit.reason}</td></tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length === 0 && <p className="quiet py-4">No group matches the filter.</p>}
+      {rows.length > shown.length && <button className="btn btn-ghost mt-2" onClick={() => setAll(true)}>Show {rows.length - shown.length} more groups</button>}
+    </>
+  )
+}
+
+interface RowProps {
+  row: Row
+  found: Schemas['Strip'] | undefined
+  planned: Schemas['Strip'] | undefined
+  currency: string
+  open: boolean
+  changed: number
+  was: string
+  note: string
+  woken: boolean
+  onToggle: () => void
+}
+
+const STABLE: (keyof RowProps)[] = ['currency', 'open', 'changed', 'was', 'note', 'woken']
+
+/** A row is drawn anew only where something of it differs: most rows stay while a dial turns. */
+const OneRow = memo(function OneRow({ row, found, planned, currency, open, changed, was, note, woken, onToggle }: RowProps) {
+  return (
+    <tr id={`row-${row.tags[0]}`} data-row className={`rule-b cursor-pointer hover:bg-base-100 ${open ? 'row-open' : ''} ${changed ? 'row-changed' : ''}`} onClick={onToggle}>
+      <td className="py-1.5 pl-2 pr-4 align-top whitespace-nowrap">
+        <button
+          className="text-left"
+          aria-expanded={open}
+          onClick={(event) => { event.stopPropagation(); onToggle() }}
+          onKeyDown={(event) => {
+            if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return
+            event.preventDefault()
+            const buttons = [...document.querySelectorAll<HTMLButtonElement>('[data-row] button')]
+            buttons[buttons.indexOf(event.currentTarget) + (event.key === 'ArrowDown' ? 1 : -1)]?.focus()
+          }}
+        >
+          <span>
+            {row.tags.length > 1 && <b className="text-lg">{row.tags.length} × </b>}
+            <span className="tag text-sm">{row.tags[0]}{row.tags.length > 1 && ' …'}</span>
+          </span>
+          <span className="block text-xs quiet">{row.model}</span>
+          <span className="block text-xs quiet">{row.detail}</span>
+        </button>
+      </td>
+      <td className="py-1.5 pr-3 align-top">
+        <div className="flex flex-col">
+          {found && <Strip strip={found} size="line" />}
+          {planned && <Strip strip={planned} size="line" />}
+        </div>
+      </td>
+      <td className="py-1.5 pr-3 leading-tight align-top">
+        <b className="text-[0.9375rem]">{row.end}</b>
+        {changed > 0 && <span className="fitink text-sm"> · was {was}{changed < row.tags.length && ` for ${changed}`}</span>}
+        {row.order && <span className="doneink text-sm"> · for {row.order}</span>}
+        {row.pinned && <span className="text-sm"> · pinned</span>}
+        {row.kept && <span className="text-sm quiet"> · work order stands</span>}
+        {woken && <span className="doneink text-sm"> · its part has come</span>}
+        <span className="block text-sm quiet">{row.outcome === 'donor' ? `gives ${row.action_words.map((words) => words.replace(/^take /, '').replace(/ out of.*/, '')).join(', ')}` : row.action_words.join(', ')}</span>
+        {row.waits_for.length > 0 && <span className="block text-sm quiet">waits for {row.waits_for.join(', ')}</span>}
+        {note && <span className="block text-sm">“{note}”</span>}
+      </td>
+      <td className="py-1.5 text-right align-top whitespace-nowrap">{roundMoney(row.cost_cents, currency)}</td>
+      <td className="py-1.5 pl-4 text-right align-top font-bold whitespace-nowrap">{signed(row.contribution_cents, currency)}</td>
+    </tr>
+  )
+}, (one, other) =>
+  STABLE.every((name) => one[name] === other[name])
+  && one.row.found === other.row.found
+  && one.row.planned === other.row.planned
+  && one.row.tags.join() === other.row.tags.join()
+  && one.row.cost_cents === other.row.cost_cents
+  && one.row.contribution_cents === other.row.contribution_cents
+  && one.row.pinned === other.row.pinned
+  && one.row.waits_for.join() === other.row.waits_for.join())

@@ -1,0 +1,98 @@
+import { api, ask } from '../api/client'
+import { count, day } from '../frame/words'
+import type { Balance, Plan } from './useBalance'
+
+/** What people wish of the plan: customers' orders and pins; held units whose part has come. */
+export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | null; balance: Balance }) {
+  const data = balance.data
+  if (!data) return null
+  const path = { params: { path: { slug } } }
+  const met = new Map((plan?.orders ?? []).map((order) => [order.key, order]))
+  const add = async (form: HTMLFormElement): Promise<void> => {
+    const given = new FormData(form)
+    const sheet = given.get('sheet') as string
+    const done = await balance.wished(() => ask(api.POST('/api/batches/{slug}/customer-orders', {
+      ...path,
+      body: {
+        customer: given.get('customer') as string,
+        standard: given.get('standard') as string,
+        count: Number(given.get('count')),
+        sheets: sheet ? [sheet] : [],
+        due_on: (given.get('due_on') as string) || null,
+      },
+    })))
+    if (done) form.reset()
+  }
+  const drop = (order: number): Promise<boolean> =>
+    balance.wished(() => ask(api.DELETE('/api/batches/{slug}/customer-orders/{order}', { params: { path: { slug, order } } })))
+  const unpin = (tag: string): Promise<boolean> =>
+    balance.wished(() => ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: [tag], outcome: '', standard: '', option: '', note: null } })))
+  const names = new Map(data.models.map((model) => [model.key, model.name]))
+  const standards = new Map(data.standards.map((standard) => [standard.key, standard.name]))
+  const pinned = data.pins.filter((pin) => pin.outcome)
+  return (
+    <div className="grid gap-6">
+      <section>
+        <h2>Orders of customers</h2>
+        <p className="quiet text-sm mb-1">A plan meets them all, or says which cannot hold together. Under “orders first” it meets what can be met.</p>
+        <table className="w-full text-[0.9375rem]">
+          <thead><tr className="border-b border-base-content"><th>customer</th><th className="text-right pr-4">wants</th><th>standard</th><th>of</th><th>ready by</th><th className="text-right pr-4">in this plan</th><th /></tr></thead>
+          <tbody>
+            {data.orders.map((order) => {
+              const have = met.get(`order-${order.id}`)?.tags.length
+              return (
+                <tr key={order.id} className="rule-b">
+                  <td className="py-2 pr-3 font-semibold">{order.customer}</td>
+                  <td className="py-2 text-right pr-4">{order.count}</td>
+                  <td className="py-2 pr-3">{order.standard_name}</td>
+                  <td className="py-2 pr-3">{order.sheets.map((key) => names.get(key) ?? key).join(', ') || 'any model'}</td>
+                  <td className="py-2 pr-3">{order.due_on ? day(order.due_on) : 'the due day'}</td>
+                  <td className={`py-2 text-right pr-4 font-semibold ${have !== undefined && have < order.count ? 'fitink' : ''}`}>{have ?? '–'}</td>
+                  <td className="py-2 text-right"><button className="btn btn-sm btn-ghost" onClick={() => void drop(order.id)}>Take off</button></td>
+                </tr>
+              )
+            })}
+            {data.orders.length === 0 && <tr><td colSpan={7} className="py-3 quiet">No order yet.</td></tr>}
+          </tbody>
+        </table>
+        <form className="flex flex-wrap items-end gap-2 mt-3" onSubmit={(event) => { event.preventDefault(); void add(event.currentTarget) }}>
+          <label className="text-sm quiet">Customer<input name="customer" required maxLength={80} className="input h-11 w-40 bg-base-100 flex" /></label>
+          <label className="text-sm quiet">Units<input name="count" type="number" min={1} required defaultValue={5} className="input h-11 w-20 bg-base-100 flex" /></label>
+          <label className="text-sm quiet">Standard<select name="standard" className="select h-11 w-36 bg-base-100 flex">{data.standards.map((standard) => <option key={standard.key} value={standard.key}>{standard.name}</option>)}</select></label>
+          <label className="text-sm quiet">Model<select name="sheet" className="select h-11 w-40 bg-base-100 flex"><option value="">any model</option>{data.models.map((model) => <option key={model.key} value={model.key}>{model.name}</option>)}</select></label>
+          <label className="text-sm quiet">Ready by<input name="due_on" type="date" className="input h-11 w-38 bg-base-100 flex" /></label>
+          <button className="btn btn-primary btn-bench">Add the order</button>
+        </form>
+      </section>
+      <section>
+        <h2>Pins</h2>
+        {pinned.length === 0 ? <p className="quiet">No unit is pinned. Open a row of the balance and press Pin beside the way you decide for.</p> : (
+          <table className="w-full text-[0.9375rem]">
+            <tbody>
+              {pinned.map((pin) => (
+                <tr key={pin.tag} className="rule-b">
+                  <td className="py-1.5 pr-4 tag">{pin.tag}</td>
+                  <td className="py-1.5 pr-4">{pin.outcome} {standards.get(pin.standard) ?? ''}</td>
+                  <td className="py-1.5 pr-4 quiet">by {pin.by}{pin.note && ` · ${pin.note}`}</td>
+                  <td className="py-1.5 text-right"><button className="btn btn-sm btn-ghost" onClick={() => void unpin(pin.tag)}>Take off</button></td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </section>
+      {data.woken.length > 0 && (
+        <section>
+          <h2>Held units whose part has come</h2>
+          <p className="text-[0.9375rem]">{count(data.woken.length, 'unit')} can be planned again: {data.woken.map((one) => `${one.tag} (${one.parts.join(', ')})`).join(', ')}.</p>
+        </section>
+      )}
+      {plan && plan.changes.length > 0 && (
+        <section>
+          <h2>Work orders that this plan changes</h2>
+          <ul>{plan.changes.map((change) => <li key={change.tag} className="rule-b py-1.5"><span className="tag mr-2">{change.tag}</span>{change.before} becomes <b>{change.after}</b>. <span className="quiet">{change.reason}</span></li>)}</ul>
+        </section>
+      )}
+    </div>
+  )
+}

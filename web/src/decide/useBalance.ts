@@ -1,0 +1,147 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { type Schemas, api, ask } from '../api/client'
+
+export type Plan = Schemas['PlanView']
+export type Turned = Required<Schemas['Dials']> & { money_cents: number; bench_minutes: number; policy: Schemas['Policy']; skills: Record<string, number> }
+
+const POLL_MS = 700
+const REST_MS = 350
+
+const dialsOf = (data: Schemas['DecideView']): Turned => {
+  const kept = data.plan && data.plan.state !== 'approved' ? data.plan : null
+  return {
+    money_cents: kept?.money_cents ?? data.money_cents,
+    bench_minutes: kept?.bench_minutes ?? data.bench_minutes,
+    policy: kept?.policy ?? data.policy,
+    goal: (kept?.goal as Turned['goal'] | undefined) ?? 'contribution',
+    skills: kept ? Object.fromEntries(kept.skills.map((one) => [one.skill, one.minutes])) : data.skills,
+  }
+}
+
+/** The plan of a batch while its dials turn: the kept one, and the one tried under the hand. */
+export function useBalance(slug: string) {
+  const queries = useQueryClient()
+  const view = useQuery({
+    queryKey: ['plan', slug],
+    queryFn: () => ask(api.GET('/api/batches/{slug}/plan', { params: { path: { slug } } })),
+    refetchInterval: (query) => (query.state.data?.plan?.state === 'solving' ? POLL_MS : false),
+  })
+  const [turned, setTurned] = useState<Turned | null>(null)
+  const [tried, setTried] = useState<Plan | null>(null)
+  const [busy, setBusy] = useState(false)
+  const [error, setError] = useState<unknown>(null)
+  const wanted = useRef<Turned | null>(null)
+  const asking = useRef(false)
+  const resting = useRef<ReturnType<typeof setTimeout>>(undefined)
+
+  const path = { params: { path: { slug } } }
+  const data = view.data
+  const dials = turned ?? (data ? dialsOf(data) : null)
+
+  /** Solve for the newest position of the dials; positions passed over meanwhile are skipped. */
+  const solveNewest = useCallback(async (): Promise<void> => {
+    if (asking.current) return
+    asking.current = true
+    try {
+      while (wanted.current) {
+        const now = wanted.current
+        wanted.current = null
+        const found = await ask(api.POST('/api/batches/{slug}/plan/try', { params: { path: { slug } }, body: { ...now, quick: true } }))
+        setTried(found)
+        setError(null)
+      }
+    } catch (refusal) {
+      setError(refusal)
+    } finally {
+      asking.current = false
+    }
+  }, [slug])
+
+  /** Once the hand rests, prove the plan under the dials as they stand, and ask what one more is worth. */
+  const weigh = useCallback(async (now: Turned): Promise<void> => {
+    try {
+      const found = await ask(api.POST('/api/batches/{slug}/plan/try', { params: { path: { slug } }, body: { ...now, quick: false } }))
+      if (!wanted.current && !asking.current) setTried((old) => (old ? found : old))
+    } catch {
+      // The quick plan stands; a refusal was shown already.
+    }
+  }, [slug])
+
+  const turn = (now: Turned): void => {
+    setTurned(now)
+    if (!data?.live || data.waiting + data.standing === 0) return
+    wanted.current = now
+    void solveNewest()
+    clearTimeout(resting.current)
+    resting.current = setTimeout(() => void weigh(now), REST_MS)
+  }
+  useEffect(() => () => clearTimeout(resting.current), [])
+
+  const putBack = (): void => {
+    clearTimeout(resting.current)
+    wanted.current = null
+    setTurned(null)
+    setTried(null)
+    setError(null)
+  }
+
+  const during = async (work: () => Promise<void>): Promise<void> => {
+    if (busy) return
+    setBusy(true)
+    setError(null)
+    try {
+      await work()
+    } catch (refusal) {
+      setError(refusal)
+    } finally {
+      setBusy(false)
+    }
+  }
+
+  const keep = (): Promise<void> => during(async () => {
+    if (!dials) return
+    await ask(api.POST('/api/batches/{slug}/plan', { ...path, body: dials }))
+    putBack()
+    await queries.invalidateQueries({ queryKey: ['plan', slug] })
+  })
+
+  const approve = (): Promise<void> => during(async () => {
+    if (data?.plan?.state !== 'solved') return
+    await ask(api.POST('/api/batches/{slug}/plan/{number}/approve', { params: { path: { slug, number: data.plan.number } } }))
+    putBack()
+    await queries.invalidateQueries()
+  })
+
+  const stop = (): Promise<void> => during(async () => {
+    if (!data?.plan) return
+    await ask(api.POST('/api/batches/{slug}/plan/{number}/stop', { params: { path: { slug, number: data.plan.number } } }))
+  })
+
+  /** A wish changed: what people want is part of the case, so the plan is tried again. */
+  const wished = async (call: () => Promise<unknown>): Promise<boolean> => {
+    try {
+      await call()
+      setError(null)
+    } catch (refusal) {
+      setError(refusal)
+      return false
+    }
+    await queries.invalidateQueries({ queryKey: ['plan', slug] })
+    if (dials) turn(dials)
+    return true
+  }
+
+  return { view, data, dials, tried, busy, error, turn, putBack, keep, approve, stop, wished, touched: turned !== null }
+}
+
+export type Balance = ReturnType<typeof useBalance>
+
+/** How each unit ends, in words that compare: ``Fit to Desk ready · 8 GB into Slot 2``. */
+export const endsOf = (plan: Plan | null | undefined): Map<string, string> => {
+  const ends = new Map<string, string>()
+  for (const row of plan?.rows ?? []) for (const tag of row.tags) ends.set(tag, [row.end, ...row.action_words].join(' · '))
+  return ends
+}
+
+export const shortEnd = (end: string | undefined): string => (end ?? 'not decided').split(' · ')[0] ?? ''
