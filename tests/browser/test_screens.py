@@ -3,7 +3,6 @@ from pathlib import Path
 from playwright.sync_api import expect
 
 from house.place import WEB
-from sortis_server.decide.models import PlanRow
 from sortis_server.fit.models import WorkOrderRow
 from sortis_server.inspect.services import clear_hazard
 from tests.browser.case import BrowserCase
@@ -79,20 +78,6 @@ class Screens(BrowserCase):
         expect(page.get_by_text("labour -€").first).to_be_visible()
         expect(page.get_by_text("Field ready has no price for this model")).to_be_visible()
         expect(page.get_by_role("columnheader", name="leaves").last).to_be_visible()
-
-    def test_turning_a_dial_solves_again(self):
-        (unit,) = self.announce("lern")
-        self.inspect(unit, keyboard="x")
-        self.plan()
-        page = self.page(self.at("decide"))
-        money = page.get_by_role("slider", name="Money")
-        money.focus()
-        for _ in range(40):
-            page.keyboard.press("PageDown")
-        page.keyboard.press("Home")
-        page.keyboard.press("ArrowLeft")
-        expect(page.get_by_text("Hold", exact=True)).to_be_visible()
-        self.assertEqual(PlanRow.objects.order_by("-number")[0].case["money_cents"], 0)
 
     def test_an_empty_batch_says_what_to_do_first(self):
         for stage, words in (

@@ -10,6 +10,7 @@ from sortis_core.base import Record, SortisError, money
 from sortis_core.options import Dominated, OptionBuilder, Supply
 from sortis_core.options.fillings import refused_parts
 from sortis_core.plan.case import Case
+from sortis_core.plan.clash import explain_clash
 from sortis_core.plan.explain import end_words
 from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.make import grouped
@@ -109,13 +110,16 @@ class UnitWays(Record):
 
 
 def figures(case: Case, groups: tuple[Group, ...] | None = None) -> Figures:
-    """Contribution, units ready and spend of the best plan."""
-    batch = BatchModel(case, grouped(case) if groups is None else groups)
-    return _figures(batch)
+    """Contribution, units ready and spend of the best plan.
 
-
-def _figures(batch: BatchModel) -> Figures:
-    result = run_goals(batch, settle=False).result
+    :raises WishesClash: where orders and pins cannot all hold; names the smallest set.
+    """
+    units = grouped(case) if groups is None else groups
+    batch = BatchModel(case, units)
+    try:
+        result = run_goals(batch, settle=False).result
+    except WishesClash:
+        raise explain_clash(case, units) from None
     assert result is not None
     values = result.variable_values()
 

@@ -57,7 +57,7 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
             {tag}{pins.get(tag)?.outcome && ' ●'}
           </label>
         ))}
-        {row.tags.length > 2 && <button className="quiet underline text-sm" onClick={() => setChosen(chosen.length === row.tags.length ? row.tags.slice(0, 1) : row.tags)}>{chosen.length === row.tags.length ? 'only the first' : 'all'}</button>}
+        {row.tags.length > 1 && <button className="quiet underline text-sm" onClick={() => setChosen(chosen.length === row.tags.length ? row.tags.slice(0, 1) : row.tags)}>{chosen.length === row.tags.length ? 'only the first' : 'all'}</button>}
         <span className="grow" />
         {pinned && <button className="btn btn-sm btn-outline" onClick={() => void pin('', '', '')}>Take the pin off</button>}
         <form className="flex gap-1" onSubmit={(event) => { event.preventDefault(); void note(new FormData(event.currentTarget).get('note') as string) }}>

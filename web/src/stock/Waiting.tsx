@@ -22,7 +22,7 @@ export function Waiting({ lots, change }: { lots: Schemas['LotView'][]; change: 
             <li key={lot.id} className="rule-t py-2">
               <p className="leading-tight">{lot.on_hand} × {lot.label} <span className="quiet text-sm">{lot.place}</span></p>
               {lot.promised_to.length > 0 && <p className="text-sm">for <span className="tag">{lot.promised_to.join(' ')}</span></p>}
-              <form className="flex flex-wrap gap-1.5 mt-1 items-center" onSubmit={(event) => { event.preventDefault(); settle(lot.id, event.currentTarget, (event.nativeEvent as SubmitEvent).submitter?.dataset.good === 'yes') }}>
+              <form key={lot.on_hand} className="flex flex-wrap gap-1.5 mt-1 items-center" onSubmit={(event) => { event.preventDefault(); settle(lot.id, event.currentTarget, (event.nativeEvent as SubmitEvent).submitter?.dataset.good === 'yes') }}>
                 <input name="count" type="number" aria-label="How many" min={1} max={lot.on_hand} defaultValue={lot.on_hand} className="input h-11 w-16 bg-base-100" />
                 {drive && <input name="words" required minLength={4} maxLength={100} aria-label="How it was sanitised" placeholder="method, seen by whom" className="input h-11 w-44 bg-base-100" />}
                 <input name="place" maxLength={60} aria-label="Put at" placeholder="put at" className="input h-11 w-24 bg-base-100" />

@@ -1,0 +1,203 @@
+"""The balance: dials under the hand, the ladder, wishes, other rules, comparison; and the store."""
+
+import os
+import threading
+from unittest import mock
+
+from playwright.sync_api import expect
+
+from sortis_server.decide.models import CustomerOrder, PlanRow, UnitPin
+from sortis_server.stock.models import Lot, Movement, Purchase
+from standins.supplier import server as supplier
+from tests.browser.case import BrowserCase
+
+
+class Balance(BrowserCase):
+    def two(self):
+        """A unit that needs a bought keyboard, and two that need a module of the store."""
+        units = self.announce("lern", "stilt", "stilt")
+        self.inspect(units[0], keyboard="x")
+        for unit in units[1:]:
+            self.inspect(unit, m2="-")
+        self.plan()
+        return units
+
+    def turn_money_off(self, page):
+        money = page.get_by_role("slider", name="Money")
+        money.focus()
+        page.keyboard.press("Home")
+        return money
+
+    def test_a_dial_solves_under_the_hand_and_is_put_back_or_kept(self):
+        lern, *_ = self.two()
+        page = self.page(self.at("decide"))
+        self.turn_money_off(page)
+        expect(page.get_by_text("1 unit ends otherwise")).to_be_visible()
+        changed = page.locator("[data-row]", has_text=lern.tag)
+        expect(changed.get_by_text("was Fit to Desk ready")).to_be_visible()
+        self.assertEqual(PlanRow.objects.count(), 1)
+        page.keyboard.press("b")
+        expect(page.get_by_text("ends otherwise")).to_have_count(0)
+        expect(changed.get_by_text("Fit to Desk ready")).to_be_visible()
+        self.turn_money_off(page)
+        expect(page.get_by_text("1 unit ends otherwise")).to_be_visible()
+        page.keyboard.press("k")
+        expect(page.get_by_text("Plan 2 by Marit Dohl")).to_be_visible()
+        self.assertEqual(PlanRow.objects.get(number=2).case["money_cents"], 0)
+        page.get_by_role("button", name="Compare").click()
+        expect(page.get_by_text("1 unit ends otherwise")).to_be_visible()
+        expect(page.get_by_role("cell", name="units ready")).to_be_visible()
+
+    def test_a_click_on_the_curve_sets_the_money(self):
+        self.two()
+        page = self.page(self.at("decide"))
+        curve = page.get_by_role("img", name="Units ready and contribution against money")
+        curve.wait_for()
+        box = curve.bounding_box()
+        curve.click(position={"x": 4, "y": box["height"] / 2})
+        expect(page.get_by_role("slider", name="Money")).to_have_attribute("aria-valuetext", "€0")
+        expect(page.get_by_text("1 unit ends otherwise")).to_be_visible()
+
+    def test_goal_skill_and_school_are_turned_by_keyboard(self):
+        self.two()
+        page = self.page(self.at("decide"))
+        page.get_by_label("Best at").select_option("least spend")
+        expect(page.get_by_text("1 unit ends otherwise")).to_be_visible()
+        page.get_by_label("Best at").select_option("contribution")
+        expect(page.get_by_text("every unit ends the same")).to_be_visible()
+        page.get_by_label("Limit a skill").select_option("cleaning")
+        page.get_by_role("slider", name="Cleaning").focus()
+        page.keyboard.press("Home")
+        expect(page.get_by_text("3 units end otherwise")).to_be_visible()
+        page.get_by_role("button", name="No limit for cleaning").click()
+        page.get_by_label("Harvest").select_option("new only")
+        expect(page.get_by_text("end otherwise")).to_be_visible()
+
+    def test_a_rung_is_pinned_for_some_units_of_a_group_noted_and_taken_off(self):
+        _, one, two = self.two()
+        page = self.page(self.at("decide"))
+        row = page.locator("[data-row]", has_text="2 ×")
+        row.get_by_role("button").click()
+        page.get_by_text("price €").first.wait_for()
+        page.get_by_text("only the first").click()
+        page.get_by_label("Note").fill("for the harbour museum")
+        page.get_by_role("button", name="Note", exact=True).click()
+        expect(page.get_by_text("“for the harbour museum”")).to_be_visible()
+        page.get_by_role("button", name="Pin 1 to Release as Class set with nothing").click()
+        expect(page.get_by_text("1 unit ends otherwise")).to_be_visible()
+        pin = UnitPin.objects.get()
+        self.assertEqual((pin.unit.tag, pin.standard), (one.tag, "class-set"))
+        self.assertEqual(pin.note, "for the harbour museum")
+        pinned = page.locator("[data-row]", has_text="pinned")
+        expect(pinned).to_contain_text(one.tag)
+        expect(page.locator("[data-row]", has_text=two.tag)).to_contain_text("Fit to Field ready")
+        page.get_by_role("button", name="Orders and pins").click()
+        page.get_by_role("button", name="Take off").click()
+        expect(page.get_by_text("No unit is pinned")).to_be_visible()
+
+    def test_the_batch_is_solved_around_each_option(self):
+        self.two()
+        page = self.page(self.at("decide"))
+        page.locator("[data-row]", has_text="2 ×").get_by_role("button").click()
+        page.get_by_role("button", name="solve the batch around each option").click()
+        expect(page.get_by_role("columnheader", name="batch loses")).to_be_visible()
+        expect(page.get_by_role("cell", name="nothing").first).to_be_visible()
+        expect(page.get_by_text("does not fit ·").first).to_be_visible()
+
+    def test_an_order_is_added_met_and_one_too_many_is_told_in_words(self):
+        self.two()
+        page = self.page(self.at("decide") + "?view=wishes")
+        page.get_by_label("Customer").fill("Pilots")
+        page.locator("input[name=count]").fill("2")
+        page.locator("select[name=standard]").select_option("desk-ready")
+        page.get_by_role("button", name="Add the order").click()
+        expect(page.get_by_role("row", name="Pilots 2 Desk ready")).to_contain_text("2")
+        page.get_by_label("Customer").fill("Quay")
+        page.locator("input[name=count]").fill("7")
+        page.get_by_role("button", name="Add the order").click()
+        expect(page.get_by_text("Quay: 7 Class set cannot be met")).to_be_visible()
+        page.get_by_role("row", name="Quay").get_by_role("button", name="Take off").click()
+        expect(page.get_by_text("cannot be met")).to_have_count(0)
+        self.assertEqual(CustomerOrder.objects.count(), 1)
+
+    def test_other_rules_are_solved_one_after_another(self):
+        self.two()
+        page = self.page(self.at("decide") + "?view=rules")
+        expect(page.get_by_role("row", name="Desk ready sold not sold")).to_be_visible()
+        expect(
+            page.get_by_role("row", name="Harvested parts use after test new only")
+        ).to_be_visible()
+
+    def test_the_worth_of_one_more_is_checked_by_solving(self):
+        self.two()
+        Lot.objects.filter(kind__key__startswith="sodimm-ddr4").update(on_hand=0, promised=0)
+        keep = Lot.objects.filter(kind__key="sodimm-ddr4-8").first()
+        Lot.objects.filter(pk=keep.pk).update(on_hand=1)
+        self.plan(money_cents=0)
+        page = self.page(self.at("decide"))
+        page.get_by_title("Solve once more with one more of it").first.click()
+        expect(
+            page.get_by_text("Solved with one more").or_(page.get_by_text("Solved with €100"))
+        ).to_be_visible()
+
+    def test_what_is_bought_and_harvested_is_listed(self):
+        self.two()
+        page = self.page(self.at("decide") + "?view=buying")
+        expect(page.get_by_role("row", name="Keyboard, Lern 11 Harbour Parts 1")).to_be_visible()
+        with page.expect_download() as download:
+            page.get_by_role("link", name="XLSX").click()
+        self.assertTrue(download.value.suggested_filename.endswith(".xlsx"))
+
+
+class Store(BrowserCase):
+    def test_a_lot_is_counted_and_parts_are_received(self):
+        page = self.page("/stock")
+        page.get_by_label("Filter parts").fill("8 GB DDR4")
+        page.get_by_role("button", name="7 at bin C-07").click()
+        page.get_by_label("Counted").fill("6")
+        page.get_by_role("button", name="Set right").click()
+        expect(page.get_by_text("The books say 7, you counted 6")).to_be_visible()
+        page.get_by_label("Why it differs").fill("one was cracked")
+        page.get_by_role("button", name="Set right").click()
+        expect(page.get_by_text("counted: one was cracked").first).to_be_visible()
+        self.assertEqual(Movement.objects.order_by("-pk").first().change, -1)
+        page.get_by_role("button", name="Receive parts").click()
+        page.get_by_label("Part", exact=True).fill("8 GB DDR4 SODIMM")
+        page.get_by_label("Count", exact=True).fill("3")
+        page.get_by_label("Cost of one").fill("12.50")
+        page.get_by_label("Put at").last.fill("bin X-1")
+        page.get_by_role("button", name="Book in").click()
+        expect(page.get_by_text("3 at bin X-1")).to_be_visible()
+        lot = Lot.objects.get(place="bin X-1")
+        self.assertEqual((lot.on_hand, lot.unit_cost_cents), (3, 1250))
+
+    def test_a_purchase_goes_to_the_supplier_and_comes_in(self):
+        shop = supplier(0)
+        threading.Thread(target=shop.serve_forever, daemon=True).start()
+        self.addCleanup(shop.server_close)
+        self.addCleanup(shop.shutdown)
+        (unit,) = self.announce("lern")
+        self.inspect(unit, keyboard="x")
+        self.approve(self.plan())
+        address = f"http://127.0.0.1:{shop.server_port}"
+        with mock.patch.dict(os.environ, {"SORTIS_SUPPLIER_URL": address}):
+            page = self.page("/stock")
+            page.get_by_role("button", name="Send to Harbour Parts").click()
+            expect(page.get_by_text("HP-50001, ordered")).to_be_visible()
+        page.get_by_role("button", name="Arrived").click()
+        expect(page.get_by_text("Nothing is on order")).to_be_visible()
+        self.assertEqual(Purchase.objects.get().state, "arrived")
+
+    def test_parts_out_of_a_dead_unit_are_tried(self):
+        lot = Lot.objects.filter(kind__key="sodimm-ddr4-8").first()
+        Lot.objects.filter(pk=lot.pk).update(condition="harvested, untested")
+        page = self.page("/stock")
+        waiting = page.get_by_role("listitem").filter(has_text="7 × 8 GB DDR4 SODIMM")
+        waiting.get_by_label("How many").fill("6")
+        waiting.get_by_label("Put at").fill("bin T-1")
+        waiting.get_by_role("button", name="Works").click()
+        expect(page.get_by_text("1 × 8 GB DDR4 SODIMM")).to_be_visible()
+        page.get_by_role("button", name="Does not").click()
+        expect(page.get_by_text("To be tried or sanitised")).to_have_count(0)
+        good = Lot.objects.get(place="bin T-1")
+        self.assertEqual((good.on_hand, good.condition), (6, "harvested, tested"))
