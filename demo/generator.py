@@ -13,7 +13,7 @@ from sortis_core.intake.entry import read_entries
 from sortis_core.plan import Case, CaseUnit
 from sortis_core.sheets import Connector, DrivePlace, Interface, ModelSheet
 from sortis_core.standards import Policy, Standard
-from sortis_core.stock import Lot, Offer, PartKind
+from sortis_core.stock import Condition, Lot, Offer, PartKind
 
 HERE = Path(__file__).parent
 
@@ -58,16 +58,20 @@ SAME_AS_FLEET = 0.7
 
 
 def make_unit(
-    sheet: ModelSheet, dice: random.Random, fleet: dict[str, tuple[str, dict[str, str]]]
+    sheet: ModelSheet,
+    dice: random.Random,
+    fleet: dict[str, tuple[str, dict[str, str]]],
+    same: float = SAME_AS_FLEET,
 ) -> tuple[str, dict[str, str]]:
     """Trim and entries of one unit: the fleet's memory and drives, or its own.
 
     :param fleet: sheet key -> what the office bought; filled at the first unit of a model.
+    :param same: share of units that still hold what they were bought with.
     """
     trim = dice.choice(sheet.trims).key
     own = make_entries(sheet, trim, dice)
     kept_trim, kept = fleet.setdefault(sheet.key, (trim, own))
-    if dice.random() > SAME_AS_FLEET:
+    if dice.random() > same:
         return trim, own
     bought = {place.key for place in (*sheet.memory.slots, *sheet.drives)} | {"m0"}
     bought |= {part.key for part in sheet.parts if part.only_with_drive_in}
@@ -128,11 +132,17 @@ def _drive(place: DrivePlace, dice: random.Random) -> str:
 
 
 def make_case(
-    seed: int, count: int, *, scale: float | None = None, models: tuple[str, ...] = FERRY_LINE
+    seed: int,
+    count: int,
+    *,
+    scale: float | None = None,
+    models: tuple[str, ...] = FERRY_LINE,
+    same: float = SAME_AS_FLEET,
 ) -> Case:
     """A case of ``count`` units over the demo's sheets, stock and standards.
 
     :param models: keys of the sheets that units are drawn from.
+    :param same: share of units that still hold what they were bought with.
     :param scale: multiplies the store's counts, money and minutes; by default the store grows
         with the batch.
     """
@@ -144,7 +154,7 @@ def make_case(
     fleet: dict[str, tuple[str, dict[str, str]]] = {}
     for number in range(1, count + 1):
         sheet = dice.choice(sheets)
-        trim, entries = make_unit(sheet, dice, fleet)
+        trim, entries = make_unit(sheet, dice, fleet, same)
         findings = read(sheet, trim, entries)
         units.append(CaseUnit(tag=f"GN-{number:05d}", findings=findings))
     return Case(
@@ -160,6 +170,131 @@ def make_case(
             offer.model_copy(update={"limit": round(offer.limit * factor)}) for offer in offers
         ),
         units=tuple(units),
+    )
+
+
+WORN = 0.98
+"""Share of packs of one fleet and age that wore alike; the rest were used harder, or replaced."""
+
+
+def clearance(seed: int, count: int, *, models: int = 25, kinds: int = 60) -> Case:
+    """A large clearance: few buyers' orders, machines that stood on desks and were not opened.
+
+    Units of a model differ in grade, in how far their packs are worn, and a few in what is missing
+    or fails; what sits inside is what was bought.
+
+    :param models: the demo's sheets, and copies of them under other names up to this number.
+    :param kinds: part kinds in the store and on offer.
+    """
+    dice = random.Random(seed)
+    sheets = list(demo_sheets())
+    originals = len(sheets)
+    for number in range(originals, models):
+        twin = sheets[number - originals]
+        sheets.append(twin.model_copy(update={"key": f"{twin.key}-b", "model": f"{twin.model} b"}))
+    standards = tuple(_priced_as(standard, sheets) for standard in demo_standards())
+    pool = {sheet.key: _pool(sheet, dice) for sheet in sheets}
+    units: list[CaseUnit] = []
+    for number in range(1, count + 1):
+        sheet = dice.choice(sheets)
+        states, weights = pool[sheet.key]
+        trim, entries = dice.choices(states, weights)[0]
+        worn = {
+            place.key: _as_worn(entries[place.key], dice)
+            for place in sheet.packs_of(trim)
+            if "/" in entries[place.key]
+        }
+        findings = read(sheet, trim, entries | worn)
+        units.append(CaseUnit(tag=f"GN-{number:05d}", findings=findings))
+    base = make_case(seed, 1)
+    factor = count / 45
+    lots, offers = _stocked(base.kinds, base.lots, base.offers, kinds, dice)
+    return base.model_copy(
+        update={
+            "batch": f"Clearance from seed {seed}",
+            "sheets": tuple(sheets),
+            "standards": standards,
+            "units": tuple(units),
+            "money_cents": round(30_000 * factor),
+            "bench_minutes": float(round(300 * factor)),
+            "lots": tuple(
+                lot.model_copy(update={"count": max(1, round(lot.count * factor / 3))})
+                for lot in lots
+            ),
+            "offers": tuple(
+                offer.model_copy(
+                    update={"limit": max(1, round(offer.limit * factor / 3)) * offer.pack_size}
+                )
+                for offer in offers
+            ),
+        }
+    )
+
+
+STATES_OF_A_MODEL = 8
+
+
+def _pool(
+    sheet: ModelSheet, dice: random.Random
+) -> tuple[list[tuple[str, dict[str, str]]], list[float]]:
+    """The states that units of one model of the clearance are in, the common ones first."""
+    fleet: dict[str, tuple[str, dict[str, str]]] = {}
+    states: list[tuple[str, dict[str, str]]] = []
+    while len(states) < STATES_OF_A_MODEL:
+        trim, entries = make_unit(sheet, dice, fleet, 0.9)
+        if not any(text == "!" for text in entries.values()):
+            states.append((trim, entries))
+    return states, [1 / (1 + n) for n in range(STATES_OF_A_MODEL)]
+
+
+def _as_worn(entry: str, dice: random.Random) -> str:
+    """A pack entry with the wear of one more of the same age: a little off its neighbour's."""
+    full, _, rest = entry.partition("/")
+    design = float(rest.split()[0])
+    off = dice.uniform(-0.02, 0.02) if dice.random() < WORN else dice.uniform(-0.3, 0.05)
+    health = min(1.0, max(0.2, float(full) / design + off))
+    return f"{health * design:.1f}/{rest}"
+
+
+def _priced_as(standard: Standard, sheets: list[ModelSheet]) -> Standard:
+    """The standard with prices for the copies of models too."""
+    twins = {sheet.key: sheet.key.removesuffix("-b") for sheet in sheets}
+    prices = tuple(
+        price.model_copy(update={"sheet": key})
+        for key, original in twins.items()
+        for price in standard.prices
+        if price.sheet == original
+    )
+    return standard.model_copy(update={"prices": prices})
+
+
+def _stocked(
+    kinds: tuple[PartKind, ...],
+    lots: tuple[Lot, ...],
+    offers: tuple[Offer, ...],
+    count: int,
+    dice: random.Random,
+) -> tuple[tuple[Lot, ...], tuple[Offer, ...]]:
+    """Lots and offers of exactly ``count`` kinds: those of the demo, and lots of other kinds."""
+    have = list(dict.fromkeys([lot.kind for lot in lots] + [offer.kind for offer in offers]))
+    others = [kind.key for kind in kinds if kind.key not in have]
+    dice.shuffle(others)
+    chosen = set((have + others)[:count])
+    more = tuple(
+        Lot(
+            key=f"lot-x{number}",
+            kind=kind,
+            condition=Condition.NEW,
+            place="rack X",
+            count=dice.randint(1, 6),
+            unit_cost_cents=dice.randint(100, 2500),
+        )
+        for number, kind in enumerate(others)
+        if kind in chosen
+    )
+    return (
+        tuple(lot for lot in (*lots, *more) if lot.kind in chosen),
+        tuple(offer for offer in offers if offer.kind in chosen),
     )
 
 

@@ -14,6 +14,31 @@ from sortis_core.options.option import Dominated, Option
 from sortis_core.route.minutes import Skill
 
 
+def worth_a_variable(options: Sequence[Option], wanted: frozenset[str]) -> tuple[int, ...]:
+    """Indices of the options that a plan may need, over all standards and outcomes of a unit.
+
+    Here a dearer standard that costs no more beats a cheaper one, which is true for a batch as
+    long as nobody asks for the cheaper one. A unit that can be sold is never given up for one that
+    cannot, so that the goal of most units ready loses nothing either.
+
+    :param wanted: standards that somebody asks for by name; their options stay.
+    """
+    measures = [_Measure(option) for option in options]
+    kept: list[int] = []
+    order = sorted(
+        range(len(options)),
+        key=lambda o: (measures[o].uses.total(), -options[o].net_cents, options[o].minutes, o),
+    )
+    for o in order:
+        if options[o].standard in wanted or not any(
+            options[k].outcome.ready >= options[o].outcome.ready
+            and measures[k].never_worse_than(measures[o])
+            for k in kept
+        ):
+            kept.append(o)
+    return tuple(sorted(kept))
+
+
 class _Measure:
     """What an option takes and gives, ready to be compared."""
 

@@ -1,7 +1,7 @@
 """Deal the solved groups out to tags and parts to units, in a stable way."""
 
-from collections import defaultdict
-from typing import NamedTuple
+from collections import defaultdict, deque
+from typing import Literal, NamedTuple
 
 from sortis_core.options import Option
 from sortis_core.plan.case import Case
@@ -34,6 +34,18 @@ def deal_tags(groups: tuple[Group, ...], solution: Solution) -> list[Dealt]:
     return sorted(dealt, key=lambda one: one.tag)
 
 
+def _next_giver(givers: deque[str], tag: str) -> str:
+    """Take the first giver that is not the unit itself.
+
+    With no other left, the unit's own module moves to another of its slots.
+    """
+    for turn, giver in enumerate(givers):
+        if giver != tag:
+            del givers[turn]
+            return giver
+    return givers.popleft()
+
+
 def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allocation, ...]:
     """Give each part that goes in its source: harvest first, then lots, then offers.
 
@@ -47,7 +59,7 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
     for key, count in solution.bought.items():
         costs[key] = offers[key].each_cents(count)
     early = {order.key: order.days for order in case.orders}
-    stock: dict[tuple[str, Need], list[str]] = defaultdict(list)
+    stock: dict[tuple[str, Need], deque[str]] = defaultdict(deque)
     left: dict[tuple[str, Need], int] = {}
     place = {source.key: n for n, source in enumerate(sources_of(case))}
     for kind, need, key, count in sorted(solution.drawn, key=lambda d: place.get(d[2], -1)):
@@ -55,7 +67,7 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
             left[kind, need] = count
         else:
             stock[kind, need] += [key] * count
-    givers: dict[str, list[str]] = defaultdict(list)
+    givers: dict[str, deque[str]] = defaultdict(deque)
     allocations: list[Allocation] = []
     for one in dealt:
         if one.option:
@@ -79,15 +91,13 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
         need = Need(one.option.new_only, early.get(one.order))
         for where, kind in (part for action in one.option.actions for part in action.parts):
             queue = stock[kind, need]
-            others = [giver for giver in givers[kind] if giver != one.tag]
             if left.get((kind, need), 0) and givers[kind] and not (kind in gives and queue):
-                # With no other giver left, the unit's own module moves to another of its slots.
-                giver = others[0] if others else one.tag
-                givers[kind].remove(giver)
+                giver = _next_giver(givers[kind], one.tag)
                 left[kind, need] -= 1
-                source, key, cost = "unit", giver, values[kind]
+                source: Literal["unit", "lot", "offer"] = "unit"
+                key, cost = giver, values[kind]
             else:
-                key = queue.pop(0)
+                key = queue.popleft()
                 source, cost = ("offer" if key in offers else "lot"), costs[key]
             allocations.append(
                 Allocation(

@@ -5,11 +5,13 @@ that 20,000 units cost hardly more than 200.
 """
 
 from collections.abc import Hashable
+from functools import cached_property
 
 from sortis_core.assess.battery import by_runtime
 from sortis_core.base import Record
-from sortis_core.findings import Findings, PlaceState
+from sortis_core.findings import Findings, PackFinding, PlaceState
 from sortis_core.options import Option, OptionBuilder, Rejection, Supply, UnitOptions
+from sortis_core.options.dominance import worth_a_variable
 from sortis_core.plan.case import Case, CaseUnit, Pin, Released
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import PackGate, Policy, Standard
@@ -28,6 +30,11 @@ class Group(Record):
     released: Released | None = None
     """So is one whose work order stands."""
 
+    @cached_property
+    def ways(self) -> tuple[int, ...]:
+        """Indices of the options that a plan may need while nobody asks for a standard by name."""
+        return worth_a_variable(self.options, frozenset())
+
 
 class DecisionView:
     """All of a unit that options depend on; units with equal views have equal options."""
@@ -38,36 +45,40 @@ class DecisionView:
         # Equal gates of two standards are looked at once.
         self._gates = tuple(dict.fromkeys((g.min_health_percent, g.max_cycles) for g in gates))
         self._by_runtime = any(by_runtime(sheet, gate, policy) for gate in gates)
+        self._slots = tuple(slot.key for slot in sheet.memory.slots)
+        self._keys: dict[str, tuple[tuple[str, ...], ...]] = {}
+
+    def _keys_of(self, trim: str) -> tuple[tuple[str, ...], ...]:
+        """Keys of drive and pack places, parts and tests of a trim; every unit asks for them."""
+        found = self._keys.get(trim)
+        if found is None:
+            places = self._sheet.of_trim(trim)
+            found = self._keys[trim] = tuple(
+                tuple(place.key for place in kind)
+                for kind in (places.drives, places.packs, places.parts, places.tests)
+            )
+        return found
 
     def of(self, findings: Findings) -> Hashable:
         """The view of one unit."""
-        places = self._sheet.of_trim(findings.trim)
-        parts, tests = findings.parts, findings.tests
+        drives, packs, parts, tests = self._keys_of(findings.trim)
         return (
             findings.trim,
             findings.soldered_gb,
             findings.grade,
-            tuple([self._pack(findings, place.key) for place in places.packs]),
-            tuple(
-                [
-                    (m.state, m.gb, m.mts)
-                    for slot in self._sheet.memory.slots
-                    for m in [findings.module(slot.key)]
-                ]
-            ),
+            tuple([self._pack(findings.pack(key)) for key in packs]),
+            tuple([(m.state, m.gb, m.mts) for m in map(findings.module, self._slots)]),
             tuple(
                 [
                     (d.state, d.interface, d.spinning, d.gb, d.length_mm)
-                    for place in places.drives
-                    for d in [findings.drive(place.key)]
+                    for d in map(findings.drive, drives)
                 ]
             ),
-            tuple([parts.get(part.key) for part in places.parts]),
-            tuple([tests.get(test.key) for test in places.tests]),
+            tuple(map(findings.parts.get, parts)),
+            tuple(map(findings.tests.get, tests)),
         )
 
-    def _pack(self, findings: Findings, place: str) -> Hashable:
-        pack = findings.pack(place)
+    def _pack(self, pack: PackFinding) -> Hashable:
         if pack.state is not PlaceState.PRESENT:
             return pack.state
         health = pack.health_percent

@@ -8,7 +8,7 @@ from sortis_core.options import OutcomeKind
 from sortis_core.plan.case import Case, CaseUnit
 from sortis_core.plan.clash import explain_clash
 from sortis_core.plan.deal import Dealt, deal_parts, deal_tags
-from sortis_core.plan.explain import Explainer, end_words
+from sortis_core.plan.explain import Explainer, Reason, end_words
 from sortis_core.plan.grouping import Group, cheapest_cents, group_units
 from sortis_core.plan.result import (
     Bought,
@@ -25,7 +25,10 @@ from sortis_core.plan.solve import Solution, Watch, WishesClash, solve
 from sortis_core.plan.sources import sources_of
 from sortis_core.route.minutes import Skill, SkillMinutes
 
+STANDS = Reason(sentence="Its work order stands as it was approved.")
 KEPT_GROUPINGS = 4
+REMEMBERED_UNITS = 400
+"""Larger cases are not turned by hand, and to tell whether one is known costs as much as it."""
 
 
 class NothingToPlan(SortisError):
@@ -46,8 +49,8 @@ def grouped(case: Case, *, prune: bool = True) -> tuple[Group, ...]:
     :raises NothingToPlan: where no unit can be decided.
     """
     units = _open_units(case)
-    if not prune:
-        return group_units(case, units, prune=False)
+    if not prune or len(units) > REMEMBERED_UNITS:
+        return group_units(case, units, prune=prune)
     alike = case.model_copy(
         update={"money_cents": 0, "bench_minutes": 0.0, "skills": (), "orders": (), "goal": ""}
     )
@@ -79,9 +82,10 @@ def make_plan(
 
     Units with a hazard are left out: nothing may be decided about them before the pack is gone.
 
-    :param watch: told of the progress, and may stop the search; a stopped plan is proven less closely.
-    :param quick: near enough while a dial turns: proven less closely, and nothing told of what
-        one more of everything is worth.
+    :param watch: told of the progress, and may stop the search, whose plan is then proven less
+        closely.
+    :param quick: near enough while a dial turns: proven less closely, without ladders, reasons and
+        what one more of everything is worth.
     :raises NothingToPlan: where no unit can be decided.
     :raises WishesClash: where orders and pins cannot all hold; names the smallest set.
     """
@@ -90,14 +94,19 @@ def make_plan(
         solution = solve(case, groups, watch=watch, quick=quick)
     except WishesClash:
         raise explain_clash(case, groups) from None
-    return _Writer(case, groups, solution).plan()
+    return _Writer(case, groups, solution, told=not quick).plan()
 
 
 class _Writer:
-    """Writes the plan that a solution amounts to."""
+    """Writes the plan that a solution amounts to.
 
-    def __init__(self, case: Case, groups: tuple[Group, ...], solution: Solution) -> None:
-        self.case, self.groups, self.solution = case, groups, solution
+    :param told: with ladders and reasons, which rest on what one more of everything is worth.
+    """
+
+    def __init__(
+        self, case: Case, groups: tuple[Group, ...], solution: Solution, *, told: bool
+    ) -> None:
+        self.case, self.groups, self.solution, self.told = case, groups, solution, told
         self.dealt = deal_tags(groups, solution)
         self.allocations = deal_parts(case, self.dealt, solution)
         self.explainer = Explainer(case, solution.worth)
@@ -105,6 +114,8 @@ class _Writer:
         self.labels = {kind.key: kind.label for kind in case.kinds}
         offers = {offer.key: offer for offer in case.offers}
         self.paid = {key: offers[key].each_cents(count) for key, count in solution.bought.items()}
+        self._prices = cheapest_cents(case)
+        self._whys: dict[tuple[int, str], tuple[Reason, tuple[str, ...]]] = {}
         self._left_over: Counter[str] = Counter()
         for source in sources_of(case):
             self._left_over[source.kind] += source.limit
@@ -155,6 +166,7 @@ class _Writer:
                     rejections=group.rejections,
                 )
                 for g, group in enumerate(self.groups)
+                if self.told
             ),
             allocations=self.allocations,
             scarce=scarce,
@@ -199,7 +211,8 @@ class _Writer:
         end = one.option or one.group.released
         assert end
         net = end.price_cents - end.labour_cents - end.fees_cents
-        outcome = UnitOutcome(
+        reason, waits_for = self._why(one)
+        return UnitOutcome(
             tag=one.tag,
             group=one.group.number,
             outcome=end.outcome,
@@ -216,19 +229,23 @@ class _Writer:
             order=one.order,
             pinned=one.group.pin is not None,
             kept=one.option is None,
-            reason="Its work order stands as it was approved.",
+            waits_for=waits_for,
+            runner_up=reason.runner_up,
+            loss_cents=reason.loss_cents,
+            reason=reason.sentence,
         )
+
+    def _why(self, one: Dealt) -> tuple[Reason, tuple[str, ...]]:
+        """The reason, and what a held unit waits for; the same for all that end alike."""
         if one.option is None:
-            return outcome
-        reason = self.explainer.reason(one.option, one.group)
-        return outcome.model_copy(
-            update={
-                "reason": reason.sentence,
-                "runner_up": reason.runner_up,
-                "loss_cents": reason.loss_cents,
-                "waits_for": self._waits_for(one),
-            }
-        )
+            return STANDS, ()
+        way = (one.group.number, one.option.key)
+        if way not in self._whys:
+            reason = (
+                self.explainer.reason(one.option, one.group) if self.told else Reason(sentence="")
+            )
+            self._whys[way] = reason, self._waits_for(one)
+        return self._whys[way]
 
     def _waits_for(self, one: Dealt) -> tuple[str, ...]:
         """What a held unit lacks for its best way: kinds of which nothing is left over."""
@@ -237,12 +254,16 @@ class _Writer:
         ready = [option for option in one.group.options if option.outcome.ready]
         if one.option.waits_for or not ready:
             return one.option.waits_for
-        prices = cheapest_cents(self.case)
-        best = max(ready, key=lambda o: o.net_cents - sum(prices[p.kind] * p.count for p in o.uses))
+        best = max(
+            ready, key=lambda o: o.net_cents - sum(self._prices[p.kind] * p.count for p in o.uses)
+        )
         return tuple(part.kind for part in best.uses if part.count > self._left_over[part.kind])
 
     def _buying(self) -> tuple[Bought, ...]:
         offers = {offer.key: offer for offer in self.case.offers}
+        takers: dict[str, list[str]] = defaultdict(list)
+        for part in self.allocations:
+            takers[part.source_key].append(part.tag)
         return tuple(
             Bought(
                 offer=key,
@@ -250,11 +271,11 @@ class _Writer:
                 label=self.labels[offers[key].kind],
                 supplier=offers[key].supplier,
                 count=count,
-                used=sum(a.source_key == key for a in self.allocations),
+                used=len(takers[key]),
                 pack_size=offers[key].pack_size,
                 price_cents=self.paid[key],
                 days=offers[key].days,
-                tags=tuple(sorted({a.tag for a in self.allocations if a.source_key == key})),
+                tags=tuple(sorted(set(takers[key]))),
             )
             for key, count in sorted(self.solution.bought.items())
         )
@@ -285,7 +306,6 @@ class _Writer:
         for lot in case.usable_lots():
             on_hand[lot.kind] += lot.count
         used: Counter[tuple[str, str]] = Counter((a.kind, a.source) for a in self.allocations)
-        prices = cheapest_cents(case)
         rows = [
             Scarce(
                 key=kind.key,
@@ -295,7 +315,7 @@ class _Writer:
                 harvested=used[kind.key, "unit"],
                 bought=used[kind.key, "offer"],
                 used=sum(used[kind.key, source] for source in ("lot", "offer", "unit")),
-                worth_cents=max(0, worth.parts.get(kind.key, 0) - prices[kind.key]),
+                worth_cents=max(0, worth.parts.get(kind.key, 0) - self._prices[kind.key]),
             )
             for kind in case.kinds
             if kind.key in wanted

@@ -21,7 +21,8 @@ from typing import TypeAlias
 
 from ortools.math_opt.python import mathopt
 
-from sortis_core.options import OutcomeKind
+from sortis_core.options import Option, OutcomeKind
+from sortis_core.options.dominance import worth_a_variable
 from sortis_core.plan.case import Case, Goal, Pin
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.sources import HARVEST, Need, Source, sources_of
@@ -60,6 +61,8 @@ class BatchModel:
 
     :param integer: whole numbers; without, it is the relaxation that tells what things are worth.
     :param optional_wishes: orders and pins hold only where their variable in ``wish`` is 1.
+    :param whole: index of a group of which every option gets a variable, also those that another
+        one beats.
     """
 
     def __init__(
@@ -69,6 +72,7 @@ class BatchModel:
         *,
         integer: bool = True,
         optional_wishes: bool = False,
+        whole: int | None = None,
     ) -> None:
         self.case, self.groups = case, groups
         self.sources = sources_of(case)
@@ -81,11 +85,23 @@ class BatchModel:
         self.wish: dict[str, mathopt.Variable] = {}
         self.short: dict[str, mathopt.Variable] = {}
         self._optional = optional_wishes
+        asked = frozenset(order.standard for order in case.orders)
+        self.ways: list[tuple[int, ...]] = [
+            tuple(range(len(group.options)))
+            if g == whole or group.pin
+            else (worth_a_variable(group.options, asked) if asked else group.ways)
+            for g, group in enumerate(groups)
+        ]
+        """Indices of the options that have a variable, by group."""
         self._units()
         self._orders()
         self._parts()
         self._limits()
         self._goals()
+
+    def _options(self, g: int) -> list[tuple[int, Option]]:
+        """The options of a group that have a variable, by their index."""
+        return [(o, self.groups[g].options[o]) for o in self.ways[g]]
 
     def _count(self, name: str, most: float = float("inf")) -> mathopt.Variable:
         return self.model.add_variable(lb=0, ub=most, is_integer=self._whole, name=name)
@@ -101,14 +117,14 @@ class BatchModel:
         self.x = {
             (g, o): self._count(f"x_{g}_{o}", len(group.tags))
             for g, group in enumerate(self.groups)
-            for o in range(len(group.options))
+            for o in self.ways[g]
         }
         self.kept = {
             g: self._count(f"kept_{g}", 1) for g, group in enumerate(self.groups) if group.released
         }
         by_tag = {group.tags[0]: g for g, group in enumerate(self.groups) if group.released}
         for g, group in enumerate(self.groups):
-            ends: list[Sum] = [self.x[g, o] for o in range(len(group.options))]
+            ends: list[Sum] = [self.x[g, o] for o in self.ways[g]]
             if group.released:
                 ends.append(self.kept[g])
                 for part in group.released.parts:
@@ -132,7 +148,7 @@ class BatchModel:
             for g, group in enumerate(self.groups):
                 if order.sheets and group.sheet not in order.sheets:
                     continue
-                for o, option in enumerate(group.options):
+                for o, option in self._options(g):
                     if option.standard == order.standard:
                         z = self._count(f"z_{g}_{o}_{order.key}", len(group.tags))
                         self.z[g, o, order.key] = z
@@ -158,8 +174,8 @@ class BatchModel:
         """Part kind -> need -> the uses that ask it."""
         early = {order.key: order.days for order in self.case.orders if order.days is not None}
         needs: dict[str, dict[Need, list[Sum]]] = defaultdict(lambda: defaultdict(list))
-        for g, group in enumerate(self.groups):
-            for o, option in enumerate(group.options):
+        for g in range(len(self.groups)):
+            for o, option in self._options(g):
                 for part in option.uses:
                     by_due = Need(option.new_only, None)
                     needs[part.kind][by_due].append(part.count * self.x[g, o])
@@ -185,7 +201,7 @@ class BatchModel:
         yields: dict[str, list[Sum]] = defaultdict(list)
         promised: dict[str, list[Sum]] = defaultdict(list)
         for g, group in enumerate(self.groups):
-            for o, option in enumerate(group.options):
+            for o, option in self._options(g):
                 for part in option.yields:
                     yields[part.kind].append(part.count * self.x[g, o])
             if group.released:
@@ -315,7 +331,7 @@ class BatchModel:
         """Tenths of minutes of a skill (None: of all); ``only``: toward these orders."""
         terms: list[Sum] = []
         for g, group in enumerate(self.groups):
-            for o, option in enumerate(group.options):
+            for o, option in self._options(g):
                 minutes = _of_skill(option.minutes, option.skills, skill)
                 if not minutes:
                     continue
@@ -361,7 +377,7 @@ class BatchModel:
         openings: list[Sum] = []
         recycled: list[Sum] = []
         for g, group in enumerate(self.groups):
-            for o, option in enumerate(group.options):
+            for o, option in self._options(g):
                 x = self.x[g, o]
                 nets.append(option.net_cents * x)
                 if option.uneven:

@@ -16,14 +16,16 @@ from sortis_core.plan.result import Proof
 from sortis_core.plan.sources import Need
 
 SOLVE_SECONDS = 120
-PROVEN_NODES = 20_000
+PROVEN_NODES = 6_000
 """Searched at most; few plans need a tenth of it, and then the bound says how near it is."""
 EXACT_UNITS = 300
 """Up to this size a plan is proven to the cent."""
 LARGE_GAP = 1e-5
 """Larger batches are proven to one part in 100,000; the last cent would take minutes."""
+NEAR_NODES = 200
+"""For one point of a curve among many."""
 QUICK_GAP = 5e-4
-QUICK_NODES = 12
+QUICK_NODES = 6
 """A plan while the hand is on the dial: near enough to see where it goes."""
 STOPPED_GAP = 1e-2
 """A search that somebody stops ends with a plan proven to one part in 100."""
@@ -168,7 +170,7 @@ def _run(
         relative_gap_tolerance=gap,
         node_limit=nodes,
         heuristics=mathopt.Emphasis.LOW,
-        cuts=mathopt.Emphasis.LOW,
+        cuts=mathopt.Emphasis.OFF if gap == QUICK_GAP else mathopt.Emphasis.LOW,
     )
     return mathopt.solve(
         model,
@@ -206,18 +208,24 @@ def gap_for(case: Case) -> float:
 
 
 def run_goals(
-    batch: BatchModel, watch: Watch | None = None, *, quick: bool = False, settle: bool = True
+    batch: BatchModel,
+    watch: Watch | None = None,
+    *,
+    quick: bool = False,
+    settle: bool = True,
+    nodes: int = PROVEN_NODES,
 ) -> _Solver:
     """Solve for the goals of the case in order; see :class:`Goal`.
 
     :param quick: near enough while a dial turns; the choice among equals is left open.
+    :param nodes: searched at most.
     :param settle: also choose among equals; without, only the figures are of use.
     """
     case = batch.case
     solver = (
         _Solver(batch, max(QUICK_GAP, gap_for(case)), QUICK_NODES, watch)
         if quick
-        else _Solver(batch, gap_for(case), PROVEN_NODES, watch)
+        else _Solver(batch, gap_for(case), nodes, watch)
     )
     if batch.kept:
         kept = mathopt.fast_sum(batch.kept.values())

@@ -15,7 +15,7 @@ from sortis_core.plan.explain import end_words
 from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.make import grouped
 from sortis_core.plan.model import BatchModel, whole
-from sortis_core.plan.solve import WishesClash, run_goals
+from sortis_core.plan.solve import NEAR_NODES, PROVEN_NODES, WishesClash, run_goals
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.standards import (
     BatterySchool,
@@ -109,15 +109,18 @@ class UnitWays(Record):
     """Ways left out because another is never worse, in words."""
 
 
-def figures(case: Case, groups: tuple[Group, ...] | None = None) -> Figures:
+def figures(
+    case: Case, groups: tuple[Group, ...] | None = None, nodes: int = PROVEN_NODES
+) -> Figures:
     """Contribution, units ready and spend of the best plan.
 
+    :param nodes: searched at most.
     :raises WishesClash: where orders and pins cannot all hold; names the smallest set.
     """
     units = grouped(case) if groups is None else groups
     batch = BatchModel(case, units)
     try:
-        result = run_goals(batch, settle=False).result
+        result = run_goals(batch, settle=False, nodes=nodes).result
     except WishesClash:
         raise explain_clash(case, units) from None
     assert result is not None
@@ -135,12 +138,12 @@ def money_curve(case: Case, points: int = CURVE_POINTS) -> tuple[CurvePoint, ...
     would spend.
     """
     groups = grouped(case)
-    top = figures(case.model_copy(update={"money_cents": NO_LIMIT_CENTS}), groups)
+    top = figures(case.model_copy(update={"money_cents": NO_LIMIT_CENTS}), groups, NEAR_NODES)
     step = max(ROUND_CENTS, -(-top.spend_cents // ((points - 1) * ROUND_CENTS)) * ROUND_CENTS)
     found: list[CurvePoint] = []
     cents = 0
     while cents < top.spend_cents:
-        at = figures(case.model_copy(update={"money_cents": cents}), groups)
+        at = figures(case.model_copy(update={"money_cents": cents}), groups, NEAR_NODES)
         found.append(CurvePoint(money_cents=cents, figures=at))
         cents += step
     return (*found, CurvePoint(money_cents=cents, figures=top))
@@ -207,7 +210,7 @@ def unit_ways(case: Case, tag: str) -> UnitWays:
     ways: list[OtherWay] = []
     chosen = "its work order stands"
     for o, option in enumerate(group.options):
-        if round(values[base.x[g, o]]):
+        if (g, o) in base.x and round(values[base.x[g, o]]):
             total, impossible = best_cents, ""
             chosen = words(o)
         else:
@@ -237,7 +240,7 @@ def unit_ways(case: Case, tag: str) -> UnitWays:
 
 def _forced(case: Case, groups: tuple[Group, ...], g: int, o: int) -> tuple[int, str]:
     """Value of the batch in cents with at least one unit of the group ending so, or why none."""
-    batch = BatchModel(case, groups)
+    batch = BatchModel(case, groups, whole=g)
     batch.x[g, o].lower_bound = 1
     try:
         result = run_goals(batch, settle=False).result

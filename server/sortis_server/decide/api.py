@@ -124,6 +124,8 @@ class TryDials(Dials):
 
     quick: bool = True
     """Near enough while the hand is on the dial; otherwise proven, with what one more is worth."""
+    known: list[str] = Field(default=[], max_length=5000)
+    """Keys of strips that the screen has already; they are not sent again."""
 
 
 class AskGroup(Dials):
@@ -279,9 +281,10 @@ def try_dials(request: HttpRequest, slug: str, given: TryDials):
     """The plan under the dials, not kept: the hand is still on them."""
     person = person_with(request, Role.PLANNER, "Planning")
     case = case_of(batch_called(slug), given)
-    return plan_view(
+    view = plan_view(
         case,
         solved(case, quick=given.quick),
+        known=frozenset(given.known),
         number=0,
         state="tried",
         refusal="",
@@ -291,6 +294,8 @@ def try_dials(request: HttpRequest, slug: str, given: TryDials):
         at=timezone.now(),
         approved_by="",
     )
+    # Written once: a hand on a dial does not wait for the answer to be checked a second time.
+    return HttpResponse(view.model_dump_json(), content_type="application/json")
 
 
 @router.post("/{slug}/plan/ladder", response=LadderView)

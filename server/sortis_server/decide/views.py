@@ -162,11 +162,17 @@ def saved_view(row: PlanRow) -> PlanView:
     )
 
 
-def plan_view(case: Case, plan: Plan | None, **told: object) -> PlanView:
-    """A plan, kept or tried. ``told`` are the fields that the plan itself does not know."""
+def plan_view(
+    case: Case, plan: Plan | None, *, known: frozenset[str] = frozenset(), **told: object
+) -> PlanView:
+    """A plan, kept or tried. ``told`` are the fields that the plan itself does not know.
+
+    :param known: keys of strips that are left out.
+    """
     strips: dict[str, Strip] = {}
     # What stands was approved with its own minutes; the dial shows what is left for the rest.
     standing = sum(kept.minutes for kept in case.released)
+    rows = _rows(case, plan, strips) if plan else []
     return PlanView(
         policy=case.policy,
         goal=case.goal,
@@ -179,8 +185,8 @@ def plan_view(case: Case, plan: Plan | None, **told: object) -> PlanView:
         )
         if plan
         else None,
-        rows=_rows(case, plan, strips) if plan else [],
-        strips=strips,
+        rows=rows,
+        strips={key: strip for key, strip in strips.items() if key not in known},
         scarce=plan.scarce if plan else [],
         binds=plan.binds if plan else [],
         buying=plan.buying if plan else [],

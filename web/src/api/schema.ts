@@ -3149,6 +3149,11 @@ export interface components {
              * @default true
              */
             quick: boolean;
+            /**
+             * Known
+             * @default []
+             */
+            known: string[];
         };
         /**
          * Action

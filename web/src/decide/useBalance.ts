@@ -33,11 +33,23 @@ export function useBalance(slug: string) {
   const [error, setError] = useState<unknown>(null)
   const wanted = useRef<Turned | null>(null)
   const asking = useRef(false)
+  /** Every strip drawn so far: turning a dial brings mostly the same ones, and they are not sent again. */
+  const strips = useRef<Plan['strips']>({})
   const resting = useRef<ReturnType<typeof setTimeout>>(undefined)
 
   const path = { params: { path: { slug } } }
   const data = view.data
+  useEffect(() => {
+    strips.current = { ...data?.plan?.strips, ...strips.current }
+  }, [data?.plan?.strips])
   const dials = turned ?? (data ? dialsOf(data) : null)
+
+  const tryDials = useCallback(async (now: Turned, quick: boolean): Promise<Plan> => {
+    const known = Object.keys(strips.current)
+    const found = await ask(api.POST('/api/batches/{slug}/plan/try', { params: { path: { slug } }, body: { ...now, quick, known } }))
+    strips.current = { ...strips.current, ...found.strips }
+    return { ...found, strips: strips.current }
+  }, [slug])
 
   /** Solve for the newest position of the dials; positions passed over meanwhile are skipped. */
   const solveNewest = useCallback(async (): Promise<void> => {
@@ -47,8 +59,7 @@ export function useBalance(slug: string) {
       while (wanted.current) {
         const now = wanted.current
         wanted.current = null
-        const found = await ask(api.POST('/api/batches/{slug}/plan/try', { params: { path: { slug } }, body: { ...now, quick: true } }))
-        setTried(found)
+        setTried(await tryDials(now, true))
         setError(null)
       }
     } catch (refusal) {
@@ -56,17 +67,17 @@ export function useBalance(slug: string) {
     } finally {
       asking.current = false
     }
-  }, [slug])
+  }, [tryDials])
 
   /** Once the hand rests, prove the plan under the dials as they stand, and ask what one more is worth. */
   const weigh = useCallback(async (now: Turned): Promise<void> => {
     try {
-      const found = await ask(api.POST('/api/batches/{slug}/plan/try', { params: { path: { slug } }, body: { ...now, quick: false } }))
+      const found = await tryDials(now, false)
       if (!wanted.current && !asking.current) setTried((old) => (old ? found : old))
     } catch {
       // The quick plan stands; a refusal was shown already.
     }
-  }, [slug])
+  }, [tryDials])
 
   const turn = (now: Turned): void => {
     setTurned(now)

@@ -1,0 +1,60 @@
+"""From a move of the hand on a dial to the painted plan, in the built application."""
+
+import subprocess
+
+from playwright.sync_api import sync_playwright
+
+from house.chromium import launch
+from house.commands import running, wait_for
+from house.database import database, free_port
+from house.place import HOME, PYTHON
+
+MOVES = 24
+REST_MS = 4000
+"""Between two moves everything that the last one set off is done."""
+
+# Moves the dial as the hand does, and ends at the frame after the answer is painted.
+MOVE = """([name, step]) => new Promise((done) => {
+  const dial = [...document.querySelectorAll('input[type=range]')]
+    .find((one) => one.closest('label').textContent.startsWith(name))
+  const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set
+  const began = performance.now()
+  const seen = new PerformanceObserver((list) => {
+    if (!list.getEntries().some((one) => one.name.endsWith('/plan/try'))) return
+    seen.disconnect()
+    requestAnimationFrame(() => setTimeout(() => requestAnimationFrame(() =>
+      done(performance.now() - began))))
+  })
+  seen.observe({ type: 'resource' })
+  set.call(dial, String(Number(dial.value) + step))
+  dial.dispatchEvent(new Event('input', { bubbles: true }))
+})"""
+
+
+def dial_milliseconds() -> list[float]:
+    """Every move's time, money and hours in turn, over the demo's batch of 180 units."""
+    with database(throwaway=True) as env:
+        subprocess.run([PYTHON, "-m", "bench._decided"], env=env, cwd=HOME, check=True)
+        port = free_port()
+        address = f"http://127.0.0.1:{port}"
+        with running(env, port) as began, sync_playwright() as playwright:
+            wait_for(address, began)
+            context = launch(playwright).new_context(
+                viewport={"width": 1280, "height": 800}, bypass_csp=True
+            )
+            page = context.new_page()
+            page.goto(f"{address}/sign-in")
+            page.get_by_label("Name").fill("marit")
+            page.get_by_label("Password").fill("tidewright")
+            page.keyboard.press("Enter")
+            page.get_by_role("heading", name="Batches").wait_for()
+            page.goto(f"{address}/call-centre-closed/decide")
+            page.get_by_role("button", name="Plan the batch").click()
+            page.locator("[data-row]").first.wait_for(timeout=60_000)
+            page.wait_for_timeout(REST_MS)
+            took: list[float] = []
+            for number in range(MOVES):
+                dial = ("Money", -20_000) if number % 2 else ("Bench hours", -120)
+                took.append(page.evaluate(MOVE, list(dial)))
+                page.wait_for_timeout(REST_MS)
+            return took
