@@ -216,7 +216,7 @@ def clearance(seed: int, count: int, *, models: int = 25, kinds: int = 60) -> Ca
             "standards": standards,
             "units": tuple(units),
             "money_cents": round(30_000 * factor),
-            "bench_minutes": float(round(300 * factor)),
+            "bench_minutes": float(round(320 * factor)),
             "lots": tuple(
                 lot.model_copy(update={"count": max(1, round(lot.count * factor / 3))})
                 for lot in lots

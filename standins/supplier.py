@@ -59,7 +59,7 @@ class Supplier:
             for line in lines:
                 self.shelf[line["article"]]["limit"] -= line["count"]
             taken = {
-                "reference": f"HP-{len(self._orders) + 50001}",
+                "reference": f"HB-{len(self._orders) + 50001}",
                 "days": max(self.shelf[line["article"]]["days"] for line in lines),
             }
             self._orders[ours] = taken

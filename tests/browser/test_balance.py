@@ -183,7 +183,7 @@ class Store(BrowserCase):
         with mock.patch.dict(os.environ, {"SORTIS_SUPPLIER_URL": address}):
             page = self.page("/stock")
             page.get_by_role("button", name="Send to Harbour Parts").click()
-            expect(page.get_by_text("HP-50001, ordered")).to_be_visible()
+            expect(page.get_by_text("HB-50001, ordered")).to_be_visible()
         page.get_by_role("button", name="Arrived").click()
         expect(page.get_by_text("Nothing is on order")).to_be_visible()
         self.assertEqual(Purchase.objects.get().state, "arrived")

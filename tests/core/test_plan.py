@@ -3,13 +3,18 @@ from collections import Counter
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from ortools.math_opt.python import mathopt
 
 from demo.generator import make_case
 from sortis_core.options import OutcomeKind
 from sortis_core.plan import Case, CaseUnit, NothingToPlan, make_plan
 from sortis_core.plan.grouping import group_units
+from sortis_core.plan.make import grouped
+from sortis_core.plan.model import BatchModel
+from sortis_core.plan.solve import Watch, solve
 from sortis_core.plan.verify import faults
 from sortis_core.standards import FillingSchool, Policy
+from sortis_core.stock import PriceBreak
 from tests.core.sample import SHEETS, folio, stilt
 from tests.core.trying import best_by_trying
 
@@ -159,6 +164,27 @@ class Properties(unittest.TestCase):
             self.assertEqual(objective(make_plan(case)), best_by_trying(case))
 
     @few
+    @given(SEEDS, st.integers(0, 9000))
+    def test_buying_is_as_good_as_trying_every_count(self, seed, money):
+        case = make_case(seed, 3, scale=0.2)
+        units = tuple(unit for unit in case.units if not unit.findings.hazards)
+        offers = tuple(
+            offer.model_copy(
+                update={
+                    "limit": 6,
+                    "pack_size": 1 + seed % 2,
+                    "breaks": (PriceBreak(from_count=3, price_cents=offer.price_cents // 2),),
+                }
+            )
+            for offer in case.offers
+        )
+        case = case.model_copy(update={"units": units, "offers": offers, "money_cents": money})
+        if units:
+            plan = make_plan(case)
+            self.assertEqual(objective(plan), best_by_trying(case))
+            self.assertEqual(faults(case, plan), [])
+
+    @few
     @given(SEEDS, st.randoms(use_true_random=False))
     def test_other_tags_change_nothing_but_tags(self, seed, dice):
         case = make_case(seed, 16)
@@ -191,6 +217,60 @@ class Properties(unittest.TestCase):
             ends(one, lambda group: frozenset(same[tag] for tag in group)),
             ends(other, lambda group: frozenset(back[tag] for tag in group)),
         )
+
+
+class Searching(unittest.TestCase):
+    """A plan that is watched, stopped, or wanted at once."""
+
+    def hard(self) -> Case:
+        case = make_case(3, 60, models=tuple(SHEETS))
+        return case.model_copy(update={"bench_minutes": 500.0, "money_cents": 30_000})
+
+    def test_who_looks_on_sees_best_and_bound_and_changes_nothing(self):
+        told = []
+        case = self.hard()
+        watched = make_plan(case, watch=Watch(lambda *said: told.append(said), lambda: False))
+        self.assertEqual(watched, make_plan(case))
+        goals = {goal for goal, _, _ in told}
+        self.assertIn("contribution", goals)
+        found = [(best, bound) for goal, best, bound in told if goal == "contribution"]
+        self.assertTrue(all(best <= bound + 1 for best, bound in found))
+
+    def test_a_stopped_search_ends_with_a_plan_that_holds_and_says_how_near_it_is(self):
+        case = self.hard()
+        stopped = make_plan(case, watch=Watch(lambda *_: None, lambda: True))
+        self.assertEqual(faults(case, stopped), [])
+        self.assertLessEqual(stopped.gap_percent, 1.0)
+        self.assertLessEqual(objective(stopped), objective(make_plan(case)))
+
+    @few
+    @given(SEEDS)
+    def test_a_quick_plan_holds_and_its_bound_is_true(self, seed):
+        case = make_case(seed, 25, scale=0.4, models=tuple(SHEETS))
+        quick, proven = make_plan(case, quick=True), make_plan(case)
+        self.assertEqual(faults(case, quick), [])
+        self.assertLessEqual(objective(quick), objective(proven))
+        self.assertGreaterEqual(quick.proofs[-1].bound, objective(proven))
+        self.assertGreaterEqual(objective(quick), 0.95 * objective(proven))
+        self.assertEqual(quick.groups, ())
+
+    @few
+    @given(SEEDS)
+    def test_worth_of_one_more_is_the_gain_of_the_relaxation(self, seed):
+        case = make_case(seed, 15, scale=0.2)
+        groups = grouped(case)
+        worth = solve(case, groups).worth
+
+        def relaxed(richer: Case) -> float:
+            loose = BatchModel(richer, groups, integer=False)
+            loose.model.maximize(loose.preferred)
+            return mathopt.solve(loose.model, mathopt.SolverType.GLOP).objective_value()
+
+        base = relaxed(case)
+        money = relaxed(case.model_copy(update={"money_cents": case.money_cents + 10_000}))
+        hour = relaxed(case.model_copy(update={"bench_minutes": case.bench_minutes + 60}))
+        self.assertAlmostEqual(worth.money_100, money - base, delta=1)
+        self.assertAlmostEqual(worth.minute * 60, hour - base, delta=1)
 
 
 class Ladder(unittest.TestCase):

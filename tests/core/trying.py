@@ -1,6 +1,7 @@
-"""The best plan of a tiny case by trying everything."""
+"""The best plan of a tiny case by trying everything; offers by every count that can be bought."""
 
 from collections import Counter
+from collections.abc import Iterator
 from itertools import product
 
 from sortis_core.plan import Case
@@ -8,15 +9,9 @@ from sortis_core.plan.grouping import group_units
 
 
 def best_by_trying(case: Case) -> int:
-    """The best contribution in cents by trying every combination; for tiny cases without offers."""
+    """The most that can be had in cents, by trying every combination of options."""
     groups = group_units(case, case.units)
     by_tag = [group.options for group in groups for _ in group.tags]
-    costs = {
-        kind: sorted(
-            lot.unit_cost_cents for lot in case.lots if lot.kind == kind for _ in range(lot.count)
-        )
-        for kind in {lot.kind for lot in case.lots}
-    }
     best: int | None = None
     for chosen in product(*by_tag):
         if sum(round(o.minutes * 10) for o in chosen) > round(case.bench_minutes * 10):
@@ -26,12 +21,42 @@ def best_by_trying(case: Case) -> int:
         for option in chosen:
             uses.update({p.kind: p.count for p in option.uses})
             gives.update({p.kind: p.count for p in option.yields})
-        need = {k: max(0, n - gives[k]) for k, n in uses.items()}
-        if any(n > len(costs.get(k, [])) for k, n in need.items()):
+        need = {k: n - gives[k] for k, n in uses.items() if n > gives[k]}
+        paid = cheapest_supply(case, need)
+        if paid is None:
             continue
-        cost = sum(sum(costs.get(k, [])[:n]) for k, n in need.items())
         uneven = sum(o.uneven for o in chosen) * case.policy.matched_premium_cents
-        value = sum(o.net_cents for o in chosen) - cost - uneven
+        value = sum(o.net_cents for o in chosen) - paid - uneven
         best = value if best is None else max(best, value)
     assert best is not None
     return best
+
+
+def cheapest_supply(case: Case, need: dict[str, int]) -> int | None:
+    """Least cost of so many parts of each kind within the money; None where they cannot be had."""
+    ways = [list(_ways(case, kind, count)) for kind, count in need.items()]
+    sums = [
+        sum(cost for cost, _ in way)
+        for way in product(*ways)
+        if sum(spend for _, spend in way) <= case.money_cents
+    ]
+    return min(sums, default=None)
+
+
+def _ways(case: Case, kind: str, count: int) -> Iterator[tuple[int, int]]:
+    """(cost, spend) of every way to have ``count`` parts of a kind."""
+    lots = sorted(
+        lot.unit_cost_cents
+        for lot in case.usable_lots()
+        if lot.kind == kind
+        for _ in range(lot.count)
+    )
+    offers = [offer for offer in case.usable_offers() if offer.kind == kind]
+    counts = [range(0, offer.limit + 1, offer.pack_size) for offer in offers]
+    for bought in product(*counts):
+        if any(n > count + offer.pack_size + 4 for n, offer in zip(bought, offers, strict=True)):
+            continue
+        taken = max(0, count - sum(bought))
+        if taken <= len(lots):
+            spend = sum(n * offer.each_cents(n) for n, offer in zip(bought, offers, strict=True))
+            yield spend + sum(lots[:taken]), spend

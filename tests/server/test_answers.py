@@ -7,6 +7,7 @@ from django.test import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as PropertyCase
+from pydantic import BaseModel
 
 from house.place import HOME
 from sortis_core.intake.entry import PART_WORDS, PLACE_WORDS, TEST_WORDS
@@ -145,3 +146,17 @@ class Documents(TestCase):
         for path, methods in api.get_openapi_schema(path_prefix="/api/")["paths"].items():
             for method, call in methods.items():
                 self.assertTrue(call.get("description"), f"{method} {path}")
+
+
+class Names(TestCase):
+    def test_no_two_types_of_the_api_share_a_name(self):
+        """The generated types know a type by its name alone."""
+        found: dict[str, set[str]] = {}
+        waiting = list(BaseModel.__subclasses__())
+        while waiting:
+            kind = waiting.pop()
+            waiting += kind.__subclasses__()
+            if kind.__module__.startswith("sortis"):
+                found.setdefault(kind.__name__, set()).add(kind.__module__)
+        self.assertGreater(len(found), 100)
+        self.assertEqual({name: where for name, where in found.items() if len(where) > 1}, {})

@@ -3,7 +3,7 @@ from django.test import TestCase
 
 from sortis_server.fit.models import WorkOrderRow
 from sortis_server.inspect.services import findings_of
-from sortis_server.stock.models import Lot, Movement, Purchase
+from sortis_server.stock.models import Lot, Movement, OfferRow, Purchase
 from sortis_server.stock.services import StockRefused, move
 from tests.server.workshop import Workshop
 
@@ -131,6 +131,24 @@ class Bench(Workshop, TestCase):
         )
         self.assertIn("already", twice["detail"])
         self.tick_until(unit)
+        self.counts_are_sums_of_movements()
+
+    def test_what_goes_in_along_with_a_part_is_fetched_and_leaves_its_own_lot(self):
+        (unit,) = self.announce("stilt")
+        kept = ("m2-sata-128-2242", "bracket-2242-2280")
+        for lot in Lot.objects.select_related("kind").exclude(kind__key__in=kept):
+            if "256" in lot.kind.key or "512" in lot.kind.key or "1000" in lot.kind.key:
+                move(lot, -lot.on_hand, "gone", self.marit)
+        OfferRow.objects.update(limit=0)
+        self.decided((unit, {"d1": "-", "d2": "-"}))
+        fetch = self.api("get", f"units/{unit.tag}/work")["fetch"]
+        places = {(part["label"], part["for_place"]) for part in fetch}
+        self.assertIn(("M.2 bracket 2242 to 2280", "M.2 socket"), places)
+        bracket = Lot.objects.get(kind__key="bracket-2242-2280")
+        self.assertEqual(bracket.promised, 1)
+        self.tick_until(unit)
+        bracket.refresh_from_db()
+        self.assertEqual((bracket.on_hand, bracket.promised), (2, 0))
         self.counts_are_sums_of_movements()
 
     def test_not_as_written_gives_promises_back_and_returns_the_unit(self):

@@ -425,13 +425,13 @@ class Supplier(Deciding, TestCase):
         return Purchase.objects.get()
 
     def test_quotes_bring_prices_up_to_date_and_what_is_not_quoted_cannot_be_had(self):
-        OfferRow.objects.filter(article="HP-1007").update(price_cents=1, limit=0)
-        old = OfferRow.objects.get(article="HP-1014")
-        OfferRow.objects.filter(pk=old.pk).update(article="HP-OLD")
+        OfferRow.objects.filter(article="HB-1007").update(price_cents=1, limit=0)
+        old = OfferRow.objects.get(article="HB-1014")
+        OfferRow.objects.filter(pk=old.pk).update(article="HB-OLD")
         self.api("post", "stock/quotes")
-        self.assertEqual(OfferRow.objects.get(article="HP-1007").price_cents, 1690)
-        self.assertEqual(OfferRow.objects.get(article="HP-OLD").limit, 0)
-        self.assertEqual(OfferRow.objects.get(article="HP-1014").limit, 6)
+        self.assertEqual(OfferRow.objects.get(article="HB-1007").price_cents, 1690)
+        self.assertEqual(OfferRow.objects.get(article="HB-OLD").limit, 0)
+        self.assertEqual(OfferRow.objects.get(article="HB-1014").limit, 6)
 
     def test_a_purchase_is_sent_once_and_comes_with_reference_and_day(self):
         purchase = self.bought()
@@ -439,7 +439,7 @@ class Supplier(Deciding, TestCase):
         told = {"ids": [purchase.pk]}
         self.api("post", "stock/purchases/order", told)
         purchase.refresh_from_db()
-        self.assertEqual((purchase.state, purchase.reference), ("ordered", "HP-50001"))
+        self.assertEqual((purchase.state, purchase.reference), ("ordered", "HB-50001"))
         self.assertEqual(purchase.due_on, date.today() + timedelta(8))
         said = self.api("post", "stock/purchases/order", told, status=422)
         self.assertIn("ordered already", said["detail"])

@@ -99,7 +99,7 @@ def _fetch(order: WorkOrderRow) -> list[Fetch]:
         found.append(
             Fetch(
                 label=kinds[row.kind.key].label,
-                for_place=sheet.label_of(row.place),
+                for_place=sheet.label_of(row.place.split(":")[0]),
                 where=where,
                 state=state,
             )
