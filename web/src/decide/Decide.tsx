@@ -117,21 +117,27 @@ function Headline({ plan, kept, tried }: { plan: Plan; kept: Plan | null; tried:
   const proven = now.gap_percent <= 0 ? 'proven best' : `at most ${now.gap_percent.toFixed(2)} % below the best`
   const bound = now.proofs.map((proof) => `${proof.goal}: ${proof.value}, bound ${proof.bound}`).join('; ')
   const figures: [string, string, string][] = [
-    [roundMoney(now.contribution_cents, now.currency), `contribution, ${proven}`, old ? signed(now.contribution_cents - old.contribution_cents, now.currency) : ''],
-    [String(now.ready), `of ${now.decided} ready`, old ? plus(now.ready - old.ready) : ''],
-    [roundMoney(now.spend_cents, now.currency), 'to buy', old ? signed(now.spend_cents - old.spend_cents, now.currency) : ''],
-    [hours(now.minutes), `of ${hours(now.bench_minutes)} work`, old ? `${now.minutes >= old.minutes ? '+' : ''}${hours(now.minutes - old.minutes)}` : ''],
+    [roundMoney(now.contribution_cents, now.currency), `contribution, ${proven}`, change(now.contribution_cents, old?.contribution_cents, (n) => signed(n, now.currency))],
+    [String(now.ready), `of ${now.decided} ready`, change(now.ready, old?.ready, plus)],
+    [roundMoney(now.spend_cents, now.currency), 'to buy', change(now.spend_cents, old?.spend_cents, (n) => signed(n, now.currency))],
+    [hours(now.minutes), `of ${hours(now.bench_minutes)} work`, change(now.minutes, old?.minutes, (n) => `${n > 0 ? '+' : ''}${hours(n)}`)],
   ]
   return (
-    <dl className="flex flex-wrap gap-x-7 gap-y-1 mb-2">
-      {figures.map(([figure, words, change]) => (
-        <div key={words} className="flex items-baseline gap-2">
-          <dd className="figure">{figure}</dd>
-          <dt className="quiet text-sm" title={bound}>{words}{change && change !== '0' && <b className="fitink ml-1.5">{change}</b>}</dt>
+    <dl className="flex flex-wrap gap-x-8 gap-y-1 mb-1">
+      {figures.map(([figure, words, changed]) => (
+        <div key={words}>
+          <dd className="figure">{figure}{changed && <b className="fitink text-sm ml-2 tracking-normal">{changed}</b>}</dd>
+          <dt className="quiet text-sm" title={bound}>{words}</dt>
         </div>
       ))}
     </dl>
   )
+}
+
+/** What differs from the kept plan, in words; nothing where it is the same to the eye. */
+const change = (now: number, old: number | undefined, words: (n: number) => string): string => {
+  const said = old === undefined ? '' : words(now - old)
+  return /[1-9]/.test(said) ? said : ''
 }
 
 const plus = (n: number): string => (n > 0 ? `+${n}` : String(n))

@@ -36,6 +36,9 @@ export function Ladder({ slug, ladder, tag, dials, live, chosen, currency, onPin
     }
   }
   const exact = new Map((ways?.ways ?? []).map((way) => [way.key, way]))
+  const byFact = new Map<string, string[]>()
+  for (const { part, fact } of ways?.refused_parts ?? []) byFact.set(fact, [...(byFact.get(fact) ?? []), part])
+  const refused = [...byFact]
   const rungs = all ? ladder.rungs : ladder.rungs.filter((rung, index) => index < FIRST_RUNGS || rung.units > 0)
   return (
     <div className="pt-2">
@@ -71,7 +74,7 @@ export function Ladder({ slug, ladder, tag, dials, live, chosen, currency, onPin
       <ProblemNote error={error} />
       <ul className="mt-2 text-[0.9375rem]">
         {ladder.rejections.map((fact) => <li key={fact}><span className="quiet">not possible · </span>{fact}</li>)}
-        {ways?.refused_parts.map(({ part, fact }) => <li key={part} className="text-sm"><span className="quiet">does not fit · </span>{part}: {fact}</li>)}
+        {refused.map(([fact, parts]) => <li key={fact} className="text-sm"><span className="quiet">does not fit · </span>{parts.join(', ')}: {fact}</li>)}
         {ways?.dominated.slice(0, 12).map((words) => <li key={words} className="text-sm"><span className="quiet">never better · </span>{words}</li>)}
         {(ways?.dominated.length ?? 0) > 12 && <li className="text-sm quiet">and {(ways?.dominated.length ?? 0) - 12} more that are never better</li>}
       </ul>
