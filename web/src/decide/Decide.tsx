@@ -96,11 +96,12 @@ function Empty({ waiting, busy, onPlan }: { waiting: number; busy: boolean; onPl
 
 function Solving({ plan, onStop }: { plan: Plan; onStop: () => void }) {
   const { goal, best, bound } = plan.progress as { goal?: string; best?: number; bound?: number }
-  const near = best !== undefined && bound ? Math.max(0, Math.min(1, best / bound)) : undefined
+  const settling = goal === 'fewer openings'
+  const near = !settling && best !== undefined && bound ? Math.max(0, Math.min(1, best / bound)) : undefined
   return (
     <div role="status" className="py-6">
       <h1>Solving plan {plan.number}</h1>
-      <p className="my-2">A worker is at it: {goal ?? 'waiting for its turn'}. You can go on elsewhere; the plan stands here when it is done.</p>
+      <p className="my-2">A worker is at it: {settling ? 'the best is proven; choosing among equals' : goal ?? 'waiting for its turn'}. You can go on elsewhere; the plan stands here when it is done.</p>
       <div className="flex items-center gap-4">
         <progress className="progress w-80" {...(near === undefined ? {} : { value: near, max: 1 })} />
         {near !== undefined && <span className="figures">{goal === 'contribution' ? `${roundMoney(best ?? 0)} found, at most ${roundMoney(bound ?? 0)}` : `${best} found, bound ${bound}`}</span>}
