@@ -7,6 +7,7 @@ from unittest import mock
 from playwright.sync_api import expect
 
 from sortis_server.decide.models import CustomerOrder, PlanRow, UnitPin
+from sortis_server.decide.services import solve_in_background
 from sortis_server.stock.models import Lot, Movement, Purchase
 from standins.supplier import server as supplier
 from tests.browser.case import BrowserCase
@@ -139,6 +140,30 @@ class Balance(BrowserCase):
         expect(
             page.get_by_text("Solved with one more").or_(page.get_by_text("Solved with €100"))
         ).to_be_visible()
+
+    def test_a_large_batch_is_solved_by_a_worker_with_progress_and_a_way_to_end_it(self):
+        self.two()
+        with (
+            mock.patch("sortis_server.decide.services.SOLVED_AT_ONCE", 1),
+            mock.patch("sortis_server.decide.api.SOLVED_AT_ONCE", 1),
+            mock.patch("sortis_server.decide.services.solve_in_background"),
+        ):
+            page = self.page(self.at("decide"))
+            self.turn_money_off(page)
+            expect(page.get_by_text("A worker solves this batch when you keep it")).to_be_visible()
+            page.keyboard.press("k")
+            expect(page.get_by_role("heading", name="Solving plan 2")).to_be_visible()
+            expect(page.get_by_text("waiting for its turn")).to_be_visible()
+            row = PlanRow.objects.get(number=2)
+            row.progress = {"goal": "contribution", "best": 9000.0, "bound": 12000.0}
+            row.save()
+            expect(page.get_by_text("€90 found, at most €120")).to_be_visible()
+            page.get_by_role("button", name="End with what is near").click()
+            expect(page.get_by_role("button", name="Ending…")).to_be_disabled()
+            PlanRow.objects.filter(pk=row.pk).update(stop_asked=False)
+        solve_in_background.call(row.pk)
+        expect(page.get_by_text("Plan 2 by Marit Dohl")).to_be_visible()
+        expect(page.locator("[data-row]").first).to_be_visible()
 
     def test_what_is_bought_and_harvested_is_listed(self):
         self.two()

@@ -25,7 +25,7 @@ def objective(plan) -> int:
 
 
 SEEDS = st.integers(0, 100_000)
-few = settings(max_examples=12, deadline=None)
+few = settings(max_examples=8, deadline=None)
 
 
 def case_of(*units, money=50_000, minutes=1000.0, lots=None, offers=None) -> Case:

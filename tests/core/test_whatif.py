@@ -2,6 +2,7 @@
 
 import tempfile
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -10,7 +11,7 @@ from demo.generator import demo_sheets, make_case
 from sortis_core.options import OptionBuilder, Supply
 from sortis_core.options.dominance import undominated
 from sortis_core.options.fillings import refused_parts
-from sortis_core.plan import NothingToPlan, Pin, make_plan
+from sortis_core.plan import NothingToPlan, Pin, Released, SalesOrder, make_plan
 from sortis_core.plan.verify import faults
 from sortis_core.plan.whatif import (
     NoSuchUnit,
@@ -20,6 +21,7 @@ from sortis_core.plan.whatif import (
     other_rules,
     unit_ways,
 )
+from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.standards import (
     BatterySchool,
     BoardSchool,
@@ -29,12 +31,12 @@ from sortis_core.standards import (
     Policy,
     SpinningSchool,
 )
-from sortis_core.stock import Condition, Lot
+from sortis_core.stock import Condition, Lot, Offer
 from tests.core.sample import KINDS, SHEETS, STANDARDS, folio, found, lern, stilt
 from tests.core.test_commands import run
 from tests.core.test_plan import case_of, objective
 
-few = settings(max_examples=8, deadline=None)
+few = settings(max_examples=6, deadline=None)
 SEEDS = st.integers(0, 100_000)
 ALL_MODELS = tuple(sheet.key for sheet in demo_sheets())
 HALYARD, TARN, PLINTH, MERLE = (
@@ -325,6 +327,119 @@ class Checker(unittest.TestCase):
         ):
             with self.subTest(words=words):
                 self.assertTrue(any(words in fault for fault in faults(case, tampered)))
+
+    def wished(self):
+        """A case with an order, a pin, skills and a due day, and its plan."""
+        order = SalesOrder(
+            key="o1",
+            customer="Pilots",
+            standard="desk-ready",
+            count=1,
+            sheets=("quarrin-stilt-q2",),
+        )
+        case = case_of(stilt(), stilt(speaker="-"), stilt(d1="-"), folio(p1="20/41")).model_copy(
+            update={
+                "orders": (order,),
+                "pins": (Pin(tag="T-004", outcome="hold"),),
+                "skills": (SkillMinutes(skill=Skill.SETUP, minutes=12.0),),
+                "days": 12,
+            }
+        )
+        return case, make_plan(case)
+
+    def found(self, case, plan, words):
+        self.assertTrue(any(words in fault for fault in faults(case, plan)), faults(case, plan))
+
+    def test_broken_wishes_are_found(self):
+        case, plan = self.wished()
+        self.assertEqual(faults(case, plan), [])
+        strange = Pin(tag="T-001", outcome="recycle")
+        self.found(case.model_copy(update={"pins": (strange,)}), plan, "as it is pinned")
+        more = case.orders[0].model_copy(update={"count": 9})
+        self.found(case.model_copy(update={"orders": (more,)}), plan, "Pilots gets")
+        other = case.orders[0].model_copy(update={"sheets": ("tolva-lern-11",)})
+        self.found(case.model_copy(update={"orders": (other,)}), plan, "does not serve Pilots")
+
+    def test_broken_limits_are_found(self):
+        case = case_of(stilt(d1="-", grade="a"), stilt(m2="-", grade="a"))
+        plan = make_plan(case)
+        self.assertEqual(plan.ready, 2)
+        setup = (SkillMinutes(skill=Skill.SETUP, minutes=1.0),)
+        self.found(case.model_copy(update={"skills": setup}), plan, "setting up takes")
+        self.found(case.model_copy(update={"bench_minutes": 1.0}), plan, "The work takes")
+        self.found(case.model_copy(update={"money_cents": -1}), plan, "The plan spends")
+        never = Policy(harvest=HarvestSchool.NEW_ONLY)
+        self.found(case.model_copy(update={"policy": never}), plan, "wants new parts")
+
+    def test_parts_that_cannot_be_used_are_found(self):
+        case = case_of(stilt(d1="-", grade="a"), offers=())
+        plan = make_plan(case)
+        used = {a.source_key for a in plan.allocations if a.source == "lot"}
+
+        def lots(**changes):
+            return case.model_copy(
+                update={
+                    "lots": tuple(
+                        lot.model_copy(update=changes) if lot.key in used else lot
+                        for lot in case.lots
+                    )
+                }
+            )
+
+        waiting = lots(condition=Condition.AWAITING_SANITISING)
+        self.found(waiting, plan, "cannot be used so")
+        late = lots(days=99).model_copy(update={"days": 5})
+        self.found(late, plan, "comes after the due day")
+        self.found(lots(kind="feet-small"), plan, "which has none")
+
+    def test_a_buying_list_that_does_not_add_up_is_found(self):
+        offer = Offer(
+            key="o", kind="speaker-qs2", supplier="S", price_cents=500, limit=8, days=1, pack_size=2
+        )
+        case = case_of(stilt(speaker="-"), lots=(), offers=(offer,))
+        plan = make_plan(case)
+        self.assertEqual(faults(case, plan), [])
+        (line,) = plan.buying
+        for changes, words in (
+            ({"count": 1}, "cannot be bought so"),
+            ({"count": 10}, "cannot be bought so"),
+            ({"price_cents": 1}, "its price at 2"),
+            ({"used": 2}, "are used, not 2"),
+        ):
+            wrong = plan.model_copy(update={"buying": (line.model_copy(update=changes),)})
+            self.found(case, wrong, words)
+        self.found(
+            case, plan.model_copy(update={"buying": ()}), "more is used than the buying list"
+        )
+        self.found(case, plan.model_copy(update={"surplus_cents": 1}), "bought and not used")
+
+    def test_work_that_is_said_to_stand_and_does_not_is_found(self):
+        case = case_of(stilt(m2="-"), offers=())
+        plan = make_plan(case)
+        (outcome,) = plan.outcomes
+        kept = Released(tag="T-001", outcome="fit", standard="desk-ready", actions=outcome.actions)
+        said = plan.model_copy(update={"outcomes": (outcome.model_copy(update={"kept": True}),)})
+        self.found(case.model_copy(update={"released": (kept,)}), said, "is said to stand")
+
+    def test_a_part_that_does_not_fit_where_it_is_put_is_found(self):
+        case = case_of(stilt(m2="-"))
+        plan = make_plan(case)
+        (outcome,) = plan.outcomes
+        for kind, words in (
+            ("sodimm-ddr3l-8", "takes DDR4 only"),
+            ("nvme-256-2280", "no such socket"),
+            ("pack-of-41", "no such place"),
+        ):
+            action = outcome.actions[0].model_copy(update={"kind": kind})
+            wrong = outcome.model_copy(update={"actions": (action,)})
+            self.found(case, plan.model_copy(update={"outcomes": (wrong,)}), words)
+
+    def test_plans_asked_for_at_once_by_many_are_all_the_same(self):
+        cases = [make_case(seed, 12) for seed in (1, 2, 3, 4, 5, 6)]
+        alone = [make_plan(case) for case in cases]
+        with ThreadPoolExecutor(6) as pool:
+            together = list(pool.map(make_plan, cases * 3))
+        self.assertEqual(together, alone * 3)
 
     def test_the_command_line_explains_and_verifies(self):
         case = make_case(2, 8)

@@ -135,7 +135,7 @@ class Bench(Workshop, TestCase):
 
     def test_what_goes_in_along_with_a_part_is_fetched_and_leaves_its_own_lot(self):
         (unit,) = self.announce("stilt")
-        kept = ("m2-sata-128-2242", "bracket-2242-2280")
+        kept = ("nvme-256-2242", "bracket-2242-2280")
         for lot in Lot.objects.select_related("kind").exclude(kind__key__in=kept):
             if "256" in lot.kind.key or "512" in lot.kind.key or "1000" in lot.kind.key:
                 move(lot, -lot.on_hand, "gone", self.marit)

@@ -117,6 +117,9 @@ class Wishes(Deciding, TestCase):
         again = self.plan()
         self.holds(again)
         self.assertEqual(again["rows"][0]["action_words"], other["action_words"])
+        self.approve(again)
+        standing = self.plan()
+        self.assertEqual((standing["changes"], standing["rows"][0]["kept"]), ([], True))
 
     def test_only_units_that_wait_for_a_decision_are_pinned(self):
         one, two = self.announce("stilt", "stilt")

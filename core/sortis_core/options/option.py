@@ -23,6 +23,11 @@ class OutcomeKind(StrEnum):
         return self in (OutcomeKind.RELEASE, OutcomeKind.FIT)
 
 
+def option_key(outcome: OutcomeKind, standard: str, actions: tuple[Action, ...]) -> str:
+    """Stable name of one way: equal keys mean equal options within one model."""
+    return " ".join([outcome, standard, *(action.key for action in actions)])
+
+
 class PartCount(Record):
     """So many parts of a kind."""
 
@@ -55,7 +60,7 @@ class Option(Record):
     @cached_property
     def key(self) -> str:
         """Stable name: equal keys mean equal options within one model."""
-        return " ".join([self.outcome, self.standard, *(action.key for action in self.actions)])
+        return option_key(self.outcome, self.standard, self.actions)
 
     @property
     def net_cents(self) -> int:

@@ -1,7 +1,10 @@
 """From a case to its plan."""
 
 import hashlib
-from collections import Counter, OrderedDict, defaultdict
+from collections import Counter, defaultdict
+from threading import Lock
+
+from cachetools import LRUCache, cached
 
 from sortis_core.base import SortisError, listed, money
 from sortis_core.options import OutcomeKind
@@ -37,30 +40,32 @@ class NothingToPlan(SortisError):
     title = "There is nothing to plan"
 
 
-_groupings: OrderedDict[bytes, tuple[Group, ...]] = OrderedDict()
-
-
 def grouped(case: Case, *, prune: bool = True) -> tuple[Group, ...]:
     """The groups of the units that can be decided; the last few cases are remembered.
-
-    Money, hours, goal and orders do not change what a unit could end as, so that turning those
-    dials finds the groups ready.
 
     :raises NothingToPlan: where no unit can be decided.
     """
     units = _open_units(case)
     if not prune or len(units) > REMEMBERED_UNITS:
         return group_units(case, units, prune=prune)
+    return _grouped_lately(case)
+
+
+def _all_but_the_dials(case: Case) -> bytes:
+    """Digest of what the groups depend on.
+
+    Money, hours, goal and orders do not change what a unit could end as, so that turning those
+    dials finds the groups ready.
+    """
     alike = case.model_copy(
         update={"money_cents": 0, "bench_minutes": 0.0, "skills": (), "orders": (), "goal": ""}
     )
-    digest = hashlib.sha256(alike.__pydantic_serializer__.to_json(alike, warnings=False)).digest()
-    if digest not in _groupings:
-        _groupings[digest] = group_units(case, units)
-        while len(_groupings) > KEPT_GROUPINGS:
-            _groupings.popitem(last=False)
-    _groupings.move_to_end(digest)
-    return _groupings[digest]
+    return hashlib.sha256(alike.__pydantic_serializer__.to_json(alike, warnings=False)).digest()
+
+
+@cached(LRUCache(KEPT_GROUPINGS), key=_all_but_the_dials, lock=Lock())
+def _grouped_lately(case: Case) -> tuple[Group, ...]:
+    return group_units(case, _open_units(case))
 
 
 def _open_units(case: Case) -> tuple[CaseUnit, ...]:

@@ -23,6 +23,7 @@ from ortools.math_opt.python import mathopt
 
 from sortis_core.options import Option, OutcomeKind
 from sortis_core.options.dominance import worth_a_variable
+from sortis_core.options.option import option_key
 from sortis_core.plan.case import Case, Goal, Pin
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.sources import HARVEST, Need, Source, sources_of
@@ -420,7 +421,7 @@ def _same_end(group: Group, pin: Pin) -> bool:
         kept is not None
         and kept.outcome is pin.outcome
         and pin.standard in ("", kept.standard)
-        and not pin.option
+        and pin.option in ("", option_key(kept.outcome, kept.standard, kept.actions))
     )
 
 

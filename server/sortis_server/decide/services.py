@@ -2,8 +2,9 @@
 
 import hashlib
 import time
-from collections import OrderedDict
+from threading import Lock
 
+from cachetools import LRUCache
 from django.db import transaction
 from django.db.models import Max
 from django_tasks import task
@@ -30,7 +31,8 @@ class PlanRefused(SortisError):
     title = "There is no plan"
 
 
-_solved: OrderedDict[tuple[str, bool], Plan] = OrderedDict()
+_solved: LRUCache[tuple[str, bool], Plan] = LRUCache(REMEMBERED)
+_solved_lock = Lock()
 
 
 def solved(case: Case, *, quick: bool) -> Plan:
@@ -44,13 +46,13 @@ def solved(case: Case, *, quick: bool) -> Plan:
             "solves it, and you see how far it is."
         )
     digest = hashlib.sha256(case.model_dump_json().encode()).hexdigest()
-    for key in ((digest, False), (digest, quick)):
-        if key in _solved:
-            _solved.move_to_end(key)
-            return _solved[key]
-    plan = _solved[digest, quick] = make_plan(case, quick=quick)
-    while len(_solved) > REMEMBERED:
-        _solved.popitem(last=False)
+    with _solved_lock:
+        known = _solved.get((digest, False)) or _solved.get((digest, quick))
+    if known:
+        return known
+    plan = make_plan(case, quick=quick)
+    with _solved_lock:
+        _solved[digest, quick] = plan
     return plan
 
 

@@ -3,7 +3,9 @@
 import hashlib
 from collections.abc import Iterable
 from datetime import datetime
+from threading import Lock
 
+from cachetools import LRUCache
 from pydantic import BaseModel
 
 from sortis_core.actions import Action, action_words, after_actions
@@ -32,7 +34,8 @@ from sortis_server.decide.models import PlanRow
 KEPT_STRIPS = 2000
 
 
-_strips: dict[str, Strip] = {}
+_strips: LRUCache[str, Strip] = LRUCache(KEPT_STRIPS)
+_strips_lock = Lock()
 """The strips drawn last: turning a dial shows mostly the same ones again."""
 
 
@@ -277,11 +280,12 @@ def _drawn(
     told += [action.key for action in actions]
     key = hashlib.sha1("|".join(told).encode(), usedforsecurity=False).hexdigest()[:12]
     if key not in strips:
-        strip = _strips.get(key)
+        with _strips_lock:
+            strip = _strips.get(key)
         if strip is None:
-            strip = _strips[key] = draw_strip(sheet, findings, standards, words.kinds, actions)
-            if len(_strips) > KEPT_STRIPS:
-                _strips.pop(next(iter(_strips)))
+            strip = draw_strip(sheet, findings, standards, words.kinds, actions)
+            with _strips_lock:
+                _strips[key] = strip
         strips[key] = strip
     return key
 
