@@ -90,7 +90,6 @@ class PurchaseState(models.TextChoices):
     PLANNED = "to be ordered"
     ORDERED = "ordered"
     ARRIVED = "arrived"
-    CANCELLED = "cancelled"
 
 
 class Purchase(models.Model):

@@ -64,7 +64,7 @@ def incoming_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:
 
     :param also: keys of purchases to list even where all of them is promised.
     """
-    rows = Purchase.objects.filter(lot=None).exclude(state=PurchaseState.CANCELLED)
+    rows = Purchase.objects.filter(lot=None)
     rows = rows.annotate(taken=Count("reservation", filter=Q(reservation__lot=None)))
     return tuple(
         CoreLot(
@@ -170,7 +170,7 @@ def promise_incoming(purchase_id: int, count: int) -> None:
         .first()
     )
     free = 0
-    if purchase and purchase.lot_id is None and purchase.state != PurchaseState.CANCELLED:
+    if purchase and purchase.lot_id is None:
         free = purchase.count - purchase.reservation_set.count()
     if free < count:
         raise StaleVersion(

@@ -66,7 +66,6 @@ class Migration(migrations.Migration):
                     ("to be ordered", "Planned"),
                     ("ordered", "Ordered"),
                     ("arrived", "Arrived"),
-                    ("cancelled", "Cancelled"),
                 ],
                 default="to be ordered",
                 max_length=15,
