@@ -227,6 +227,25 @@ class DrawProfile(Record):
     watts: float = Field(gt=0)
 
 
+class Stream(StrEnum):
+    """What a unit is sorted into when it is recycled; the place's own rules come first."""
+
+    BOARDS = "boards and modules"
+    PACKS = "lithium packs"
+    DRIVES = "drives"
+    METAL = "metal"
+    PLASTIC = "plastic"
+    DISPLAYS = "displays"
+    SMALL = "cables and small parts"
+
+
+class StreamWeight(Record):
+    """How much of a unit goes into one stream."""
+
+    stream: Stream
+    grams: int = Field(ge=0)
+
+
 class TrimPlaces(NamedTuple):
     """What units of one trim have."""
 
@@ -261,6 +280,8 @@ class ModelSheet(Record):
     built_in_test: str = ""
     """How the model's own hardware test is started; empty where it has none."""
     seals: tuple[str, ...] = ()
+    weights: tuple[StreamWeight, ...] = ()
+    """Of a complete unit, by stream; empty where nobody weighed one."""
     route: Route
 
     @property
@@ -296,6 +317,12 @@ class ModelSheet(Record):
                     f"{self.name}: {reach.place} is reached over {sorted(missing)[0]}, which the "
                     "route does not have."
                 )
+            for over in reach.hands_over:
+                if over.place and over.place not in keys:
+                    raise ValueError(
+                        f"{self.name}: {reach.place} hands over {over.place}, which is no place "
+                        "of the sheet."
+                    )
         return self
 
     @cached_property
@@ -335,6 +362,10 @@ class ModelSheet(Record):
     def places(self) -> tuple[Place, ...]:
         """All slots, drive and pack places, required parts and tests."""
         return (*self.memory.slots, *self.drives, *self.packs, *self.parts, *self.tests)
+
+    def places_of(self, trim: str) -> tuple[Place, ...]:
+        """All places that units of this trim have."""
+        return (*self.memory.slots, *(p for kind in self.of_trim(trim) for p in kind))
 
     def board_of_kind(self, kind: str) -> BoardVariant | None:
         """The board variant that a part kind is; None where it is no board of this model."""

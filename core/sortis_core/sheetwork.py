@@ -12,6 +12,7 @@ from pydantic import ValidationError
 
 from sortis_core.base import Record, listed
 from sortis_core.intake.readout.seen import ReadOut
+from sortis_core.route.check import circles
 from sortis_core.route.graph import Depth, Route, RouteStep
 from sortis_core.sheets import (
     Connector,
@@ -110,24 +111,9 @@ def sheet_faults(document: Any) -> tuple[SheetFault, ...]:
             )
             for fault in error.errors()[:20]
         )
-    return tuple(_circles(sheet.route))
-
-
-def _circles(route: Route) -> list[SheetFault]:
-    """Steps that wait for each other, so that none of them can ever be done."""
-    left = {step.key: set(step.after) for step in route.steps}
-    while free := [key for key, after in left.items() if not after & set(left)]:
-        for key in free:
-            del left[key]
-    if not left:
-        return []
-    return [
-        SheetFault(
-            where="route › steps",
-            sentence=f"{listed(sorted(left))} wait for each other in a circle. Take one of their "
-            "“after” out.",
-        )
-    ]
+    return tuple(
+        SheetFault(where=gap.where, sentence=gap.sentence) for gap in circles(sheet.route)
+    )
 
 
 def sheet_key(maker: str, model: str) -> str:

@@ -138,6 +138,38 @@ class BoardSchool(StrEnum):
     NEVER_SWAP = "never swap"
 
 
+class IsolationSchool(StrEnum):
+    """How the board is freed of its pack."""
+
+    BY_ROUTE = "out where the route passes over it"
+    UNPLUG = "only unplugged"
+    TAKE_OUT = "always out"
+
+
+class SwitchOffSchool(StrEnum):
+    """What comes before a built-in pack is unplugged."""
+
+    FIRMWARE = "off in the firmware where the model has it"
+    UNPLUG = "just unplugged"
+
+
+class PryingSchool(StrEnum):
+    """Where a clipped cover is opened first, where the sheet knows that way."""
+
+    SHEET = "as on the model sheet"
+    HINGE = "hinge side"
+    CAPTIVE = "lifted by captive screws"
+    FAR_CORNER = "far corner"
+
+
+class ScrewSchool(StrEnum):
+    """How screws that are out are laid down."""
+
+    WHERE_LENGTHS_DIFFER = "a well for each set where lengths differ"
+    LEDGER = "a well for each set"
+    BY_KIND = "sorted by kind"
+
+
 class Policy(Record):
     """What a workshop decided where good people disagree, and what its work costs."""
 
@@ -151,6 +183,10 @@ class Policy(Record):
     spinning: SpinningSchool = SpinningSchool.NEVER
     battery: BatterySchool = BatterySchool.HEALTH
     board: BoardSchool = BoardSchool.BY_CONTRIBUTION
+    isolation: IsolationSchool = IsolationSchool.BY_ROUTE
+    switch_off: SwitchOffSchool = SwitchOffSchool.FIRMWARE
+    prying: PryingSchool = PryingSchool.SHEET
+    screws: ScrewSchool = ScrewSchool.WHERE_LENGTHS_DIFFER
     labour_cents_per_hour: int = 2400
     install_minutes: float = 6.0
     """Hands-on minutes to install the operating system on a new drive."""
@@ -165,3 +201,4 @@ class Policy(Record):
     recycle_cents: int = 180
     """Fee for handing one unit to the recycler."""
     cooling_minutes: float = 3.0
+    """Wait before a laptop that was running is opened; 0 opens at once."""

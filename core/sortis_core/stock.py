@@ -15,6 +15,7 @@ from sortis_core.sheets import (
     MemorySlot,
     ModuleForm,
     PackPlace,
+    Stream,
 )
 
 
@@ -117,6 +118,9 @@ class PartKind(Record):
     facts: ModuleFacts | DriveFacts | PackFacts | BracketFacts | OtherFacts
     harvest_value_cents: int = 0
     """What one taken from a donor is charged at when it serves another unit."""
+    stream: Stream | None = None
+    """What it would be recycled with."""
+    grams: int = Field(default=0, ge=0)
 
 
 class Lot(Record):

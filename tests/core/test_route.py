@@ -9,7 +9,8 @@ from sortis_core.cautions import Caution
 from sortis_core.findings import PlaceState
 from sortis_core.route.graph import Depth
 from sortis_core.route.minutes import RouteMinutes
-from sortis_core.route.order import HAND, Job, fewest_tool_changes, jobs_for
+from sortis_core.route.order import HAND, Job, fewest_tool_changes
+from sortis_core.route.way import Way
 from sortis_core.route.work import StepKind, plan_work
 from sortis_core.standards import Policy
 from tests.core.sample import FOLIO, KINDS, LERN, SHEETS, STILT, folio, lern, stilt
@@ -152,7 +153,7 @@ class Properties(unittest.TestCase):
     def test_minutes_reckoned_for_the_plan_are_those_of_the_work_order(self, chosen):
         key, pairs = chosen
         actions = fit(*pairs)
-        reckoned = RouteMinutes(SHEETS[key], POLICY).of(FOUND[key].trim, actions)
+        reckoned = RouteMinutes(SHEETS[key], POLICY).of(FOUND[key], actions)
         work = order_for(key, actions)
         self.assertAlmostEqual(work.minutes, reckoned, places=1)
         self.assertLessEqual(work.minutes, work.minutes_apart + 0.01)
@@ -180,7 +181,7 @@ class Properties(unittest.TestCase):
             for place in sheet.places:
                 reach = sheet.route.reach(place.key)
                 if reach:
-                    jobs = jobs_for(sheet.route, (place.key,), trim)
+                    jobs = Way(sheet, trim, POLICY).jobs_for((place.key,))
                     self.assertEqual(len(fewest_tool_changes(jobs)[0]), len(jobs))
 
     def test_no_two_steps_wait_for_each_other(self):

@@ -110,11 +110,11 @@ class Work(unittest.TestCase):
         board = Action(verb="fit", place=BOARD, kind="board-16-qh14", takes_out_label="old board")
         drive = Action(verb="fit", place="d1", kind="nvme-256-2280", installs_system=True)
         reckon = RouteMinutes(HALYARD, POLICY)
-        skills = {one.skill: one.minutes for one in reckon.by_skill("std", (board, drive))}
+        skills = {one.skill: one.minutes for one in reckon.by_skill(found(HALYARD), (board, drive))}
         self.assertEqual(set(skills), {Skill.BOARD, Skill.SETUP})
         self.assertEqual(skills[Skill.SETUP], POLICY.install_minutes)
-        self.assertAlmostEqual(sum(skills.values()), reckon.of("std", (board, drive)))
-        alone = {one.skill for one in reckon.by_skill("std", (drive,))}
+        self.assertAlmostEqual(sum(skills.values()), reckon.of(found(HALYARD), (board, drive)))
+        alone = {one.skill for one in reckon.by_skill(found(HALYARD), (drive,))}
         self.assertEqual(alone, {Skill.BENCH, Skill.SETUP})
 
     def test_paste_is_used_up_where_the_cooler_comes_off_and_nowhere_else(self):

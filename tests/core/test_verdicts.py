@@ -106,7 +106,7 @@ class OverFleets(unittest.TestCase):
                 work = plan_work(sheet, findings, option.actions, KINDS, POLICY)
                 at_work = option.minutes - POLICY.cleaning_minutes
                 self.assertAlmostEqual(work.minutes, at_work, places=1)
-                self.assertAlmostEqual(reckon.of(findings.trim, option.actions), at_work)
+                self.assertAlmostEqual(reckon.of(findings, option.actions), at_work)
                 self.assertEqual(work.steps[-1].tray, ())
 
     @some

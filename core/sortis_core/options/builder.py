@@ -28,6 +28,7 @@ from sortis_core.options.option import (
     UnitOptions,
 )
 from sortis_core.options.supply import Supply
+from sortis_core.route.check import has_way_to
 from sortis_core.route.minutes import RouteMinutes, Skill, SkillMinutes
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import (
@@ -167,19 +168,32 @@ class OptionBuilder:
             filled = frozenset(a.place for a in actions if a.verb == "fit")
             try:
                 kit = missing_parts(sheet, findings, filled, supply) if wants_parts else ()
+                self._reached(every := (*actions, *kit, *repaired))
             except NoWay as reason:
                 refusal = reason
                 continue
-            options.append(self._option(standard, findings, (*actions, *kit, *repaired), price))
+            options.append(self._option(standard, findings, every, price))
         if not options and refusal:
             raise refusal
         return options
+
+    def _reached(self, actions: Alternative) -> None:
+        """Refuse work on what the sheet knows no way to.
+
+        :raises NoWay: naming the place.
+        """
+        for action in actions:
+            if not has_way_to(self.sheet, action.place):
+                raise NoWay(
+                    f"The sheet does not say how {self.sheet.label_of(action.place)} is reached. "
+                    "Add it to the route under Sheets."
+                )
 
     def _option(
         self, standard: Standard, findings: Findings, actions: Alternative, price: int
     ) -> Option:
         trim = findings.trim
-        skills = list(self.minutes.by_skill(trim, actions))
+        skills = list(self.minutes.by_skill(findings, actions))
         if self.policy.cleaning_minutes and any(
             isinstance(gate, ClosingGate) and gate.check == "cleaned" for gate in standard.gates
         ):
@@ -324,7 +338,7 @@ class OptionBuilder:
 
     def _donor(self, findings: Findings, gives: Alternative) -> Option:
         """Take the unit apart; what comes out of a unit that does not start is tried first."""
-        work = self.minutes.of(findings.trim, gives, donor=True)
+        work = self.minutes.of(findings, gives, donor=True)
         if not findings.starts:
             work += len(gives) * self.policy.part_test_minutes
         minutes = round(work, 2)

@@ -36,6 +36,7 @@ class _Checker:
         self.kinds = {kind.key: kind for kind in case.kinds}
         self.ends = {outcome.tag: outcome for outcome in plan.outcomes}
         self.released = {kept.tag: kept for kept in case.released}
+        self.minutes = {sheet.key: RouteMinutes(sheet, case.policy) for sheet in case.sheets}
         self.kept = {tag for tag in self.released if tag in self.ends and self.ends[tag].kept}
 
     def faults(self) -> Iterator[str]:
@@ -119,9 +120,9 @@ class _Checker:
         policy = self.case.policy
         findings = self.findings[outcome.tag]
         sheet = self.sheets[findings.sheet]
-        route = RouteMinutes(sheet, policy)
+        route = self.minutes[sheet.key]
         donor = outcome.outcome == "donor"
-        minutes = route.of(findings.trim, outcome.actions, donor=donor)
+        minutes = route.of(findings, outcome.actions, donor=donor)
         fees = {"hold": policy.hold_cents, "recycle": policy.recycle_cents}.get(outcome.outcome, 0)
         if donor:
             fees = policy.recycle_cents

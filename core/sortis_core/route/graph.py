@@ -19,6 +19,21 @@ class Depth(StrEnum):
     PART = "part"
 
 
+class PryStart(StrEnum):
+    """Where a clipped cover is opened first."""
+
+    HINGE = "hinge side"
+    CAPTIVE = "lifted by captive screws"
+    FAR_CORNER = "far corner"
+
+
+class Pry(Record):
+    """One way to begin opening a clipped cover."""
+
+    start: PryStart
+    how: str
+
+
 class Screws(Record):
     """One set of equal screws of a step."""
 
@@ -62,6 +77,12 @@ class RouteStep(Record):
     """Paste, pads and wipes used up whenever the step is done."""
     back_only: bool = False
     """Done on the way back alone (fresh paste, clock, lead numbers)."""
+    firmware: bool = False
+    """Switches the pack off in the firmware; done under the school that does so first."""
+    over_pack: bool = False
+    """The hand works above the pack: by school the pack is then out, not only unplugged."""
+    pries: tuple[Pry, ...] = ()
+    """Where to begin, the sheet's own way first; a school may choose another of these."""
 
     @model_validator(mode="after")
     def _comes_back(self) -> "RouteStep":
@@ -71,6 +92,18 @@ class RouteStep(Record):
                 f"Step {self.key} takes something out and has no words for the way back."
             )
         return self
+
+
+class HandOver(Record):
+    """What moves to the part that goes in, when this part is exchanged for another."""
+
+    what: str
+    """In words, where it is no place of the sheet: thermal pads."""
+    place: str = ""
+    """The place that moves with what it holds; its own reach says how."""
+    how: str = ""
+    minutes: float = Field(default=0.0, ge=0)
+    """Of what is no place; a place takes the minutes out and in of its reach."""
 
 
 class Reach(Record):
@@ -89,6 +122,9 @@ class Reach(Record):
     carried_by: str = ""
     """Key of the route step that takes this part out on every way down; its mirror fits the
     new one. Empty where the part has a step of its own at the bottom."""
+    over_pack: bool = False
+    hands_over: tuple[HandOver, ...] = ()
+    """What must move across when this part is exchanged: from the old board to the other one."""
 
 
 class Route(Record):
@@ -98,6 +134,8 @@ class Route(Record):
     check_minutes: float
     steps: tuple[RouteStep, ...]
     reaches: tuple[Reach, ...]
+    outside: tuple[str, ...] = ()
+    """Places that need no opening: a foot, a tray, a rear cover."""
 
     def step(self, key: str) -> RouteStep:
         """The step with this key; KeyError where the sheet has none."""

@@ -5,8 +5,9 @@ from enum import StrEnum
 
 from sortis_core.actions import Action
 from sortis_core.base import Record
-from sortis_core.route.graph import Depth, RouteStep
-from sortis_core.route.order import steps_for
+from sortis_core.findings import Findings, PartState, PlaceState, TestState
+from sortis_core.route.graph import Depth, HandOver, RouteStep
+from sortis_core.route.way import Way
 from sortis_core.sheets import BOARD, ModelSheet
 from sortis_core.standards import Policy
 
@@ -33,36 +34,70 @@ class SkillMinutes(Record):
     minutes: float
 
 
+def hand_overs(
+    sheet: ModelSheet, findings: Findings, actions: tuple[Action, ...]
+) -> tuple[HandOver, ...]:
+    """What moves from the old board to the one that goes in.
+
+    Places that hold nothing, and those that get another part in the same order, do not move.
+    """
+    board = sheet.route.reach(BOARD)
+    if board is None or not any(action.place == BOARD for action in actions):
+        return ()
+    worked = {action.place for action in actions}
+    has = {place.key for place in sheet.places_of(findings.trim)}
+    return tuple(
+        over
+        for over in board.hands_over
+        if not over.place
+        or (over.place in has and over.place not in worked and _holds(findings, over.place))
+    )
+
+
+def _holds(findings: Findings, place: str) -> bool:
+    """Whether something sits at a place, as far as anybody looked."""
+    if place in findings.modules:
+        return findings.module(place).state is PlaceState.PRESENT
+    if place in findings.drives:
+        return findings.drive(place).state is PlaceState.PRESENT
+    if place in findings.tests:
+        return findings.test(place) is not TestState.FAILED
+    return findings.part(place) is PartState.PRESENT
+
+
 class RouteMinutes:
     """Minutes for sets of actions on one sheet; what was reckoned once is kept."""
 
     def __init__(self, sheet: ModelSheet, policy: Policy) -> None:
         self._sheet = sheet
         self._policy = policy
-        self._kept: dict[tuple[str, frozenset[tuple[str, str, bool]], int, bool], float] = {}
+        self._kept: dict[tuple[object, ...], float] = {}
+        self._ways: dict[str, Way] = {}
         self._steps: dict[tuple[str, frozenset[str]], tuple[RouteStep, ...]] = {}
 
-    def of(self, trim: str, actions: tuple[Action, ...], *, donor: bool = False) -> float:
+    def of(self, findings: Findings, actions: tuple[Action, ...], *, donor: bool = False) -> float:
         """Minutes of the work order for all actions under one opening.
 
         A donor is not closed again. Cleaning is apart, it is done before the sale.
         """
         installs = sum(action.installs_system for action in actions)
+        moved = hand_overs(self._sheet, findings, actions)
         key = (
-            trim,
+            findings.trim,
             frozenset((a.place, a.verb, bool(a.takes_out_label)) for a in actions),
+            tuple(over.place for over in moved),
             installs,
             donor,
         )
         if key not in self._kept:
-            self._kept[key] = self._reckon(trim, actions, installs, donor)
+            self._kept[key] = self._reckon(findings.trim, actions, moved, installs, donor)
         return self._kept[key]
 
     def by_skill(
-        self, trim: str, actions: tuple[Action, ...], *, donor: bool = False
+        self, findings: Findings, actions: tuple[Action, ...], *, donor: bool = False
     ) -> tuple[SkillMinutes, ...]:
         """The same minutes by who can do them; an opening that changes the board is board work."""
-        total = self.of(trim, actions, donor=donor)
+        total = self.of(findings, actions, donor=donor)
         setup = sum(action.installs_system for action in actions) * self._policy.install_minutes
         board = any(action.place == BOARD for action in actions)
         found = {Skill.BOARD if board else Skill.BENCH: round(total - setup, 2), Skill.SETUP: setup}
@@ -71,13 +106,19 @@ class RouteMinutes:
     def consumables_cents(self, trim: str, places: Iterable[str]) -> int:
         """Paste, pads and wipes that the route to these places uses up, in cents."""
         steps = self.steps(trim, frozenset(places))
-        return sum(step.consumables_cents for step in (*steps, *self._back_only(steps)))
+        return sum(step.consumables_cents for step in (*steps, *self._back_only(trim, steps)))
+
+    def way(self, trim: str) -> Way:
+        """The route as this trim has it under the policy."""
+        if trim not in self._ways:
+            self._ways[trim] = Way(self._sheet, trim, self._policy)
+        return self._ways[trim]
 
     def steps(self, trim: str, places: frozenset[str]) -> tuple[RouteStep, ...]:
         """The steps that reach all places, in the sheet's order."""
         found = self._steps.get((trim, places))
         if found is None:
-            found = steps_for(self._sheet.route, tuple(sorted(places)), trim)
+            found = self.way(trim).steps_for(tuple(sorted(places)))
             self._steps[trim, places] = found
         return found
 
@@ -89,13 +130,23 @@ class RouteMinutes:
         out = reach.minutes_out if action.takes_out_label else 0.0
         return out + (reach.minutes_in if action.verb == "fit" else 0.0)
 
-    def _back_only(self, steps: tuple[RouteStep, ...]) -> tuple[RouteStep, ...]:
-        keys = {step.key for step in steps}
-        return tuple(
-            step for step in self._sheet.route.steps if step.back_only and set(step.after) <= keys
-        )
+    def of_hand_over(self, over: HandOver) -> float:
+        """Minutes to move one thing across: out of the old board and into the other."""
+        reach = self._sheet.route.reach(over.place) if over.place else None
+        return reach.minutes_out + reach.minutes_in if reach else over.minutes
 
-    def _reckon(self, trim: str, actions: tuple[Action, ...], installs: int, donor: bool) -> float:
+    def _back_only(self, trim: str, steps: tuple[RouteStep, ...]) -> tuple[RouteStep, ...]:
+        keys = {step.key for step in steps}
+        return tuple(step for step in self.way(trim).back_only if set(step.after) <= keys)
+
+    def _reckon(
+        self,
+        trim: str,
+        actions: tuple[Action, ...],
+        moved: tuple[HandOver, ...],
+        installs: int,
+        donor: bool,
+    ) -> float:
         if not actions:
             return 0.0
         route = self._sheet.route
@@ -106,6 +157,7 @@ class RouteMinutes:
             total += self._policy.cooling_minutes
         if not donor:
             total += route.check_minutes + sum(step.minutes_back for step in steps)
-            total += sum(step.minutes_back for step in self._back_only(steps))
+            total += sum(step.minutes_back for step in self._back_only(trim, steps))
         total += sum(self.at_part(action) for action in actions)
+        total += sum(self.of_hand_over(over) for over in moved)
         return round(total + installs * self._policy.install_minutes, 2)

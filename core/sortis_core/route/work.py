@@ -6,12 +6,18 @@ from sortis_core.actions import Action, action_words
 from sortis_core.base import Record, listed
 from sortis_core.cautions import CAUTION_WORDS, Caution
 from sortis_core.findings import Findings
-from sortis_core.route.graph import Depth, Reach, RouteStep, Screws
-from sortis_core.route.minutes import PART_OUTSIDE_MINUTES, RouteMinutes
-from sortis_core.route.order import HAND, fewest_tool_changes, jobs_for, steps_for, work_key
-from sortis_core.sheets import ModelSheet
-from sortis_core.standards import Policy
+from sortis_core.route.graph import Depth, HandOver, Reach, RouteStep, Screws
+from sortis_core.route.minutes import PART_OUTSIDE_MINUTES, RouteMinutes, hand_overs
+from sortis_core.route.order import HAND, fewest_tool_changes
+from sortis_core.route.pace import AT, BACK, Pace, paced, range_of
+from sortis_core.route.tray import ScrewTray, Well
+from sortis_core.route.way import OVER, Way, work_key
+from sortis_core.route.why import Reasons
+from sortis_core.sheets import BOARD, ModelSheet
+from sortis_core.standards import Policy, PryingSchool
 from sortis_core.stock import PartKind
+
+DECIDED = "This is what the plan decided for this unit."
 
 
 class StepKind(StrEnum):
@@ -20,17 +26,10 @@ class StepKind(StrEnum):
     PREPARE = "prepare"
     OPEN = "open"
     WORK = "work"
+    HAND_OVER = "hand over"
     CLOSE = "close"
     INSTALL = "install"
     CHECK = "check"
-
-
-class Well(Record):
-    """Screws that are out now, in the numbered well they lie in."""
-
-    number: int
-    step: str
-    screws: Screws
 
 
 class StepCaution(Record):
@@ -55,7 +54,12 @@ class WorkStep(Record):
     depth: Depth
     tool: str
     minutes: float
+    sheet_minutes: float = 0.0
+    """What the sheet says, before any time was recorded."""
     screws: tuple[Screws, ...] = ()
+    wells: tuple[int, ...] = ()
+    """Numbers of the wells its screws go into or come from."""
+    connector: str = ""
     cautions: tuple[StepCaution, ...] = ()
     breaks: tuple[str, ...] = ()
     actions: tuple[Action, ...] = ()
@@ -63,6 +67,23 @@ class WorkStep(Record):
     tray: tuple[Well, ...] = ()
     """Screws that are out once this step is done."""
     why: str = ""
+    chain: tuple[str, ...] = ()
+    """From this step to the part it is done for, in titles."""
+
+
+class Begun(Record):
+    """What is done already of a unit that lies open: a work order goes on from here."""
+
+    opened: tuple[str, ...] = ()
+    """Route steps that are out now, in the order they were opened."""
+    closed: tuple[str, ...] = ()
+    """Route steps that were opened and are closed again."""
+    done: tuple[Action, ...] = ()
+    installed: bool = False
+    """The system that the actions done so far call for is on."""
+
+
+NOTHING_BEGUN = Begun()
 
 
 class WorkOrder(Record):
@@ -70,11 +91,36 @@ class WorkOrder(Record):
 
     steps: tuple[WorkStep, ...]
     minutes: float
+    low_minutes: float = 0.0
+    high_minutes: float = 0.0
+    """Eight orders in ten take between these."""
+    times: int = 0
+    """Recorded times behind the minutes; 0 means they are the sheet's."""
     minutes_apart: float
     """What the same actions would take one opening each."""
     tools: tuple[str, ...]
+    lay_ready: tuple[str, ...] = ()
+    """What else lies ready beforehand."""
     tool_changes: int
     donor: bool
+    begun: Begun = NOTHING_BEGUN
+
+    def begun_after(self, done_steps: int) -> Begun:
+        """What is done of the unit once so many steps are ticked."""
+        opened, closed = list(self.begun.opened), list(self.begun.closed)
+        ticked = self.steps[:done_steps]
+        for step in ticked:
+            if step.kind is StepKind.OPEN:
+                opened.append(step.key)
+            elif step.key.endswith(BACK) and step.key.removesuffix(BACK) in opened:
+                opened.remove(step.key.removesuffix(BACK))
+                closed.append(step.key.removesuffix(BACK))
+        return Begun(
+            opened=tuple(opened),
+            closed=tuple(dict.fromkeys(closed)),
+            done=(*self.begun.done, *(action for step in ticked for action in step.actions)),
+            installed=self.begun.installed or any(s.kind is StepKind.INSTALL for s in ticked),
+        )
 
 
 def plan_work(
@@ -85,13 +131,18 @@ def plan_work(
     policy: Policy,
     *,
     donor: bool = False,
+    pace: Pace | None = None,
+    begun: Begun = NOTHING_BEGUN,
 ) -> WorkOrder:
     """The shortest safe order of steps that does all actions under one opening.
 
     A donor is taken apart and not closed again.
+
+    :param pace: what recorded times say of the steps; the sheet's figures where None.
+    :param begun: the unit lies open already; what is out is not opened again, and without actions
+        it is only closed.
     """
-    builder = _Builder(sheet, findings, actions, kinds, policy, donor)
-    return builder.order()
+    return _Builder(sheet, findings, actions, kinds, policy, donor, pace or Pace(), begun).order()
 
 
 class _Builder:
@@ -103,66 +154,98 @@ class _Builder:
         kinds: dict[str, PartKind],
         policy: Policy,
         donor: bool,
+        pace: Pace,
+        begun: Begun,
     ) -> None:
-        self.sheet, self.route, self.trim = sheet, sheet.route, findings.trim
+        self.sheet, self.findings, self.trim = sheet, findings, findings.trim
         self.actions, self.kinds, self.policy, self.donor = actions, kinds, policy, donor
+        self.pace, self.begun = pace, begun
+        self.way = Way(sheet, self.trim, policy)
         self.places = tuple(dict.fromkeys(action.place for action in actions))
-        self.opened = steps_for(self.route, self.places, self.trim)
+        self.reasons = Reasons(self.way, self.places)
+        needed = {step.key for step in self.way.steps_for(self.places)}
+        self.opened = tuple(
+            step for key, step in self.way.steps.items() if key in needed or key in begun.opened
+        )
         self.by_place: dict[str, tuple[Action, ...]] = {
             place: tuple(a for a in actions if a.place == place) for place in self.places
         }
         self.carried: dict[str, tuple[Action, ...]] = {}
         for place, there in self.by_place.items():
-            reach = self.route.reach(place)
+            reach = self.way.reach(place)
             if reach and reach.carried_by:
                 self.carried[reach.carried_by] = self.carried.get(reach.carried_by, ()) + there
+        self.moved = {
+            OVER + (over.place or over.what): over
+            for over in hand_overs(sheet, findings, actions)
+        }
         self.steps: list[WorkStep] = []
-        self.wells: dict[str, tuple[Well, ...]] = {}
-        self.next_well = 1
+        self.tray = ScrewTray(policy.screws, self.opened)
 
     def order(self) -> WorkOrder:
-        keys, changes = fewest_tool_changes(jobs_for(self.route, self.places, self.trim))
-        reaches = {
-            work_key(reach): reach for reach in self.route.reaches if reach.place in self.by_place
-        }
         opened = {step.key: step for step in self.opened}
-        deep = any(step.depth is not Depth.OUTSIDE for step in self.opened)
-        if deep and self.sheet.form == "laptop" and self.policy.cooling_minutes:
-            self._add(
-                "cool",
-                StepKind.PREPARE,
-                "Let it cool",
-                f"Wait {self.policy.cooling_minutes:g} minutes if the unit was running.",
-                Depth.OUTSIDE,
-                minutes=self.policy.cooling_minutes,
-                cautions=_words((Caution.HOT,)),
-            )
+        for key in self.begun.opened:
+            self.tray.take(opened[key])
+        jobs = self.way.jobs_for(self.places, tuple(self.moved), frozenset(self.begun.opened))
+        keys, changes = fewest_tool_changes(jobs)
+        self._prepare(fresh=not self.begun.opened)
+        for key in self.begun.opened:
+            self._lies_open(opened[key])
         for key in keys:
             if key in opened:
                 self._open(opened[key])
+            elif key in self.moved:
+                self._move_across(self.moved[key])
             else:
-                self._work(reaches[key])
+                self._work(key)
         if not self.donor:
-            for key in reversed(keys):
+            for key in reversed([*self.begun.opened, *keys]):
                 if key in opened:
                     self._close(opened[key])
         self._outside()
         if not self.donor:
             self._finish()
-        setup = self.route.setup_minutes
-        reckon = RouteMinutes(self.sheet, self.policy)
+        return self._finished(changes)
+
+    def _finished(self, changes: int) -> WorkOrder:
+        reckon = RouteMinutes(paced(self.sheet, self.pace), self.policy)
         apart = sum(
-            reckon.of(self.trim, there, donor=self.donor) for there in self.by_place.values()
+            reckon.of(self.findings, there, donor=self.donor) for there in self.by_place.values()
         )
-        tools = tuple(dict.fromkeys(s.tool for s in self.steps if s.tool != HAND))
+        spread = range_of(
+            [
+                ("setup", self.sheet.route.setup_minutes),
+                *((step.key, step.minutes) for step in self.steps),
+            ],
+            self.pace,
+        )
         return WorkOrder(
             steps=tuple(self.steps),
-            minutes=round(setup + sum(step.minutes for step in self.steps), 2),
+            minutes=spread.minutes,
+            low_minutes=spread.low,
+            high_minutes=spread.high,
+            times=spread.times,
             minutes_apart=round(apart, 2),
-            tools=tools,
+            tools=tuple(dict.fromkeys(s.tool for s in self.steps if s.tool != HAND)),
+            lay_ready=self._lay_ready(),
             tool_changes=changes,
             donor=self.donor,
+            begun=self.begun,
         )
+
+    def _lay_ready(self) -> tuple[str, ...]:
+        wells = {well.number for step in self.steps for well in step.tray if not well.screws.captive}
+        ready: list[str] = []
+        if wells:
+            ready.append(f"screw tray, {len(wells)} {'well' if len(wells) == 1 else 'wells'}")
+        cautions = {caution.key for step in self.steps for caution in step.cautions}
+        if Caution.STATIC in cautions:
+            ready.append("wrist strap")
+        if Caution.ALCOHOL in cautions:
+            ready.append("alcohol, wipes, gloves, fresh paste and pads")
+        if any(step.kind is StepKind.INSTALL for step in self.steps):
+            ready.append("install stick")
+        return tuple(ready)
 
     def _add(
         self,
@@ -172,14 +255,21 @@ class _Builder:
         how: str,
         depth: Depth,
         *,
+        sums: tuple[tuple[str, float], ...] = (),
         tool: str = HAND,
-        minutes: float = 0.0,
         screws: tuple[Screws, ...] = (),
+        wells: tuple[int, ...] = (),
+        connector: str = "",
         cautions: tuple[StepCaution, ...] = (),
         breaks: tuple[str, ...] = (),
         actions: tuple[Action, ...] = (),
         why: str = "",
+        chain: tuple[str, ...] = (),
     ) -> None:
+        """Add a step.
+
+        :param sums: (key of the pace, minutes by the sheet) of all that it holds.
+        """
         self.steps.append(
             WorkStep(
                 number=len(self.steps) + 1,
@@ -189,114 +279,171 @@ class _Builder:
                 how=how,
                 depth=depth,
                 tool=tool,
-                minutes=minutes,
+                minutes=sum(self.pace.minutes(at, minutes) for at, minutes in sums),
+                sheet_minutes=sum(minutes for _, minutes in sums),
                 screws=screws,
+                wells=wells,
+                connector=connector,
                 cautions=cautions,
                 breaks=breaks,
                 actions=actions,
-                tray=tuple(well for wells in self.wells.values() for well in wells),
+                tray=self.tray.out(),
                 why=why,
+                chain=chain,
             )
         )
 
-    def _why(self, step: RouteStep) -> str:
-        """The chain from this step to the part it is done for."""
-        below = [other.title.lower() for other in self.opened if step.key in other.after]
-        parts: list[str] = []
-        for place in self.places:
-            reach = self.route.reach(place)
-            if reach and (step.key in reach.after or reach.carried_by == step.key):
-                parts.append(self.sheet.label_of(place))
-        if step.isolates:
-            return "No pack may feed the board while anything inside is touched."
-        if parts:
-            return f"{listed(parts)} {'lies' if len(parts) == 1 else 'lie'} behind it."
-        return f"It must be done before: {listed(below)}." if below else ""
+    def _prepare(self, *, fresh: bool) -> None:
+        deep = any(step.depth is not Depth.OUTSIDE for step in self.opened)
+        wait = self.policy.cooling_minutes
+        if fresh and deep and self.sheet.form == "laptop" and wait:
+            self._add(
+                "cool",
+                StepKind.PREPARE,
+                "Let it cool",
+                f"Wait {wait:g} minutes if the unit was running.",
+                Depth.OUTSIDE,
+                sums=(("", wait),),
+                cautions=_words((Caution.HOT,)),
+            )
 
-    def _reach_minutes(self, actions: tuple[Action, ...]) -> float:
+    def _at_parts(self, actions: tuple[Action, ...]) -> tuple[tuple[str, float], ...]:
         """Minutes of work at the parts themselves, apart from the way there."""
-        total = 0.0
+        sums: list[tuple[str, float]] = []
         for action in actions:
-            if reach := self.route.reach(action.place):
-                total += reach.minutes_out if action.takes_out_label else 0
-                total += reach.minutes_in if action.verb == "fit" else 0
-        return total
+            if reach := self.way.reach(action.place):
+                out = reach.minutes_out if action.takes_out_label else 0
+                minutes = out + (reach.minutes_in if action.verb == "fit" else 0)
+                sums.append((AT + action.place, minutes))
+        return tuple(sums)
+
+    def _how_to_open(self, step: RouteStep) -> str:
+        """The step's words, begun where the school of prying begins."""
+        if not step.pries:
+            return step.how
+        school = self.policy.prying
+        by_school = [pry for pry in step.pries if pry.start == school]
+        pry = by_school[0] if by_school else step.pries[0]
+        lacks = school is not PryingSchool.SHEET and not by_school
+        note = f"The sheet knows no way from the {school}." if lacks else ""
+        return " ".join(words for words in (pry.how, step.how, note) if words)
 
     def _open(self, step: RouteStep) -> None:
-        wells = tuple(
-            Well(number=self.next_well + offset, step=step.key, screws=screws)
-            for offset, screws in enumerate(step.screws)
-        )
-        self.next_well += len(wells)
-        if wells:
-            self.wells[step.key] = wells
+        wells = self.tray.take(step)
         carried = self.carried.get(step.key, ())
         out_only = tuple(a for a in carried if a.verb == "take out" or self.donor)
         self._add(
             step.key,
             StepKind.OPEN,
             step.title,
-            step.how,
+            self._how_to_open(step),
             step.depth,
+            sums=((step.key, step.minutes_out), *self._at_parts(out_only)),
             tool=step.tool,
-            minutes=step.minutes_out + self._reach_minutes(out_only),
             screws=step.screws,
+            wells=wells,
+            connector=step.connector,
             cautions=_words(step.cautions),
             breaks=step.breaks,
             actions=out_only,
-            why=self._why(step),
+            why=self.reasons.sentence(step),
+            chain=self.reasons.chain(step),
         )
 
-    def _work(self, reach: Reach) -> None:
+    def _lies_open(self, step: RouteStep) -> None:
+        """What a step took out before, and is now wanted as a part, is only put aside."""
+        carried = self.carried.get(step.key, ())
+        out_only = tuple(a for a in carried if a.verb == "take out" or self.donor)
+        if out_only:
+            said = listed([action_words(self.sheet, a, self.kinds) for a in out_only])
+            self._add(
+                f"{AT}{out_only[0].place}",
+                StepKind.WORK,
+                said[0].upper() + said[1:],
+                "It lies on the bench already.",
+                step.depth,
+                sums=self._at_parts(out_only),
+                actions=out_only,
+                why=DECIDED,
+            )
+
+    def _work(self, key: str) -> None:
+        reach = next(
+            reach for place in self.places if (reach := self.way.reach(place)) and work_key(reach) == key
+        )
         there = self.by_place[reach.place]
-        said = [action_words(self.sheet, action, self.kinds) for action in there]
-        title = listed(said)
+        title = listed([action_words(self.sheet, action, self.kinds) for action in there])
         hows: list[str] = []
         for action in there:
             if action.takes_out_label:
                 hows.append(f"{action.takes_out_label} comes out. {reach.take_out}".strip())
             if action.verb == "fit":
                 hows.append(reach.put_in)
+        if BOARD in self.places and reach.place in self.way.on_board:
+            hows.append("It goes into the other board.")
         self._add(
-            work_key(reach),
+            key,
             StepKind.WORK,
             title[0].upper() + title[1:],
             " ".join(hows),
             Depth.PART,
+            sums=self._at_parts(there),
             tool=reach.tool,
-            minutes=self._reach_minutes(there),
             screws=reach.screws,
             cautions=_words(reach.cautions),
             actions=there,
-            why="This is what the plan decided for this unit.",
+            why=DECIDED,
+        )
+
+    def _move_across(self, over: HandOver) -> None:
+        reach: Reach | None = self.way.reach(over.place) if over.place else None
+        what = self.sheet.label_of(over.place) if over.place else over.what
+        how = f"{reach.take_out} {reach.put_in}".strip() if reach else over.how
+        minutes = reach.minutes_out + reach.minutes_in if reach else over.minutes
+        if over.place in self.findings.modules:
+            what = f"the module in {what}"
+        elif over.place in self.findings.drives:
+            what = f"the drive in {what}"
+        self._add(
+            OVER + (over.place or over.what),
+            StepKind.HAND_OVER,
+            f"Move {what} to the other board",
+            how,
+            Depth.PART,
+            sums=((AT + over.place if over.place else "", minutes),),
+            tool=reach.tool if reach else HAND,
+            screws=reach.screws if reach else (),
+            cautions=_words(reach.cautions) if reach else (),
+            why="The other board comes bare; this belongs to the unit.",
         )
 
     def _close(self, step: RouteStep) -> None:
         keys = {other.key for other in self.opened}
-        for extra in self.route.steps:
-            if extra.back_only and extra.depth is not Depth.OUTSIDE and step.key in extra.after:
+        for extra in self.way.back_only:
+            if extra.depth is not Depth.OUTSIDE and step.key in extra.after:
                 if set(extra.after) <= keys and not any(s.key == extra.key for s in self.steps):
                     self._back_only(extra)
         fitted = tuple(a for a in self.carried.get(step.key, ()) if a.verb == "fit")
-        self.wells.pop(step.key, None)
+        wells = self.tray.put_back(step)
         if not step.back_title and not fitted:
             return
-        title, how, minutes = step.back_title, step.back_how, step.minutes_back
+        title, how = step.back_title, step.back_how
         if fitted:
             said = listed([action_words(self.sheet, a, self.kinds) for a in fitted])
             title = said[0].upper() + said[1:]
-            hows = [reach.put_in for a in fitted if (reach := self.route.reach(a.place))]
+            hows = [reach.put_in for a in fitted if (reach := self.way.reach(a.place))]
             how = " ".join([*hows, step.back_how]).strip()
-            minutes += self._reach_minutes(fitted)
         self._add(
-            f"{step.key}:back",
+            step.key + BACK,
             StepKind.CLOSE,
             title,
             how,
             step.depth,
+            sums=((step.key + BACK, step.minutes_back), *self._at_parts(fitted)),
             tool=step.tool,
-            minutes=minutes,
             screws=step.screws,
+            wells=wells,
+            connector=step.connector,
             cautions=_words(step.back_cautions),
             breaks=step.breaks,
             actions=fitted,
@@ -309,43 +456,46 @@ class _Builder:
             step.title,
             step.how,
             step.depth,
+            sums=((step.key, step.minutes_back),),
             tool=step.tool,
-            minutes=step.minutes_back,
             cautions=_words(step.cautions),
         )
 
     def _outside(self) -> None:
         for place, there in self.by_place.items():
-            if self.route.reach(place) is not None:
+            if self.way.reach(place) is not None:
                 continue
             said = listed([action_words(self.sheet, action, self.kinds) for action in there])
             self._add(
-                f"at:{place}",
+                AT + place,
                 StepKind.WORK,
                 said[0].upper() + said[1:],
                 "It goes in from outside." if not self.donor else "It comes off from outside.",
                 Depth.OUTSIDE,
-                minutes=PART_OUTSIDE_MINUTES * len(there),
+                sums=(("", PART_OUTSIDE_MINUTES * len(there)),),
                 actions=there,
-                why="This is what the plan decided for this unit.",
+                why=DECIDED,
             )
 
     def _finish(self) -> None:
-        keys = {step.key for step in self.opened}
-        for extra in self.route.steps:
-            if extra.back_only and extra.depth is Depth.OUTSIDE and set(extra.after) <= keys:
+        keys = {step.key for step in self.opened} | set(self.begun.closed)
+        for extra in self.way.back_only:
+            if extra.depth is Depth.OUTSIDE and set(extra.after) <= keys:
                 self._back_only(extra)
-        installs = sum(action.installs_system for action in self.actions)
-        if installs:
+        every = (*self.begun.done, *self.actions)
+        if not self.actions and self.begun.opened:
+            return
+        installs = sum(action.installs_system for action in every)
+        if installs and not self.begun.installed:
             self._add(
                 "install",
                 StepKind.INSTALL,
                 "Install the operating system",
                 "Start from the workshop's install stick; go on when it runs by itself.",
                 Depth.OUTSIDE,
-                minutes=installs * self.policy.install_minutes,
+                sums=(("", installs * self.policy.install_minutes),),
             )
-        claims = [action_words(self.sheet, a, self.kinds) for a in self.actions if a.verb == "fit"]
+        claims = [action_words(self.sheet, a, self.kinds) for a in every if a.verb == "fit"]
         self._add(
             "check",
             StepKind.CHECK,
@@ -354,5 +504,5 @@ class _Builder:
             if claims
             else "Start the unit and see that it runs.",
             Depth.OUTSIDE,
-            minutes=self.route.check_minutes,
+            sums=(("check", self.sheet.route.check_minutes),),
         )
