@@ -25,6 +25,8 @@ FIRST_WAVE = 15
 FINISHED_ORDERS = 4
 RELEASED = 2
 BEGUN_STEPS = 4
+PACES = (0.8, 1.1, 0.95, 1.3, 0.7, 1.0)
+"""How the demo's times lie against the sheets', step after step."""
 
 
 def load() -> None:
@@ -139,7 +141,8 @@ def work() -> None:
     """Some orders done, one begun, two units released."""
     from sortis_server.arrive.models import Unit
     from sortis_server.fit.models import WorkOrderRow
-    from sortis_server.fit.services import StepRefused, tick
+    from sortis_server.fit.bench import tick
+    from sortis_server.fit.parts import StepRefused
     from sortis_server.people.models import Person
     from sortis_server.release.services import gates_of, release, sign
 
@@ -152,8 +155,9 @@ def work() -> None:
     for order in donors_first:
         steps = len(order.document["steps"]) if finished < FINISHED_ORDERS else BEGUN_STEPS
         try:
-            for done in range(steps):
-                tick(order.unit.tag, 1 + done, tomas)
+            for done, step in enumerate(order.document["steps"][:steps]):
+                took = step["minutes"] * 60 * PACES[(finished + done) % len(PACES)]
+                tick(order.unit.tag, 1 + done, tomas, seconds=took)
         except StepRefused:
             continue
         finished += 1

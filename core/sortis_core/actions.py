@@ -1,5 +1,6 @@
 """Actions: single changes to one unit, and what the unit is like afterwards."""
 
+from functools import cached_property
 from typing import Literal
 
 from sortis_core.base import Record
@@ -33,14 +34,14 @@ class Action(Record):
     extras: tuple[str, ...] = ()
     """Part kinds that go in with it: a bracket that holds a shorter drive, screws of a pack."""
 
-    @property
+    @cached_property
     def parts(self) -> tuple[tuple[str, str], ...]:
         """(place, kind) of everything that goes in; extras have places of their own."""
         if not self.kind:
             return ()
         return ((self.place, self.kind), *((f"{self.place}:{kind}", kind) for kind in self.extras))
 
-    @property
+    @cached_property
     def key(self) -> str:
         """Short stable name, for keys of options."""
         return "+".join([self.place, self.kind, *self.extras]) if self.kind else f"{self.place}-"

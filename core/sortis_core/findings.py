@@ -13,6 +13,9 @@ class PlaceState(StrEnum):
     EMPTY = "empty"
     PRESENT = "present"
     FAULTY = "faulty"
+    """What sits there does not work."""
+    DEAD = "dead"
+    """The slot or socket itself does not work; nothing goes in."""
     HAZARD = "hazard"
 
 
@@ -151,8 +154,8 @@ class Findings(Record):
     @property
     def hazards(self) -> tuple[str, ...]:
         """Keys of the pack places that must not be touched; ``unit`` for the whole unit."""
-        packs = sorted(k for k, p in self.packs.items() if p.state is PlaceState.HAZARD)
-        return tuple([*packs, UNIT] if self.unit_hazard else packs)
+        packs = [key for key, pack in self.packs.items() if pack.state is PlaceState.HAZARD]
+        return tuple([*sorted(packs), UNIT] if self.unit_hazard else sorted(packs))
 
     def hazard_kind(self, place: str) -> HazardKind:
         """What was seen at a place that stands among :attr:`hazards`."""

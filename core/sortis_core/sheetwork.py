@@ -111,9 +111,7 @@ def sheet_faults(document: Any) -> tuple[SheetFault, ...]:
             )
             for fault in error.errors()[:20]
         )
-    return tuple(
-        SheetFault(where=gap.where, sentence=gap.sentence) for gap in circles(sheet.route)
-    )
+    return tuple(SheetFault(where=gap.where, sentence=gap.sentence) for gap in circles(sheet.route))
 
 
 def sheet_key(maker: str, model: str) -> str:

@@ -252,6 +252,7 @@ def _mark(state: PlaceState, fitted: bool) -> Mark:
         PlaceState.EMPTY: Mark.EMPTY,
         PlaceState.PRESENT: Mark.GOOD,
         PlaceState.FAULTY: Mark.FAULTY,
+        PlaceState.DEAD: Mark.FAULTY,
         PlaceState.HAZARD: Mark.HAZARD,
     }[state]
 
@@ -262,6 +263,7 @@ def _state_words(state: PlaceState) -> str:
         PlaceState.EMPTY: "empty",
         PlaceState.PRESENT: "there",
         PlaceState.FAULTY: "faulty",
+        PlaceState.DEAD: "dead, takes nothing",
         PlaceState.HAZARD: "dangerous, do not touch",
     }[state]
 

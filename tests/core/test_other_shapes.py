@@ -26,9 +26,7 @@ def shape(**parts) -> ModelSheet:
     """The Folio's sheet with other parts, under a key of its own; new ones lie outside."""
     sheet = ModelSheet.model_validate(FOLIO.model_dump() | {"key": "shape"} | parts)
     outside = tuple(p.key for p in sheet.places if sheet.route.reach(p.key) is None)
-    return sheet.model_copy(
-        update={"route": sheet.route.model_copy(update={"outside": outside})}
-    )
+    return sheet.model_copy(update={"route": sheet.route.model_copy(update={"outside": outside})})
 
 
 def complete(sheet: ModelSheet, trim: str = "", **entries: str) -> Findings:

@@ -11,7 +11,7 @@ from sortis_server.arrive.manifests import take_in
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import make_batch
 from sortis_server.fit.models import StepLog, WorkOrderRow
-from sortis_server.fit.services import tick
+from sortis_server.fit.bench import tick
 from sortis_server.inspect.models import Inspection
 from sortis_server.inspect.services import keep_inspection
 from sortis_server.problems import StaleVersion

@@ -3,10 +3,12 @@
 ======== ==============================================================
 place    words
 ======== ==============================================================
-memory   ``16`` GB, ``16 3200``, ``-`` empty, ``x`` faulty, ``?`` not looked at
+memory   ``16`` GB, ``16 3200``, ``-`` empty, ``x`` faulty, ``dead`` for the slot itself,
+         ``?`` not looked at
 soldered ``8``
 drive    ``n256`` NVMe, ``s256`` SATA, ``h500`` spinning, ``e64`` eMMC,
-         ``256`` where the place speaks one language; ``2242`` length, ``93%`` life left
+         ``256`` where the place speaks one language; ``2242`` length, ``93%`` life left;
+         ``dead`` for the socket itself
 pack     ``41.2/57``, ``3600/5000mah 11.1v``, ``612c`` cycles, ``-`` absent, ``x`` not
          charging, ``!`` dangerous: ``!s`` swollen, ``!l`` leaking, ``!h`` hot,
          ``!d`` dented or punctured, ``!m`` smelling or hissing
@@ -50,6 +52,7 @@ PLACE_WORDS = {
     "-": PlaceState.EMPTY,
     "x": PlaceState.FAULTY,
 }
+SOCKET_WORDS = PLACE_WORDS | {"dead": PlaceState.DEAD}
 PART_WORDS = {
     "?": PartState.UNSEEN,
     "": PartState.UNSEEN,
@@ -84,8 +87,8 @@ class EntryRefused(SortisError):
 
 
 def _module(sheet: ModelSheet, slot: MemorySlot, text: str) -> ModuleFinding:
-    if text in PLACE_WORDS:
-        return ModuleFinding(state=PLACE_WORDS[text])
+    if text in SOCKET_WORDS:
+        return ModuleFinding(state=SOCKET_WORDS[text])
     gb = mts = None
     for word in text.split():
         if match := re.fullmatch(r"l?p?ddr(\d)l?x?", word):
@@ -120,8 +123,8 @@ def _module(sheet: ModelSheet, slot: MemorySlot, text: str) -> ModuleFinding:
 
 
 def _drive(place: DrivePlace, text: str) -> DriveFinding:
-    if text in PLACE_WORDS:
-        return DriveFinding(state=PLACE_WORDS[text])
+    if text in SOCKET_WORDS:
+        return DriveFinding(state=SOCKET_WORDS[text])
     interface: Interface | None = None
     spinning = False
     gb = length = life = None
@@ -345,7 +348,7 @@ def _word(words: dict[str, Word], sheet: ModelSheet, key: str, text: str, help_:
 def write_entries(findings: Findings) -> dict[str, str]:
     """Write findings as the words that :func:`read_entries` reads back to the same findings."""
     entries: dict[str, str] = {}
-    states = {state: word for word, state in PLACE_WORDS.items() if word}
+    states = {state: word for word, state in SOCKET_WORDS.items() if word}
     dangers = {hazard: word for word, hazard in HAZARD_WORDS.items()}
     if findings.soldered_gb is not None:
         entries["m0"] = str(findings.soldered_gb)

@@ -133,6 +133,9 @@ def drive_fillings(
     unfit: list[str] = []
     lacking: list[str] = []
     for place in places:
+        if findings.drive(place.key).state is PlaceState.DEAD:
+            unfit.append(f"{place.label} is dead.")
+            continue
         for kind, drive in supply.drives:
             if drive.spinning or drive.gb < gate.min_gb:
                 continue

@@ -121,6 +121,7 @@ class _Writer:
         self.paid = {key: offers[key].each_cents(count) for key, count in solution.bought.items()}
         self._prices = cheapest_cents(case)
         self._whys: dict[tuple[int, str], tuple[Reason, tuple[str, ...]]] = {}
+        self._outcomes_of: dict[tuple[int, str, str, int, int], UnitOutcome] = {}
         self._left_over: Counter[str] = Counter()
         for source in sources_of(case):
             self._left_over[source.kind] += source.limit
@@ -179,8 +180,10 @@ class _Writer:
             buying=self._buying(),
             harvest=tuple(
                 Harvested(giver=a.source_key, kind=a.kind, label=self.labels[a.kind], taker=a.tag)
-                for a in sorted(self.allocations, key=lambda a: (a.source_key, a.kind, a.tag))
-                if a.source == "unit"
+                for a in sorted(
+                    (a for a in self.allocations if a.source == "unit"),
+                    key=lambda a: (a.source_key, a.kind, a.tag),
+                )
             ),
             orders=tuple(
                 OrderMet(
@@ -213,6 +216,14 @@ class _Writer:
         return tuple(self._outcome(one, parts[one.tag], gives[one.tag]) for one in self.dealt)
 
     def _outcome(self, one: Dealt, parts: int, gives: int) -> UnitOutcome:
+        """Written once for all units that end alike, but for the tag."""
+        option = one.option.key if one.option else one.tag
+        way = (one.group.number, option, one.order, parts, gives)
+        if way not in self._outcomes_of:
+            self._outcomes_of[way] = self._written(one, parts, gives)
+        return self._outcomes_of[way].model_copy(update={"tag": one.tag})
+
+    def _written(self, one: Dealt, parts: int, gives: int) -> UnitOutcome:
         end = one.option or one.group.released
         assert end
         net = end.price_cents - end.labour_cents - end.fees_cents

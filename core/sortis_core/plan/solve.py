@@ -29,8 +29,10 @@ QUICK_NODES = 6
 """A plan while the hand is on the dial: near enough to see where it goes."""
 STOPPED_GAP = 1e-2
 """A search that somebody stops ends with a plan proven to one part in 100."""
-SECOND_GOAL_NODES = 50
+SECOND_GOAL_NODES = 5
 """The second goal is worth little work; a limit in nodes, unlike one in seconds, repeats."""
+SECOND_GOAL_GAP = 0.02
+"""Beyond the size that is solved exactly, a choice among equals this near to the best will do."""
 
 
 class NotSolved(SortisError):
@@ -113,7 +115,8 @@ class _Solver:
             model.minimize(value)
         try:
             limit = nodes or self._nodes
-            result = _run(model, self._gap, limit, name, self._watch, self._hint())
+            gap = SECOND_GOAL_GAP if nodes and self._gap else self._gap
+            result = _run(model, gap, limit, name, self._watch, self._hint())
             if not nodes and not _answered(result):
                 result = _run(model, self._gap, PROVEN_NODES, name, self._watch, self._hint())
         except _Stopped:

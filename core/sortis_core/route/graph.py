@@ -1,6 +1,7 @@
 """The route graph of a model: what must come off first, with which tool, out and back."""
 
 from enum import StrEnum
+from functools import cached_property
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -137,16 +138,11 @@ class Route(Record):
     outside: tuple[str, ...] = ()
     """Places that need no opening: a foot, a tray, a rear cover."""
 
-    def step(self, key: str) -> RouteStep:
-        """The step with this key; KeyError where the sheet has none."""
-        for step in self.steps:
-            if step.key == key:
-                return step
-        raise KeyError(key)
-
     def reach(self, place: str) -> Reach | None:
         """How ``place`` is reached, or None where it lies outside (a tray, a foot)."""
-        for reach in self.reaches:
-            if reach.place == place:
-                return reach
-        return None
+        return self._by_place.get(place)
+
+    @cached_property
+    def _by_place(self) -> dict[str, Reach]:
+        """Asked for many times while options are made."""
+        return {reach.place: reach for reach in self.reaches}

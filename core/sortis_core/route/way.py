@@ -41,7 +41,9 @@ class Way:
             return tuple(found)
 
         steps = [
-            step if set(step.after) <= kept else step.model_copy(update={"after": nearest(step.after)})
+            step
+            if set(step.after) <= kept
+            else step.model_copy(update={"after": nearest(step.after)})
             for step in route.steps
             if step.key in kept
         ]

@@ -31,7 +31,10 @@ class Reasons:
         path = self._path(step)
         titles = [self._way.steps[key].title for key in path]
         places = self._behind.get(path[-1], [])
-        return (*titles, *([listed([self._way.sheet.label_of(p) for p in places])] if places else []))
+        return (
+            *titles,
+            *([listed([self._way.sheet.label_of(p) for p in places])] if places else []),
+        )
 
     def sentence(self, step: RouteStep) -> str:
         """The chain as a sentence."""

@@ -133,16 +133,18 @@ def plan_work(
     donor: bool = False,
     pace: Pace | None = None,
     begun: Begun = NOTHING_BEGUN,
+    shelve: bool = False,
 ) -> WorkOrder:
     """The shortest safe order of steps that does all actions under one opening.
 
     A donor is taken apart and not closed again.
 
     :param pace: what recorded times say of the steps; the sheet's figures where None.
-    :param begun: the unit lies open already; what is out is not opened again, and without actions
-        it is only closed.
+    :param begun: the unit lies open already; what is out is not opened again.
+    :param shelve: only close what lies open, without seeing it work.
     """
-    return _Builder(sheet, findings, actions, kinds, policy, donor, pace or Pace(), begun).order()
+    builder = _Builder(sheet, findings, actions, kinds, policy, donor, pace or Pace(), begun)
+    return builder.order(shelve=shelve)
 
 
 class _Builder:
@@ -176,13 +178,12 @@ class _Builder:
             if reach and reach.carried_by:
                 self.carried[reach.carried_by] = self.carried.get(reach.carried_by, ()) + there
         self.moved = {
-            OVER + (over.place or over.what): over
-            for over in hand_overs(sheet, findings, actions)
+            OVER + (over.place or over.what): over for over in hand_overs(sheet, findings, actions)
         }
         self.steps: list[WorkStep] = []
         self.tray = ScrewTray(policy.screws, self.opened)
 
-    def order(self) -> WorkOrder:
+    def order(self, *, shelve: bool) -> WorkOrder:
         opened = {step.key: step for step in self.opened}
         for key in self.begun.opened:
             self.tray.take(opened[key])
@@ -204,7 +205,7 @@ class _Builder:
                     self._close(opened[key])
         self._outside()
         if not self.donor:
-            self._finish()
+            self._finish(shelve=shelve)
         return self._finished(changes)
 
     def _finished(self, changes: int) -> WorkOrder:
@@ -234,7 +235,9 @@ class _Builder:
         )
 
     def _lay_ready(self) -> tuple[str, ...]:
-        wells = {well.number for step in self.steps for well in step.tray if not well.screws.captive}
+        wells = {
+            well.number for step in self.steps for well in step.tray if not well.screws.captive
+        }
         ready: list[str] = []
         if wells:
             ready.append(f"screw tray, {len(wells)} {'well' if len(wells) == 1 else 'wells'}")
@@ -322,7 +325,7 @@ class _Builder:
         if not step.pries:
             return step.how
         school = self.policy.prying
-        by_school = [pry for pry in step.pries if pry.start == school]
+        by_school = [pry for pry in step.pries if pry.start.value == school.value]
         pry = by_school[0] if by_school else step.pries[0]
         lacks = school is not PryingSchool.SHEET and not by_school
         note = f"The sheet knows no way from the {school}." if lacks else ""
@@ -369,7 +372,9 @@ class _Builder:
 
     def _work(self, key: str) -> None:
         reach = next(
-            reach for place in self.places if (reach := self.way.reach(place)) and work_key(reach) == key
+            reach
+            for place in self.places
+            if (reach := self.way.reach(place)) and work_key(reach) == key
         )
         there = self.by_place[reach.place]
         title = listed([action_words(self.sheet, action, self.kinds) for action in there])
@@ -477,13 +482,13 @@ class _Builder:
                 why=DECIDED,
             )
 
-    def _finish(self) -> None:
+    def _finish(self, *, shelve: bool) -> None:
         keys = {step.key for step in self.opened} | set(self.begun.closed)
         for extra in self.way.back_only:
             if extra.depth is Depth.OUTSIDE and set(extra.after) <= keys:
                 self._back_only(extra)
         every = (*self.begun.done, *self.actions)
-        if not self.actions and self.begun.opened:
+        if shelve:
             return
         installs = sum(action.installs_system for action in every)
         if installs and not self.begun.installed:

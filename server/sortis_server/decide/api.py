@@ -264,7 +264,10 @@ def plan(request: HttpRequest, slug: str):
         woken=_woken(batch),
         models=[Named(key=key, name=names[key]) for key in sorted(here) if key in names],
         standards=[Named(key=s.key, name=s.name) for s in newest_standards()],
-        plans=[_line(kept) for kept in batch.plans.select_related("by").order_by("-number")[:30]],
+        plans=[
+            _line(kept)
+            for kept in batch.plans.filter(cause="").select_related("by").order_by("-number")[:30]
+        ],
         plan=saved_view(row) if row else None,
     )
 

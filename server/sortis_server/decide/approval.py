@@ -16,7 +16,10 @@ from sortis_server.arrive.views import newest_findings
 from sortis_server.decide.models import Outcome, PlanRow, PlanState
 from sortis_server.decide.services import PlanRefused
 from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
-from sortis_server.fit.services import give_back
+from sortis_server.fit.bench import lies_open
+from sortis_server.fit.pace import pace_of
+from sortis_server.fit.parts import give_back
+from sortis_server.inspect.services import sheet_of
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
 from sortis_server.stock.models import PartKindRow
@@ -85,7 +88,7 @@ def _withdraw(plan: Plan, case: Case, units: dict[str, Unit], number: int) -> No
     }
     for tag in sorted(stood):
         order = orders.get(tag)
-        if order is None or order.done_steps:
+        if order is None or order.begun_at:
             raise StaleVersion(
                 f"Work on {tag} has begun since this plan was solved. Nothing was approved. Plan "
                 "again; what is begun is not planned over."
@@ -101,7 +104,6 @@ def _withdraw(plan: Plan, case: Case, units: dict[str, Unit], number: int) -> No
 def _carry_out(row: PlanRow, plan: Plan, case: Case, units: dict[str, Unit]) -> None:
     kinds = part_kinds()
     orders: dict[str, WorkOrderRow] = {}
-    sheets = {sheet.key: sheet for sheet in case.sheets}
     findings = {unit.tag: unit.findings for unit in case.units}
     for decided in plan.outcomes:
         if decided.kept:
@@ -114,12 +116,14 @@ def _carry_out(row: PlanRow, plan: Plan, case: Case, units: dict[str, Unit]) -> 
         unit.save()
         if decided.outcome in (OutcomeKind.FIT, OutcomeKind.DONOR):
             work = plan_work(
-                sheets[unit.sheet_key],
+                sheet_of(unit),
                 findings[unit.tag],
                 decided.actions,
                 kinds,
                 case.policy,
                 donor=decided.outcome is OutcomeKind.DONOR,
+                pace=pace_of(unit.sheet_key),
+                begun=lies_open(unit),
             )
             orders[unit.tag] = WorkOrderRow.objects.create(
                 unit=unit, outcome=outcome, document=work.model_dump(mode="json")

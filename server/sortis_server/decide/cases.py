@@ -11,6 +11,7 @@ from sortis_core.options import OutcomeKind
 from sortis_core.plan import Case, CaseUnit, Goal, Pin, Released, SalesOrder
 from sortis_core.plan.result import Allocation, UnitOutcome
 from sortis_core.route.minutes import Skill, SkillMinutes
+from sortis_core.route.pace import paced
 from sortis_core.stages import Stage
 from sortis_core.standards import Policy
 from sortis_core.stock import Lot
@@ -18,6 +19,7 @@ from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.views import newest_findings
 from sortis_server.decide.models import UnitPin
 from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
+from sortis_server.fit.pace import paces_of
 from sortis_server.sheets.services import newest_standards, sheet_version
 from sortis_server.stock.models import Purchase
 from sortis_server.stock.services import free_lots, incoming_lots, open_offers, part_kinds
@@ -34,16 +36,22 @@ class Dials(Schema):
     policy: Policy | None = None
 
 
-def case_of(batch: Batch, dials: Dials | None = None) -> Case:
+def case_of(
+    batch: Batch, dials: Dials | None = None, *, at_bench: Unit | None = None, alone: bool = False
+) -> Case:
     """Everything a plan of the batch is solved from.
 
     Units that wait for a decision, and those whose approved work was not begun: these keep it
     unless a pin or an order forces otherwise.
+
+    :param at_bench: a unit that is decided again while it lies open.
+    :param alone: only that unit.
     """
     dials = dials or Dials()
-    orders = standing_orders(batch)
-    units = list(batch.units.filter(stage=Stage.DECIDE).order_by("tag"))
+    orders = [] if alone else standing_orders(batch)
+    units = [] if alone else list(batch.units.filter(stage=Stage.DECIDE).order_by("tag"))
     units += [order.unit for order in orders]
+    units += [at_bench] if at_bench else []
     findings = newest_findings(units)
     units = sorted((unit for unit in units if unit.pk in findings), key=lambda unit: unit.tag)
     tags = {unit.tag for unit in units}
@@ -51,6 +59,8 @@ def case_of(batch: Batch, dials: Dials | None = None) -> Case:
         unit.sheet_key: sheet_version(unit.sheet_key, unit.sheet_version)
         for unit in sorted(units, key=lambda unit: unit.sheet_version)
     }
+    for key, pace in paces_of(sheets).items():
+        sheets[key] = paced(sheets[key], pace)
     left_money, left_minutes = what_is_left(batch)
     released = _released(orders)
     lots = _lots(released)
@@ -76,7 +86,9 @@ def case_of(batch: Batch, dials: Dials | None = None) -> Case:
         lots=lots,
         offers=open_offers(),
         units=tuple(CaseUnit(tag=unit.tag, findings=findings[unit.pk]) for unit in units),
-        orders=tuple(
+        orders=()
+        if alone
+        else tuple(
             SalesOrder(
                 key=f"order-{row.pk}",
                 customer=row.customer,
@@ -113,7 +125,7 @@ def days_left(batch: Batch, today: date) -> int | None:
 def standing_orders(batch: Batch) -> list[WorkOrderRow]:
     """Approved work orders of the batch that nobody has begun, by tag."""
     return list(
-        WorkOrderRow.objects.filter(unit__batch=batch, state=OrderState.OPEN, done_steps=0)
+        WorkOrderRow.objects.filter(unit__batch=batch, state=OrderState.OPEN, begun_at=None)
         .select_related("unit", "outcome")
         .order_by("unit__tag")
     )
@@ -189,4 +201,4 @@ def unit_is_open(unit: Unit) -> bool:
     """Whether a plan may still decide the unit."""
     if unit.stage == Stage.DECIDE:
         return True
-    return unit.orders.filter(state=OrderState.OPEN, done_steps=0).exists()
+    return unit.orders.filter(state=OrderState.OPEN, begun_at=None).exists()

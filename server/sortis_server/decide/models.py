@@ -29,6 +29,8 @@ class PlanRow(models.Model):
     """What the worker is at: goal, best value, bound."""
     stop_asked = models.BooleanField(default=False)
     """The planner would rather have a plan soon than the last cent."""
+    cause = models.CharField(max_length=200, blank=True)
+    """A surprise at the bench that this was solved for; only its unit follows it."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
     approved_by = models.ForeignKey(

@@ -67,7 +67,7 @@ def begin_plan(batch: Batch, by: Person, dials: Dials) -> PlanRow:
         Batch.objects.select_for_update().get(pk=batch.pk)
         number = (batch.plans.aggregate(last=Max("number"))["last"] or 0) + 1
         # A plan nobody approved is a sketch; the newest few are kept, approved ones for good.
-        sketches = batch.plans.exclude(state=PlanState.APPROVED)
+        sketches = batch.plans.exclude(state=PlanState.APPROVED).filter(cause="")
         sketches.filter(number__lte=number - KEPT_SKETCHES).delete()
         row = PlanRow.objects.create(
             batch=batch, number=number, case=case.model_dump(mode="json"), by=by
@@ -136,8 +136,10 @@ def ask_to_stop(batch: Batch, number: int) -> PlanRow:
 
 
 def newest_plan(batch: Batch) -> PlanRow | None:
-    """The plan made last."""
-    return batch.plans.select_related("by", "approved_by").order_by("-number").first()
+    """The plan of the whole batch made last."""
+    return (
+        batch.plans.filter(cause="").select_related("by", "approved_by").order_by("-number").first()
+    )
 
 
 def plan_numbered(batch: Batch, number: int) -> PlanRow:

@@ -27,6 +27,22 @@ class WorkOrderRow(models.Model):
     version = models.PositiveIntegerField(default=1)
     words = models.CharField(max_length=400, blank=True)
     """Why it was stopped."""
+    begun_at = models.DateTimeField(null=True)
+    """When somebody took it to the bench; from then on no plan changes it."""
+    worker = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="at_bench"
+    )
+    """Who has it now."""
+    clock_from = models.DateTimeField(null=True)
+    """Since when the clock of the step in hand runs; empty while it rests."""
+    clock_carried = models.FloatField(default=0)
+    """Seconds of the step in hand before the last rest."""
+    clock_counts = models.BooleanField(default=True)
+    """False where the time of the step in hand is no measure of it."""
+    left_open = models.JSONField(null=True)
+    """The core's Begun: how the unit lies when the order was stopped before it was closed."""
+    then = models.CharField(max_length=20, blank=True)
+    """Stage that the unit goes to when it is done; empty where its outcome says so."""
 
     def __str__(self) -> str:
         return f"work order of {self.unit.tag}"
@@ -46,6 +62,8 @@ class Reservation(models.Model):
     purchase = models.ForeignKey(Purchase, on_delete=models.PROTECT, null=True)
     giver = models.ForeignKey(Unit, on_delete=models.PROTECT, null=True, related_name="gives")
     taken = models.BooleanField(default=False)
+    confirmed_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
+    """Who scanned the part and saw that it is the right one."""
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["order", "place"], name="one_part_a_place")]
@@ -54,14 +72,51 @@ class Reservation(models.Model):
         return f"{self.kind.key} for {self.order.unit.tag}"
 
 
+class LogWhat(models.TextChoices):
+    """What happened to an order at the bench."""
+
+    DONE = "done"
+    BACK = "back"
+    TAKEN = "taken"
+    PAUSED = "paused"
+    RESUMED = "resumed"
+    SURPRISE = "surprise"
+
+
 class StepLog(models.Model):
-    """One step ticked or taken back; append-only."""
+    """One thing that happened at the bench; append-only."""
 
     order = models.ForeignKey(WorkOrderRow, on_delete=models.PROTECT, related_name="log")
     step = models.PositiveIntegerField()
-    what = models.CharField(max_length=10, choices=[("done", "done"), ("back", "back")])
+    what = models.CharField(max_length=10, choices=LogWhat.choices)
+    key = models.CharField(max_length=60, blank=True)
+    """Key of the step."""
+    seconds = models.FloatField(null=True)
+    """How long the step took; empty where nobody measured it or the time is no measure."""
+    sheet_minutes = models.FloatField(null=True)
+    """What the sheet says for the same step."""
+    token = models.CharField(max_length=40, blank=True, db_index=True)
+    """Named by the screen, so that a tick that is sent twice counts once."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
 
     def __str__(self) -> str:
         return f"{self.order} step {self.step} {self.what}"
+
+
+class SurpriseRow(models.Model):
+    """What was not as written, and what Sortis answered; append-only."""
+
+    order = models.ForeignKey(WorkOrderRow, on_delete=models.PROTECT, related_name="surprises")
+    step = models.PositiveIntegerField()
+    kind = models.CharField(max_length=40)
+    place = models.CharField(max_length=40, blank=True)
+    entry = models.CharField(max_length=60, blank=True)
+    words = models.CharField(max_length=400, blank=True)
+    advice = models.CharField(max_length=30)
+    sentence = models.CharField(max_length=600)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.order}: {self.kind}"

@@ -147,7 +147,7 @@ def keep_inspection(
             raise InspectionRefused(next(iter(refusals.values())), refusals=refusals)
         save_findings(unit, findings, by, "inspection")
         assessment = assess_unit(unit, findings)
-        _note_hazards(unit, findings, by)
+        note_hazards(unit, findings, by)
         unit.stage = after_inspection(assessment, enough=enough)
         unit.save()
         return unit
@@ -182,7 +182,7 @@ def change_sheet(tag: str, key: str, by: Person) -> tuple[Unit, list[str]]:
         return unit, left
 
 
-def _note_hazards(unit: Unit, findings: Findings, by: Person) -> None:
+def note_hazards(unit: Unit, findings: Findings, by: Person) -> None:
     """Open a hazard for each new one; one once seen stays until its record is written."""
     standing = {hazard.place: hazard for hazard in unit.hazards.filter(done_at=None)}
     for place in findings.hazards:

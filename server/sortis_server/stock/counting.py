@@ -13,6 +13,7 @@ from sortis_server.stock.services import (
     new_lot,
     parts_arrived,
     promise,
+    promise_lost,
     unpromise,
 )
 
@@ -115,6 +116,8 @@ def settle_lot(lot_id: int, good: int, bad: int, words: str, place: str, by: Per
                 reservation.lot = None
                 reservation.giver = None
             reservation.save()
+            if reservation.lot is None:
+                promise_lost.send(sender=Lot, reservation=reservation)
         if good:
             parts_arrived.send(sender=Lot, kind=lot.kind)
     return Lot.objects.select_related("kind").get(pk=usable.pk)

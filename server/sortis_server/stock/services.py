@@ -25,6 +25,8 @@ from sortis_server.stock.models import (
 
 parts_arrived = Signal()
 """Usable parts came into the store; ``kind`` is their row. What waits for them listens."""
+promise_lost = Signal()
+"""A promised part turned out bad; ``reservation`` is left with nothing. Its order listens."""
 
 
 class StockRefused(SortisError):
@@ -85,6 +87,11 @@ def expected_on(purchase: Purchase) -> date:
     """When a purchase should be here."""
     planned = purchase.planned_at.date() + timedelta(days=purchase.offer.days)
     return purchase.due_on or planned
+
+
+def lot_code(lot: Lot) -> str:
+    """What the label of a lot says, and what a scan of it reads."""
+    return f"LOT-{lot.pk}"
 
 
 def _row_id(key: str) -> int:

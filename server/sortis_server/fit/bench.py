@@ -1,0 +1,256 @@
+"""Work at the bench: take an order, tick its steps, rest, hand over; what is done becomes findings."""
+
+from django.db import transaction
+
+from sortis_core.actions import Action, after_actions
+from sortis_core.base import listed
+from sortis_core.options import OutcomeKind
+from sortis_core.route.work import Begun, StepKind, WorkOrder, WorkStep
+from sortis_core.stages import Stage, after_work
+from sortis_core.stock import PartKind
+from sortis_server.arrive.models import Unit
+from sortis_server.fit import clock
+from sortis_server.fit.models import LogWhat, OrderState, WorkOrderRow
+from sortis_server.fit.parts import (
+    StepRefused,
+    give_back,
+    put_into_store,
+    take,
+    undo,
+    waiters,
+)
+from sortis_server.inspect.services import findings_of, save_findings, sheet_of
+from sortis_server.people.models import Person
+from sortis_server.problems import NotThere, StaleVersion
+from sortis_server.stock.services import part_kinds
+
+
+def order_of(unit: Unit) -> WorkOrderRow:
+    """The newest work order of a unit.
+
+    :raises NotThere: where it has none.
+    """
+    rows = unit.orders.select_related("outcome", "unit__batch", "worker")
+    order = rows.order_by("-pk").first()
+    if order is None:
+        raise NotThere(f"{unit.tag} has no work order. Plan its batch and approve the plan first.")
+    return order
+
+
+def locked(tag: str, version: int) -> tuple[Unit, WorkOrderRow, WorkOrder]:
+    """An open order as the screen showed it.
+
+    :raises StaleVersion: where another screen was faster.
+    :raises StepRefused: where it is not open any more.
+    """
+    unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+    order = order_of(unit)
+    if order.version != version:
+        raise StaleVersion(
+            f"{tag} was worked on from another screen: step {order.done_steps} is done there. "
+            "This screen now shows the same.",
+            version=order.version,
+        )
+    if order.state != OrderState.OPEN:
+        raise StepRefused(f"The work order of {tag} is {order.state}. There is nothing to tick.")
+    return unit, order, WorkOrder.model_validate(order.document)
+
+
+def in_hand(order: WorkOrderRow, by: Person) -> None:
+    """Who ticks has the order; nobody ticks under somebody else's hands.
+
+    :raises StepRefused: where another person has it.
+    """
+    if order.worker_id and order.worker_id != by.pk:
+        raise StepRefused(
+            f"{order.worker.name} has this order at step {order.done_steps + 1}. Take it over "
+            "first (T); it goes on at the same step.",
+            worker=order.worker.name,
+        )
+
+
+def begin(tag: str, version: int, by: Person) -> WorkOrderRow:
+    """Take an order to the bench, take it over from a colleague, or go on after a rest."""
+    with transaction.atomic():
+        _, order, _ = locked(tag, version)
+        if order.worker_id == by.pk and order.clock_from:
+            return order
+        clock.start(order, by)
+        order.version += 1
+        order.save()
+        return order
+
+
+def pause(tag: str, version: int, by: Person) -> WorkOrderRow:
+    """Rest: the clock stops, and anybody may go on."""
+    with transaction.atomic():
+        _, order, _ = locked(tag, version)
+        in_hand(order, by)
+        if order.clock_from is None:
+            return order
+        clock.rest(order, by)
+        order.version += 1
+        order.save()
+        return order
+
+
+def discount(tag: str, version: int, by: Person) -> WorkOrderRow:
+    """The time of the step in hand is no measure of it (a call, a search), or is one after all."""
+    with transaction.atomic():
+        _, order, _ = locked(tag, version)
+        in_hand(order, by)
+        order.clock_counts = not order.clock_counts
+        order.version += 1
+        order.save()
+        return order
+
+
+def tick(
+    tag: str, version: int, by: Person, token: str = "", seconds: float | None = None
+) -> WorkOrderRow:
+    """Tick the next step; parts of its actions move, and the last step finishes the order.
+
+    :param token: names the tick; the same one sent twice counts once.
+    :param seconds: what the screen measured, for a tick kept while it was not connected.
+    :raises StaleVersion: where another screen was faster.
+    :raises StepRefused: where a part of the step is not there yet, or somebody else has the order.
+    """
+    with transaction.atomic():
+        if token:
+            unit = Unit.objects.select_for_update().get(tag=tag)
+            before = order_of(unit)
+            if before.log.filter(token=token).exists():
+                return before
+        unit, order, work = locked(tag, version)
+        in_hand(order, by)
+        step = work.steps[order.done_steps]
+        if order.worker_id is None:
+            # Nobody saw when it began, so the first step's time is no measure.
+            clock.start(order, by)
+            order.clock_counts = False
+        kinds = part_kinds()
+        findings = findings_of(unit)
+        for action in step.actions:
+            put_into_store(unit, findings, action, kinds, by)
+            if action.verb == "fit":
+                for place, kind in action.parts:
+                    take(unit, order, place, kinds[kind].label, by)
+        order.done_steps += 1
+        order.version += 1
+        clock.note(
+            order,
+            LogWhat.DONE,
+            by,
+            key=step.key,
+            seconds=clock.stop_for_step(order, seconds),
+            sheet_minutes=step.sheet_minutes if _is_measured(step) else None,
+            token=token,
+        )
+        if order.done_steps == len(work.steps):
+            _finish(unit, order, work, kinds, by)
+        order.save()
+        return order
+
+
+def _is_measured(step: WorkStep) -> bool:
+    """Waiting and installing go by the policy's minutes; every other step's time teaches."""
+    return step.kind not in (StepKind.PREPARE, StepKind.INSTALL)
+
+
+def back(tag: str, version: int, by: Person) -> WorkOrderRow:
+    """Take the last tick back; its parts move back too.
+
+    :raises StepRefused: at the first step, or where a part that came out was used elsewhere.
+    """
+    with transaction.atomic():
+        unit, order, work = locked(tag, version)
+        in_hand(order, by)
+        if order.done_steps == 0:
+            raise StepRefused(
+                f"{tag} lies open from before; what is done stays done."
+                if work.begun.opened
+                else f"No step of {tag} is done yet."
+            )
+        step = work.steps[order.done_steps - 1]
+        for action in step.actions:
+            undo(unit, order, action, by)
+        clock.note(order, LogWhat.BACK, by, key=step.key)
+        order.done_steps -= 1
+        order.version += 1
+        clock.stop_for_step(order, None)
+        order.save()
+        return order
+
+
+def _finish(
+    unit: Unit, order: WorkOrderRow, work: WorkOrder, kinds: dict[str, PartKind], by: Person
+) -> None:
+    """Write the findings as they are now and send the unit on."""
+    actions = actions_of(work.steps)
+    if actions:
+        findings = after_actions(sheet_of(unit), findings_of(unit), actions, kinds)
+        source = "work order, seen working" if not work.donor else "taken out"
+        save_findings(unit, findings, by, source)
+    order.state = OrderState.DONE
+    order.worker = order.clock_from = None
+    unit.stage = Stage(order.then) if order.then else after_work(_outcome(order))
+    unit.save()
+
+
+def _outcome(order: WorkOrderRow) -> OutcomeKind:
+    return OutcomeKind(order.outcome.document["outcome"])
+
+
+def actions_of(steps: tuple[WorkStep, ...]) -> tuple[Action, ...]:
+    """All actions of some steps, in order."""
+    return tuple(action for step in steps for action in step.actions)
+
+
+def lies_open(unit: Unit) -> Begun:
+    """How the unit lies since its last order was stopped; closed where nobody left it open."""
+    last = unit.orders.order_by("-pk").first()
+    left = last.left_open if last and last.state != OrderState.OPEN else None
+    return Begun.model_validate(left) if left else Begun()
+
+
+def set_aside(unit: Unit, order: WorkOrderRow, work: WorkOrder, words: str, by: Person) -> None:
+    """End an order where it is: what was done becomes findings, how it lies open is kept."""
+    done = actions_of(work.steps[: order.done_steps])
+    if done:
+        findings = after_actions(sheet_of(unit), findings_of(unit), done, part_kinds())
+        save_findings(unit, findings, by, "work order, stopped")
+    end(order, work.begun_after(order.done_steps), words)
+
+
+def end(order: WorkOrderRow, begun: Begun, words: str) -> None:
+    """End an order before its last step; how the unit lies is kept for its next one."""
+    order.left_open = begun.model_dump(mode="json") if begun.opened else None
+    order.state, order.words = OrderState.STOPPED, words[:400]
+    order.worker = order.clock_from = None
+    order.version += 1
+    order.save()
+
+
+def stop(tag: str, version: int, words: str, by: Person) -> WorkOrderRow:
+    """Stop the order, give its promises back, send the unit to inspection.
+
+    What was fitted or taken out already stays recorded in the unit's findings.
+
+    :raises StepRefused: without words, or where other units wait for parts of this one.
+    """
+    if len(words.strip()) < 4:
+        raise StepRefused("Say in a few words what is not as written.")
+    with transaction.atomic():
+        unit, order, work = locked(tag, version)
+        in_hand(order, by)
+        if tags := sorted({r.order.unit.tag for r in waiters(unit) if r.order_id != order.pk}):
+            raise StepRefused(
+                f"{listed(tags)} {'waits' if len(tags) == 1 else 'wait'} for parts of {tag}. Stop "
+                "those orders first, so that they are planned again."
+            )
+        give_back(order)
+        set_aside(unit, order, work, words.strip(), by)
+        unit.stage = Stage.INSPECT
+        unit.notes = f"Not as written: {words.strip()}"[:200]
+        unit.save()
+        return order

@@ -1,0 +1,167 @@
+"""Parts of a work order: they leave the store, enter it, and are promised or given back."""
+
+from collections import Counter
+
+from django.db import transaction
+from django.dispatch import receiver
+
+from sortis_core.actions import Action
+from sortis_core.base import SortisError
+from sortis_core.findings import Findings
+from sortis_core.stages import Stage
+from sortis_core.stock import Condition, DriveFacts, PartKind
+from sortis_server.arrive.models import Unit
+from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
+from sortis_server.people.models import Person
+from sortis_server.stock.models import Lot, PartKindRow
+from sortis_server.stock.services import move, new_lot, promise, promise_lost, unpromise
+
+
+class StepRefused(SortisError):
+    """The step cannot be ticked now."""
+
+    title = "The step was not ticked"
+
+
+def take(unit: Unit, order: WorkOrderRow, place: str, label: str, by: Person) -> None:
+    """One promised part leaves its lot for the unit.
+
+    :raises StepRefused: where the part is not there, or not usable yet.
+    """
+    reservation = order.reservations.select_for_update().get(place=place)
+    if reservation.lot is None:
+        if reservation.giver:
+            raise StepRefused(
+                f"{label} is still in {reservation.giver.tag}. Take it out there first."
+            )
+        if reservation.purchase:
+            raise StepRefused(
+                f"{label} is on order and not here yet. Book it in under Stock first."
+            )
+        raise StepRefused(
+            f"The {label} promised to {unit.tag} is gone. Press ! and say that the part to fit is "
+            "wrong or broken; the unit is then planned again."
+        )
+    if reservation.lot.condition == Condition.HARVESTED_UNTESTED:
+        raise StepRefused(
+            f"{label} {reservation.lot.place} was not tried yet. Try it, note under Stock whether "
+            "it works, then go on."
+        )
+    unpromise(reservation.lot)
+    move(reservation.lot, -1, f"fitted into {unit.tag}", by, unit)
+    reservation.taken = True
+    reservation.save()
+
+
+def put_into_store(
+    unit: Unit, findings: Findings, action: Action, kinds: dict[str, PartKind], by: Person
+) -> None:
+    """What comes out enters the store: promised to whoever waits for it, else free."""
+    if not action.takes_out:
+        return
+    kind = kinds[action.takes_out]
+    # What sits in a unit that starts was seen working with it.
+    condition = Condition.HARVESTED_TESTED if findings.starts else Condition.HARVESTED_UNTESTED
+    if isinstance(kind.facts, DriveFacts):
+        condition = Condition.AWAITING_SANITISING
+    row = PartKindRow.objects.get(key=kind.key)
+    lot = new_lot(row, condition, f"out of {unit.tag}", kind.harvest_value_cents)
+    move(lot, 1, f"taken out of {unit.tag}", by, unit)
+    waiting = (
+        waiters(unit)
+        .select_for_update()
+        .filter(kind=row)
+        .order_by("order__unit__tag", "place")
+        .first()
+    )
+    if waiting:
+        waiting.lot = promise(lot.pk)
+        waiting.save()
+
+
+def undo(unit: Unit, order: WorkOrderRow, action: Action, by: Person) -> None:
+    """The part goes back to where it was.
+
+    :raises StepRefused: where what came out sits in another unit already.
+    """
+    if action.takes_out:
+        lot = Lot.objects.select_for_update().get(
+            kind__key=action.takes_out, place=f"out of {unit.tag}"
+        )
+        promised = (
+            Reservation.objects.select_for_update()
+            .filter(lot=lot, taken=False, giver=unit)
+            .order_by("-order__unit__tag")
+            .first()
+        )
+        if lot.on_hand < 1:
+            raise StepRefused(
+                f"What came out of {unit.tag} is in another unit already, so this step stays done."
+            )
+        if promised:
+            promised.lot = None
+            promised.save()
+            unpromise(lot)
+        move(lot, -1, f"put back into {unit.tag}", by, unit)
+    for place, _ in action.parts:
+        reservation = order.reservations.get(place=place)
+        move(reservation.lot, 1, f"taken back out of {unit.tag}", by, unit)
+        reservation.lot = promise(reservation.lot.pk)
+        reservation.taken = False
+        reservation.save()
+
+
+def give_back(order: WorkOrderRow) -> None:
+    """Give back everything that is promised to an order and not fitted yet."""
+    for reservation in order.reservations.select_for_update().filter(taken=False):
+        if reservation.lot:
+            unpromise(reservation.lot)
+        reservation.delete()
+
+
+def waiters(unit: Unit):
+    """Promises of open orders that wait for a part of this unit."""
+    return Reservation.objects.filter(
+        giver=unit, lot=None, taken=False, order__state=OrderState.OPEN
+    ).select_related("order__unit", "kind")
+
+
+def let_waiters_go(unit: Unit, still_gives: Counter[str]) -> list[str]:
+    """Units that waited for a part which this one no longer gives are planned again.
+
+    :param still_gives: part kinds that it will give all the same.
+    :returns: their tags.
+    """
+    tags: list[str] = []
+    left = still_gives.copy()
+    for reservation in waiters(unit).order_by("order__unit__tag", "place"):
+        if left[reservation.kind.key] > 0:
+            left[reservation.kind.key] -= 1
+            continue
+        reservation.giver = None
+        reservation.save()
+        tags.append(reservation.order.unit.tag)
+        withdraw_unbegun(reservation)
+    return sorted(set(tags))
+
+
+@receiver(promise_lost)
+def _lost(sender: type, reservation: Reservation, **_: object) -> None:
+    withdraw_unbegun(reservation)
+
+
+def withdraw_unbegun(reservation: Reservation) -> None:
+    """An order that lost a part and was not begun is withdrawn; its unit waits to be decided."""
+    with transaction.atomic():
+        order = WorkOrderRow.objects.select_for_update().get(pk=reservation.order_id)
+        if order.begun_at or order.state != OrderState.OPEN:
+            return
+        label = reservation.kind.document["label"]
+        unit = Unit.objects.select_for_update().get(pk=order.unit_id)
+        give_back(order)
+        order.state = OrderState.STOPPED
+        order.words = f"The {label} promised to it is gone."
+        order.version += 1
+        order.save()
+        unit.stage = Stage.DECIDE
+        unit.save()

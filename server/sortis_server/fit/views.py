@@ -1,0 +1,286 @@
+"""What the bench screen shows of a work order."""
+
+from datetime import datetime
+
+from pydantic import BaseModel
+
+from sortis_core.plan.result import UnitOutcome
+from sortis_core.route.pace import MinutesRange, learn_pace, range_of
+from sortis_core.route.rest import rest_of
+from sortis_core.route.work import WorkOrder
+from sortis_core.sheets import StreamWeight
+from sortis_core.stock import Condition
+from sortis_core.strip import Strip, draw_strip
+from sortis_core.surprise import KindChoice, choices
+from sortis_server.arrive.models import Unit
+from sortis_server.arrive.views import newest_findings
+from sortis_server.fit import clock
+from sortis_server.fit.bench import actions_of
+from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
+from sortis_server.fit.pace import recorded_times
+from sortis_server.fit.parts import waiters
+from sortis_server.inspect.services import findings_of, sheet_of
+from sortis_server.people.models import Person
+from sortis_server.sheets.services import newest_standards
+from sortis_server.stock.services import lot_code, part_kinds
+
+
+class Fetch(BaseModel):
+    """One part to lay ready."""
+
+    label: str
+    for_place: str
+    where: str
+    lot: str
+    """Code on the label of its lot; empty where it lies in none."""
+    state: str
+    """``ready``, ``confirmed``, ``to be tried``, ``fitted``, ``in another unit``, ``on order`` or
+    ``lost``."""
+
+
+class OrderLine(BaseModel):
+    """A work order in the list."""
+
+    tag: str
+    model: str
+    outcome: str
+    standard: str
+    steps: int
+    done_steps: int
+    minutes: float
+    state: str
+    worker: str
+    """Who has it at the bench; empty where nobody has."""
+    waits_for: list[str]
+    strip: Strip
+
+
+class BenchClock(BaseModel):
+    """The clock of the step in hand."""
+
+    worker: str
+    mine: bool
+    running: bool
+    seconds: float
+    counts: bool
+    """False where the time is no measure of the step."""
+    since: datetime | None
+    order_seconds: float
+    """Of all steps done so far."""
+
+
+class SurpriseNote(BaseModel):
+    """A surprise that was noted, with the answer."""
+
+    step: int
+    advice: str
+    sentence: str
+    words: str
+    by: str
+    at: datetime
+
+
+class Destination(BaseModel):
+    """Where a part that comes out goes."""
+
+    place: str
+    label: str
+    words: str
+
+
+class WorkView(BaseModel):
+    """One work order at the bench."""
+
+    tag: str
+    batch: str
+    model: str
+    outcome: UnitOutcome
+    standard: str
+    work: WorkOrder
+    state: str
+    done_steps: int
+    version: int
+    words: str
+    closing: bool
+    """It only closes the unit, which then waits to be decided."""
+    fetch: list[Fetch]
+    found: Strip
+    planned: Strip
+    clock: BenchClock
+    estimate: MinutesRange
+    """Of the whole order, for whoever looks."""
+    surprises: list[SurpriseNote]
+    choices: list[KindChoice]
+    """What can be told as not as written."""
+    goes_to: list[Destination]
+    rest: list[StreamWeight]
+    """What is left of a donor for the recycler."""
+
+
+def _fetched(order: WorkOrderRow, row: Reservation, label: str, for_place: str) -> Fetch:
+    lot = ""
+    if row.taken:
+        state, where = "fitted", f"in {order.unit.tag}"
+    elif row.lot:
+        lot = lot_code(row.lot)
+        untried = row.lot.condition == Condition.HARVESTED_UNTESTED
+        state = "to be tried" if untried else "confirmed" if row.confirmed_by_id else "ready"
+        where = row.lot.place
+    elif row.giver:
+        state, where = "in another unit", row.giver.tag
+    elif row.purchase:
+        state, where = "on order", f"{row.purchase.offer.supplier}"
+    else:
+        state, where = "lost", "gone"
+    return Fetch(label=label, for_place=for_place, where=where, lot=lot, state=state)
+
+
+def _fetch(order: WorkOrderRow) -> list[Fetch]:
+    sheet = sheet_of(order.unit)
+    rows = order.reservations.select_related("lot", "purchase__offer", "giver", "kind")
+    return [
+        _fetched(order, row, row.kind.document["label"], sheet.label_of(row.place.split(":")[0]))
+        for row in rows.order_by("place")
+    ]
+
+
+def _clock(order: WorkOrderRow, person: Person) -> BenchClock:
+    spent = sum(seconds or 0 for seconds in order.log.values_list("seconds", flat=True))
+    return BenchClock(
+        worker=order.worker.name if order.worker else "",
+        mine=order.worker_id == person.pk,
+        running=order.clock_from is not None,
+        seconds=clock.seconds(order),
+        counts=order.clock_counts,
+        since=order.begun_at,
+        order_seconds=spent,
+    )
+
+
+def _goes_to(order: WorkOrderRow, work: WorkOrder) -> list[Destination]:
+    """Where each part of the steps ahead goes: to who waits for it, else on which shelf."""
+    kinds = part_kinds()
+    waiting: dict[str, list[str]] = {}
+    for row in waiters(order.unit).order_by("order__unit__tag", "place"):
+        waiting.setdefault(row.kind.key, []).append(row.order.unit.tag)
+    tried = "seen working" if findings_of(order.unit).starts else "to be tried"
+    found: list[Destination] = []
+    for action in actions_of(work.steps[order.done_steps :]):
+        if not action.takes_out:
+            continue
+        kind = kinds[action.takes_out]
+        takers = waiting.get(action.takes_out, [])
+        drive = kind.facts.type == "drive"
+        words = "drawer for sanitising" if drive else f"stock, {tried}"
+        if takers:
+            words = f"{takers.pop(0)}, {tried}"
+        found.append(Destination(place=action.place, label=kind.label, words=words))
+    return found
+
+
+def work_view(order: WorkOrderRow, person: Person) -> WorkView:
+    """Everything of one order, as this person sees it."""
+    unit = order.unit
+    sheet = sheet_of(unit)
+    outcome = UnitOutcome.model_validate(order.outcome.document)
+    standards = newest_standards()
+    first = unit.inspections.filter(at__lte=order.outcome.plan.at).order_by("-number").first()
+    now = findings_of(unit)
+    found = now.model_validate(first.findings) if first else now
+    kinds = part_kinds()
+    work = WorkOrder.model_validate(order.document)
+    times = recorded_times(sheet.key)
+    steps = [(step.key, step.minutes) for step in work.steps]
+    ahead = work.steps[order.done_steps :]
+    near = (*(a.place for a in actions_of(ahead[:1])), *(a.place for a in actions_of(ahead)))
+    is_open = order.state == OrderState.OPEN
+    return WorkView(
+        tag=unit.tag,
+        batch=unit.batch.slug,
+        model=sheet.name,
+        outcome=outcome,
+        standard=next((s.name for s in standards if s.key == outcome.standard), ""),
+        work=work,
+        state=order.state,
+        done_steps=order.done_steps,
+        version=order.version,
+        words=order.words,
+        closing=order.then == "decide",
+        fetch=_fetch(order),
+        found=draw_strip(sheet, found, standards),
+        planned=draw_strip(sheet, found, standards, kinds, outcome.actions),
+        clock=_clock(order, person),
+        estimate=range_of(
+            [("setup", sheet.route.setup_minutes), *steps], learn_pace(times, person.username)
+        ),
+        surprises=[
+            SurpriseNote(
+                step=row.step,
+                advice=row.advice,
+                sentence=row.sentence,
+                words=row.words,
+                by=row.by.name,
+                at=row.at,
+            )
+            for row in order.surprises.select_related("by").order_by("-pk")
+        ],
+        choices=list(choices(sheet, now, actions_of(ahead), near)) if is_open else [],
+        goes_to=_goes_to(order, work) if is_open else [],
+        rest=_rest(unit, work) if work.donor else [],
+    )
+
+
+def _rest(unit: Unit, work: WorkOrder) -> list[StreamWeight]:
+    kinds = part_kinds()
+    taken = [
+        kinds[action.takes_out]
+        for action in (*work.begun.done, *actions_of(work.steps))
+        if action.takes_out
+    ]
+    return list(rest_of(sheet_of(unit), findings_of(unit), taken))
+
+
+def order_lines(rows: list[WorkOrderRow]) -> list[OrderLine]:
+    """Open orders: begun first, then those whose parts are all there."""
+    names = {standard.key: standard.name for standard in newest_standards()}
+    standards, kinds = newest_standards(), part_kinds()
+    findings = newest_findings([row.unit for row in rows])
+    lines: list[OrderLine] = []
+    for row in rows:
+        sheet = sheet_of(row.unit)
+        decided = UnitOutcome.model_validate(row.outcome.document)
+        lines.append(
+            OrderLine(
+                tag=row.unit.tag,
+                model=sheet.name,
+                outcome=decided.outcome,
+                standard=names.get(decided.standard, ""),
+                steps=len(row.document["steps"]),
+                done_steps=row.done_steps,
+                minutes=row.document["minutes"],
+                state=row.state,
+                worker=row.worker.name if row.worker else "",
+                waits_for=waits_for(row, {key: kind.label for key, kind in kinds.items()}),
+                strip=draw_strip(sheet, findings[row.unit_id], standards, kinds, decided.actions),
+            )
+        )
+    return sorted(
+        lines,
+        key=lambda line: (
+            not line.done_steps,
+            bool(line.waits_for),
+            line.outcome != "donor",
+            line.tag,
+        ),
+    )
+
+
+def waits_for(order: WorkOrderRow, labels: dict[str, str]) -> list[str]:
+    """Parts of an order that are not in the store yet, in words."""
+    return [
+        f"{labels[row.kind.key]} from {row.giver.tag}"
+        if row.giver
+        else f"{labels[row.kind.key]} on order"
+        for row in order.reservations.all()
+        if row.lot_id is None and not row.taken
+    ]
