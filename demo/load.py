@@ -140,8 +140,8 @@ def live(batch) -> None:
 def work() -> None:
     """Some orders done, one begun, two units released."""
     from sortis_server.arrive.models import Unit
-    from sortis_server.fit.models import WorkOrderRow
     from sortis_server.fit.bench import tick
+    from sortis_server.fit.models import WorkOrderRow
     from sortis_server.fit.parts import StepRefused
     from sortis_server.people.models import Person
     from sortis_server.release.services import gates_of, release, sign

@@ -60,12 +60,10 @@ class PlaceChoice(Record):
 
     key: str
     label: str
-    entry: str = ""
-    """What is known of it now, in the inspector's short words."""
 
 
 class KindChoice(Record):
-    """One kind of surprise with the places it may be about, the likeliest first."""
+    """One kind of surprise with the places it may be about."""
 
     kind: SurpriseKind
     places: tuple[PlaceChoice, ...]
@@ -81,12 +79,11 @@ class Advice(StrEnum):
 
 
 def choices(
-    sheet: ModelSheet, findings: Findings, waiting: tuple[Action, ...], near: tuple[str, ...]
+    sheet: ModelSheet, findings: Findings, waiting: tuple[Action, ...]
 ) -> tuple[KindChoice, ...]:
     """What can be told about a unit at the bench.
 
     :param waiting: actions that are still to be done; their parts may turn out wrong.
-    :param near: places of the step in hand; they stand first.
     """
     trim = sheet.of_trim(findings.trim)
     slots, drives = sheet.memory.slots, trim.drives
@@ -106,8 +103,7 @@ def choices(
         KindChoice(
             kind=kind,
             places=tuple(
-                PlaceChoice(key=key, label=sheet.label_of(key))
-                for key in sorted(dict.fromkeys(keys), key=lambda key: key not in near)
+                PlaceChoice(key=key, label=sheet.label_of(key)) for key in dict.fromkeys(keys)
             ),
         )
         for kind, keys in by_kind.items()

@@ -58,6 +58,36 @@ class BrowserCase(Workshop, LiveServerTestCase):
         """The field of one place of the strip."""
         return page.locator(f"input[data-place={key}]")
 
+    def begin_work(self, page: Page) -> None:
+        """Everything lies ready: take the order to the bench."""
+        page.get_by_role("button", name="Begin").wait_for()
+        page.keyboard.press(" ")
+        page.get_by_label("Step", exact=True).wait_for()
+
+    def tick_to(self, page: Page, heading: str) -> None:
+        """Space until the step with this heading is in hand."""
+        for _ in range(40):
+            step = page.get_by_label("Step", exact=True).locator("h2")
+            step.wait_for()
+            title = step.inner_text()
+            if heading in title:
+                return
+            page.keyboard.press(" ")
+            expect(page.locator("h2", has_text=title).first).not_to_be_visible()
+        raise AssertionError(f"{heading} never came")
+
+    def tick_out(self, page: Page, end: str) -> None:
+        """Space until the order ends with these words."""
+        for _ in range(60):
+            step = page.get_by_label("Step", exact=True)
+            step.or_(page.get_by_text(end)).first.wait_for()
+            if not step.is_visible():
+                break
+            title = step.locator("h2").inner_text()
+            page.keyboard.press(" ")
+            expect(step.locator("h2", has_text=title)).not_to_be_visible()
+        expect(page.get_by_text(end)).to_be_visible()
+
     def keys(self, page: Page, *keys: str) -> None:
         for key in keys:
             page.keyboard.press(key)

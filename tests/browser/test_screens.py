@@ -3,7 +3,6 @@ from pathlib import Path
 from playwright.sync_api import expect
 
 from house.place import WEB
-from sortis_server.fit.models import WorkOrderRow
 from sortis_server.inspect.services import clear_hazard
 from tests.browser.case import BrowserCase
 
@@ -119,58 +118,7 @@ class Screens(BrowserCase):
         expect(page.locator("aside li a")).to_have_count(1)
 
 
-class AtTheBench(BrowserCase):
-    def order(self):
-        (unit,) = self.announce("stilt")
-        self.inspect(unit, m2="-", d1="h500")
-        self.approve(self.plan())
-        return unit
-
-    def test_two_screens_on_one_order_stay_together(self):
-        unit = self.order()
-        one, other = self.page(self.at("fit", unit.tag)), self.page(self.at("fit", unit.tag))
-        for page in (one, other):
-            expect(page.get_by_text("step 1 of")).to_be_visible()
-        one.keyboard.press(" ")
-        expect(one.get_by_text("step 2 of")).to_be_visible()
-        other.keyboard.press(" ")
-        expect(other.get_by_text("was worked on from another screen")).to_be_visible()
-        expect(other.get_by_text("step 2 of")).to_be_visible()
-        self.assertEqual(WorkOrderRow.objects.get().done_steps, 1)
-
-    def test_screws_lie_in_the_tray_until_they_are_back(self):
-        unit = self.order()
-        page = self.page(self.at("fit", unit.tag))
-        seen = False
-        for step in range(1, 30):
-            expect(page.get_by_text(f"step {step} of")).to_be_visible()
-            seen = seen or page.get_by_text("3 × 14 mm cage").is_visible()
-            page.keyboard.press(" ")
-            if page.get_by_text("Done, and seen working").is_visible():
-                break
-            page.get_by_text(f"step {step + 1} of").or_(
-                page.get_by_text("Done, and seen working")
-            ).first.wait_for()
-            if page.get_by_text("Done, and seen working").is_visible():
-                break
-        self.assertTrue(seen, "the long cage screws were never in the tray")
-        expect(page.get_by_text("empty, nothing is out")).to_be_visible()
-
-    def test_back_and_not_as_written(self):
-        unit = self.order()
-        page = self.page(self.at("fit", unit.tag))
-        expect(page.get_by_text("step 1 of")).to_be_visible()
-        page.keyboard.press(" ")
-        expect(page.get_by_text("step 2 of")).to_be_visible()
-        page.keyboard.press("Backspace")
-        expect(page.get_by_text("step 1 of")).to_be_visible()
-        page.keyboard.press("!")
-        page.keyboard.type("standoff torn out")
-        page.keyboard.press("Enter")
-        expect(page.get_by_text("“standoff torn out”")).to_be_visible()
-        unit.refresh_from_db()
-        self.assertEqual(unit.stage, "inspect")
-
+class Records(BrowserCase):
     def test_a_cleared_hazard_stays_on_the_record(self):
         (unit,) = self.announce("folio")
         self.inspect(unit, p1="!")

@@ -98,15 +98,8 @@ class WholePath(BrowserCase):
 
     def fit(self, page):
         expect(page.get_by_role("heading", name="TW-0001")).to_be_visible()
-        for _ in range(30):
-            step = page.get_by_label("Step")
-            step.or_(page.get_by_text("Done, and seen working")).wait_for()
-            if not step.is_visible():
-                break
-            title = step.locator("h2").inner_text()
-            page.keyboard.press(" ")
-            expect(page.locator("h2", has_text=title).first).not_to_be_visible()
-        expect(page.get_by_text("Done, and seen working")).to_be_visible()
+        self.begin_work(page)
+        self.tick_out(page, "Done, and seen working")
         page.keyboard.press("r")
 
     def release(self, page):

@@ -2,10 +2,8 @@
 
 from playwright.sync_api import expect
 
-from sortis_server.fit.models import WorkOrderRow
-from sortis_server.inspect.models import Inspection
 from sortis_server.release.models import GateSignature, Release
-from sortis_server.stock.models import Lot, Purchase
+from sortis_server.stock.models import Purchase
 from tests.browser.case import BrowserCase, browser
 
 
@@ -98,53 +96,7 @@ class Around(BrowserCase):
         expect(page.get_by_text("No label printer is set up")).to_be_visible()
 
 
-class TheBenchAndAfter(BrowserCase):
-    def order(self):
-        (unit,) = self.announce("stilt")
-        self.inspect(unit, m2="-")
-        self.approve(self.plan())
-        return unit
-
-    def test_a_lost_connection_ticks_nothing_twice_and_loses_nothing(self):
-        unit = self.order()
-        page = self.page(self.at("fit", unit.tag))
-        expect(page.get_by_text("step 1 of")).to_be_visible()
-        page.keyboard.press(" ")
-        expect(page.get_by_text("step 2 of")).to_be_visible()
-        page.context.set_offline(True)
-        page.keyboard.press(" ")
-        expect(page.get_by_text("Sortis does not answer")).to_be_visible()
-        expect(page.get_by_text("step 2 of")).to_be_visible()
-        page.context.set_offline(False)
-        page.keyboard.press(" ")
-        expect(page.get_by_text("step 3 of")).to_be_visible()
-        self.assertEqual(WorkOrderRow.objects.get().done_steps, 2)
-
-    def test_the_step_says_why_and_what_it_leaves(self):
-        unit = self.order()
-        page = self.page(self.at("fit", unit.tag))
-        expect(page.get_by_text("No pack may feed the board")).to_be_visible()
-        expect(page.get_by_text("bin C-07")).to_be_visible()
-        expect(page.get_by_role("row", name="price")).to_contain_text("€142.00")
-        page.get_by_text("steps as a list").click()
-        expect(page.get_by_role("listitem").filter(has_text="Swing the fan up")).to_be_visible()
-
-    def test_cautions_stand_open_before_the_step(self):
-        (unit,) = self.announce("folio")
-        self.inspect(unit, m1="-")
-        self.approve(self.plan())
-        page = self.page(self.at("fit", unit.tag))
-        for step in range(1, 12):
-            expect(page.get_by_text(f"step {step} of")).to_be_visible()
-            if page.get_by_role("heading", name="Lift the base").is_visible():
-                break
-            page.keyboard.press(" ")
-        caution = page.get_by_text("Do not charge, pry, press flat or ship it")
-        expect(caution).to_be_visible()
-        step_top = page.get_by_role("heading", name="Lift the base").bounding_box()["y"]
-        self.assertLess(caution.bounding_box()["y"], step_top)
-        self.assertEqual(page.locator("details:has-text('Do not charge')").count(), 0)
-
+class LastCheck(BrowserCase):
     def test_the_last_check_records_how_the_drive_was_sanitised(self):
         (unit,) = self.announce("stilt")
         self.inspect(unit)
@@ -158,20 +110,3 @@ class TheBenchAndAfter(BrowserCase):
         expect(page.get_by_text("erased by the drive’s own command, Marit Dohl")).to_be_visible()
         self.assertEqual(GateSignature.objects.get().gate, "sanitised")
         self.assertFalse(Release.objects.exists())
-
-    def test_parts_that_leave_the_store_are_seen_there(self):
-        unit = self.order()
-        before = Lot.objects.get(kind__key="sodimm-ddr4-8", place="bin C-07").on_hand
-        page = self.page(self.at("fit", unit.tag))
-        for step in range(1, 20):
-            if page.get_by_text("Done, and seen working").is_visible():
-                break
-            expect(page.get_by_text(f"step {step} of")).to_be_visible()
-            page.keyboard.press(" ")
-            page.get_by_text(f"step {step + 1} of").or_(
-                page.get_by_text("Done, and seen working")
-            ).first.wait_for()
-        page.goto(self.live_server_url + "/stock")
-        expect(page.get_by_text(f"fitted into {unit.tag}, Marit Dohl")).to_be_visible()
-        expect(page.get_by_text(f"{before - 1} at bin C-07")).to_be_visible()
-        self.assertEqual(Inspection.objects.filter(unit=unit).count(), 2)

@@ -391,7 +391,7 @@ class Store(Deciding, TestCase):
         said = self.api("post", f"stock/lots/{good.pk}/settled", {"good": 1, "bad": 0}, status=422)
         self.assertIn("waits for nothing", said["detail"])
 
-    def test_a_promised_part_that_fails_its_test_is_lost_to_its_order(self):
+    def test_an_order_whose_part_fails_its_test_is_withdrawn_and_planned_again(self):
         (unit,) = self.announce("stilt")
         self.inspect(unit, m2="-")
         self.approve(self.plan())
@@ -399,11 +399,24 @@ class Store(Deciding, TestCase):
         Lot.objects.filter(pk=reservation.lot_id).update(condition="harvested, untested")
         lot = Lot.objects.get(pk=reservation.lot_id)
         self.api("post", f"stock/lots/{lot.pk}/settled", {"good": 0, "bad": lot.on_hand})
-        reservation.refresh_from_db()
         lot.refresh_from_db()
-        self.assertEqual((reservation.lot, lot.promised, lot.on_hand), (None, 0, 0))
-        fetch = self.api("get", f"units/{unit.tag}/work")["fetch"]
-        self.assertEqual(fetch[0]["state"], "lost")
+        self.assertEqual((lot.promised, lot.on_hand), (0, 0))
+        view = self.api("get", f"units/{unit.tag}/work")
+        self.assertEqual((view["state"], self.stage(unit)), ("stopped", "decide"))
+        self.assertIn("is gone", view["words"])
+        self.assertEqual(self.whole(self.plan())["ready"], 1)
+
+    def test_an_order_that_was_begun_says_that_its_part_is_gone(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, m2="-")
+        self.approve(self.plan())
+        self.api("post", f"units/{unit.tag}/work/begin", {"version": 1})
+        reservation = Reservation.objects.get()
+        Lot.objects.filter(pk=reservation.lot_id).update(condition="harvested, untested")
+        lot = Lot.objects.get(pk=reservation.lot_id)
+        self.api("post", f"stock/lots/{lot.pk}/settled", {"good": 0, "bad": lot.on_hand})
+        view = self.api("get", f"units/{unit.tag}/work")
+        self.assertEqual((view["state"], view["fetch"][0]["state"]), ("open", "lost"))
 
 
 class Supplier(Deciding, TestCase):

@@ -104,6 +104,8 @@ class WorkOrder(Record):
     tool_changes: int
     donor: bool
     begun: Begun = NOTHING_BEGUN
+    tray_before: tuple[Well, ...] = ()
+    """Screws that are out before the first step, where the unit lies open."""
 
     def begun_after(self, done_steps: int) -> Begun:
         """What is done of the unit once so many steps are ticked."""
@@ -187,6 +189,7 @@ class _Builder:
         opened = {step.key: step for step in self.opened}
         for key in self.begun.opened:
             self.tray.take(opened[key])
+        before = self.tray.out()
         jobs = self.way.jobs_for(self.places, tuple(self.moved), frozenset(self.begun.opened))
         keys, changes = fewest_tool_changes(jobs)
         self._prepare(fresh=not self.begun.opened)
@@ -206,9 +209,9 @@ class _Builder:
         self._outside()
         if not self.donor:
             self._finish(shelve=shelve)
-        return self._finished(changes)
+        return self._finished(changes, before)
 
-    def _finished(self, changes: int) -> WorkOrder:
+    def _finished(self, changes: int, tray_before: tuple[Well, ...]) -> WorkOrder:
         reckon = RouteMinutes(paced(self.sheet, self.pace), self.policy)
         apart = sum(
             reckon.of(self.findings, there, donor=self.donor) for there in self.by_place.values()
@@ -232,6 +235,7 @@ class _Builder:
             tool_changes=changes,
             donor=self.donor,
             begun=self.begun,
+            tray_before=tray_before,
         )
 
     def _lay_ready(self) -> tuple[str, ...]:

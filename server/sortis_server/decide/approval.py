@@ -15,8 +15,8 @@ from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.views import newest_findings
 from sortis_server.decide.models import Outcome, PlanRow, PlanState
 from sortis_server.decide.services import PlanRefused
-from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
 from sortis_server.fit.bench import lies_open
+from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
 from sortis_server.fit.pace import pace_of
 from sortis_server.fit.parts import give_back
 from sortis_server.inspect.services import sheet_of

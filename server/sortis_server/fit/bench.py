@@ -1,4 +1,4 @@
-"""Work at the bench: take an order, tick its steps, rest, hand over; what is done becomes findings."""
+"""Work at the bench: take an order, tick its steps, rest, hand over; the rest follows by itself."""
 
 from django.db import transaction
 
@@ -45,6 +45,7 @@ def locked(tag: str, version: int) -> tuple[Unit, WorkOrderRow, WorkOrder]:
     """
     unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
     order = order_of(unit)
+    order.unit = unit
     if order.version != version:
         raise StaleVersion(
             f"{tag} was worked on from another screen: step {order.done_steps} is done there. "

@@ -1,4 +1,4 @@
-"""A part is scanned before it is fitted: the right one is confirmed, any other refused by its fact."""
+"""A part is scanned before it is fitted: the right one is confirmed, any other refused."""
 
 import re
 

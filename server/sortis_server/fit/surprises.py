@@ -1,4 +1,4 @@
-"""Not as written: findings are updated, the plan is solved again, the technician is told what now."""
+"""Not as written: findings are updated, the plan is solved again, the technician is told."""
 
 from collections import Counter
 
@@ -69,6 +69,7 @@ def surprise(tag: str, version: int, said: Surprise, by: Person) -> WorkOrderRow
             _lose_part(order, said, by)
         if now != findings_of(unit):
             save_findings(unit, now, by, f"at the bench: {said.kind}")
+            unit.save()
         answer = _Answer(unit, order, work, said, before, now, kinds, by)
         return answer.give()
 

@@ -19,7 +19,7 @@ from sortis_server.fit.bench import actions_of
 from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
 from sortis_server.fit.pace import recorded_times
 from sortis_server.fit.parts import waiters
-from sortis_server.inspect.services import findings_of, sheet_of
+from sortis_server.inspect.services import assess_unit, findings_of, sheet_of
 from sortis_server.people.models import Person
 from sortis_server.sheets.services import newest_standards
 from sortis_server.stock.services import lot_code, part_kinds
@@ -113,6 +113,8 @@ class WorkView(BaseModel):
     choices: list[KindChoice]
     """What can be told as not as written."""
     goes_to: list[Destination]
+    danger: str
+    """Words of the caution where the unit is blocked; empty where it is not."""
     rest: list[StreamWeight]
     """What is left of a donor for the recycler."""
 
@@ -192,7 +194,6 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
     times = recorded_times(sheet.key)
     steps = [(step.key, step.minutes) for step in work.steps]
     ahead = work.steps[order.done_steps :]
-    near = (*(a.place for a in actions_of(ahead[:1])), *(a.place for a in actions_of(ahead)))
     is_open = order.state == OrderState.OPEN
     return WorkView(
         tag=unit.tag,
@@ -224,8 +225,9 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
             )
             for row in order.surprises.select_related("by").order_by("-pk")
         ],
-        choices=list(choices(sheet, now, actions_of(ahead), near)) if is_open else [],
+        choices=list(choices(sheet, now, actions_of(ahead))) if is_open else [],
         goes_to=_goes_to(order, work) if is_open else [],
+        danger=assess_unit(unit, now).hazard_words if unit.blocked else "",
         rest=_rest(unit, work) if work.donor else [],
     )
 

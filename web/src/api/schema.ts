@@ -1640,6 +1640,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/units/{tag}/work/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begun
+         * @description Take the order to the bench, take it over, or go on after a rest.
+         */
+        post: operations["sortis_server_fit_api_begun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/work/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Paused
+         * @description Rest; the clock stops.
+         */
+        post: operations["sortis_server_fit_api_paused"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/work/discount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Discounted
+         * @description The time of the step in hand is no measure of it, or is one after all.
+         */
+        post: operations["sortis_server_fit_api_discounted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units/{tag}/work/tick": {
         parameters: {
             query?: never;
@@ -1691,9 +1751,69 @@ export interface paths {
         put?: never;
         /**
          * Stopped
-         * @description Not as written: stop the order and send the unit back to inspection.
+         * @description Something else is wrong: stop the order and send the unit back to inspection.
          */
         post: operations["sortis_server_fit_api_stopped"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/work/surprise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Surprised
+         * @description Not as written: findings are updated, the plan is solved again, the answer says what now.
+         */
+        post: operations["sortis_server_fit_api_surprised"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/work/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Left
+         * @description Set a unit aside open instead of closing it.
+         */
+        post: operations["sortis_server_fit_api_left"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/work/scan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scanned
+         * @description Confirm a part by its label, before it is fitted.
+         */
+        post: operations["sortis_server_fit_api_scanned"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1990,7 +2110,7 @@ export interface components {
          * @description What was seen at a place for a module, a drive or a pack.
          * @enum {string}
          */
-        PlaceState: "unseen" | "empty" | "present" | "faulty" | "hazard";
+        PlaceState: "unseen" | "empty" | "present" | "faulty" | "dead" | "hazard";
         /**
          * Question
          * @description A value that does not fit what the sheet says: ask again, keep what was typed.
@@ -2764,6 +2884,12 @@ export interface components {
             taker: string;
         };
         /**
+         * IsolationSchool
+         * @description How the board is freed of its pack.
+         * @enum {string}
+         */
+        IsolationSchool: "out where the route passes over it" | "only unplugged" | "always out";
+        /**
          * LeftOut
          * @description A unit the plan does not decide, and why.
          */
@@ -2984,6 +3110,14 @@ export interface components {
             battery: components["schemas"]["BatterySchool"];
             /** @default by contribution */
             board: components["schemas"]["BoardSchool"];
+            /** @default out where the route passes over it */
+            isolation: components["schemas"]["IsolationSchool"];
+            /** @default off in the firmware where the model has it */
+            switch_off: components["schemas"]["SwitchOffSchool"];
+            /** @default as on the model sheet */
+            prying: components["schemas"]["PryingSchool"];
+            /** @default a well for each set where lengths differ */
+            screws: components["schemas"]["ScrewSchool"];
             /**
              * Labour Cents Per Hour
              * @default 2400
@@ -3027,6 +3161,7 @@ export interface components {
             recycle_cents: number;
             /**
              * Cooling Minutes
+             * @description Wait before a laptop that was running is opened; 0 opens at once.
              * @default 3
              */
             cooling_minutes: number;
@@ -3043,6 +3178,12 @@ export interface components {
             /** Bound */
             bound: number;
         };
+        /**
+         * PryingSchool
+         * @description Where a clipped cover is opened first, where the sheet knows that way.
+         * @enum {string}
+         */
+        PryingSchool: "as on the model sheet" | "hinge side" | "lifted by captive screws" | "far corner";
         /**
          * Scarce
          * @description One thing the batch shares: a part kind, minutes or money.
@@ -3075,6 +3216,12 @@ export interface components {
             worth_cents: number;
         };
         /**
+         * ScrewSchool
+         * @description How screws that are out are laid down.
+         * @enum {string}
+         */
+        ScrewSchool: "a well for each set where lengths differ" | "a well for each set" | "sorted by kind";
+        /**
          * Skill
          * @description What a person must be able to do for the work.
          * @enum {string}
@@ -3095,6 +3242,12 @@ export interface components {
          * @enum {string}
          */
         SpinningSchool: "never" | "second drive in the lowest standard";
+        /**
+         * SwitchOffSchool
+         * @description What comes before a built-in pack is unplugged.
+         * @enum {string}
+         */
+        SwitchOffSchool: "off in the firmware where the model has it" | "just unplugged";
         /**
          * Woken
          * @description A held unit whose part has come.
@@ -3962,6 +4115,34 @@ export interface components {
          */
         Generation: "DDR3" | "DDR3L" | "DDR4" | "DDR5";
         /**
+         * HandOver
+         * @description What moves to the part that goes in, when this part is exchanged for another.
+         */
+        HandOver: {
+            /**
+             * What
+             * @description In words, where it is no place of the sheet: thermal pads.
+             */
+            what: string;
+            /**
+             * Place
+             * @description The place that moves with what it holds; its own reach says how.
+             * @default
+             */
+            place: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
+            /**
+             * Minutes
+             * @description Of what is no place; a place takes the minutes out and in of its reach.
+             * @default 0
+             */
+            minutes: number;
+        };
+        /**
          * Interface
          * @description What a drive speaks.
          * @enum {string}
@@ -4111,6 +4292,12 @@ export interface components {
              * @default []
              */
             seals: string[];
+            /**
+             * Weights
+             * @description Of a complete unit, by stream; empty where nobody weighed one.
+             * @default []
+             */
+            weights: components["schemas"]["StreamWeight"][];
             route: components["schemas"]["Route"];
         };
         /**
@@ -4174,6 +4361,21 @@ export interface components {
             needs_kinds: string[];
         };
         /**
+         * Pry
+         * @description One way to begin opening a clipped cover.
+         */
+        Pry: {
+            start: components["schemas"]["PryStart"];
+            /** How */
+            how: string;
+        };
+        /**
+         * PryStart
+         * @description Where a clipped cover is opened first.
+         * @enum {string}
+         */
+        PryStart: "hinge side" | "lifted by captive screws" | "far corner";
+        /**
          * Reach
          * @description How one place of the sheet is worked on once the steps before it are done.
          */
@@ -4227,6 +4429,17 @@ export interface components {
              * @default
              */
             carried_by: string;
+            /**
+             * Over Pack
+             * @default false
+             */
+            over_pack: boolean;
+            /**
+             * Hands Over
+             * @description What must move across when this part is exchanged: from the old board to the other one.
+             * @default []
+             */
+            hands_over: components["schemas"]["HandOver"][];
         };
         /**
          * Repair
@@ -4284,6 +4497,12 @@ export interface components {
             steps: components["schemas"]["RouteStep"][];
             /** Reaches */
             reaches: components["schemas"]["Reach"][];
+            /**
+             * Outside
+             * @description Places that need no opening: a foot, a tray, a rear cover.
+             * @default []
+             */
+            outside: string[];
         };
         /**
          * RouteStep
@@ -4377,6 +4596,24 @@ export interface components {
              * @default false
              */
             back_only: boolean;
+            /**
+             * Firmware
+             * @description Switches the pack off in the firmware; done under the school that does so first.
+             * @default false
+             */
+            firmware: boolean;
+            /**
+             * Over Pack
+             * @description The hand works above the pack: by school the pack is then out, not only unplugged.
+             * @default false
+             */
+            over_pack: boolean;
+            /**
+             * Pries
+             * @description Where to begin, the sheet's own way first; a school may choose another of these.
+             * @default []
+             */
+            pries: components["schemas"]["Pry"][];
         };
         /**
          * Screws
@@ -4440,6 +4677,21 @@ export interface components {
              * @description The amounts the boards of this model come with.
              */
             amounts_gb: number[];
+        };
+        /**
+         * Stream
+         * @description What a unit is sorted into when it is recycled; the place's own rules come first.
+         * @enum {string}
+         */
+        Stream: "boards and modules" | "lithium packs" | "drives" | "metal" | "plastic" | "displays" | "cables and small parts";
+        /**
+         * StreamWeight
+         * @description How much of a unit goes into one stream.
+         */
+        StreamWeight: {
+            stream: components["schemas"]["Stream"];
+            /** Grams */
+            grams: number;
         };
         /**
          * Saved
@@ -5169,9 +5421,72 @@ export interface components {
             minutes: number;
             /** State */
             state: string;
+            /** Worker */
+            worker: string;
             /** Waits For */
             waits_for: string[];
             strip: components["schemas"]["Strip"];
+        };
+        /**
+         * Begun
+         * @description What is done already of a unit that lies open: a work order goes on from here.
+         */
+        Begun: {
+            /**
+             * Opened
+             * @description Route steps that are out now, in the order they were opened.
+             * @default []
+             */
+            opened: string[];
+            /**
+             * Closed
+             * @description Route steps that were opened and are closed again.
+             * @default []
+             */
+            closed: string[];
+            /**
+             * Done
+             * @default []
+             */
+            done: components["schemas"]["Action"][];
+            /**
+             * Installed
+             * @description The system that the actions done so far call for is on.
+             * @default false
+             */
+            installed: boolean;
+        };
+        /**
+         * BenchClock
+         * @description The clock of the step in hand.
+         */
+        BenchClock: {
+            /** Worker */
+            worker: string;
+            /** Mine */
+            mine: boolean;
+            /** Running */
+            running: boolean;
+            /** Seconds */
+            seconds: number;
+            /** Counts */
+            counts: boolean;
+            /** Since */
+            since: string | null;
+            /** Order Seconds */
+            order_seconds: number;
+        };
+        /**
+         * Destination
+         * @description Where a part that comes out goes.
+         */
+        Destination: {
+            /** Place */
+            place: string;
+            /** Label */
+            label: string;
+            /** Words */
+            words: string;
         };
         /**
          * Fetch
@@ -5184,8 +5499,46 @@ export interface components {
             for_place: string;
             /** Where */
             where: string;
+            /** Lot */
+            lot: string;
             /** State */
             state: string;
+        };
+        /**
+         * KindChoice
+         * @description One kind of surprise with the places it may be about.
+         */
+        KindChoice: {
+            kind: components["schemas"]["SurpriseKind"];
+            /** Places */
+            places: components["schemas"]["PlaceChoice"][];
+        };
+        /**
+         * MinutesRange
+         * @description An estimate with the range that eight orders in ten fall into.
+         */
+        MinutesRange: {
+            /** Minutes */
+            minutes: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /**
+             * Times
+             * @description Recorded times behind it.
+             */
+            times: number;
+        };
+        /**
+         * PlaceChoice
+         * @description One place that a kind of surprise may be about.
+         */
+        PlaceChoice: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
         };
         /**
          * StepCaution
@@ -5201,7 +5554,34 @@ export interface components {
          * @description What a step of a work order is for.
          * @enum {string}
          */
-        StepKind: "prepare" | "open" | "work" | "close" | "install" | "check";
+        StepKind: "prepare" | "open" | "work" | "hand over" | "close" | "install" | "check";
+        /**
+         * SurpriseKind
+         * @description What is not as written.
+         * @enum {string}
+         */
+        SurpriseKind: "screw stripped or missing" | "what sits there differs" | "slot or socket dead" | "something in the unit broke" | "the part to fit is wrong or broken" | "pack swollen or damaged" | "started up by itself";
+        /**
+         * SurpriseNote
+         * @description A surprise that was noted, with the answer.
+         */
+        SurpriseNote: {
+            /** Step */
+            step: number;
+            /** Advice */
+            advice: string;
+            /** Sentence */
+            sentence: string;
+            /** Words */
+            words: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
         /**
          * Well
          * @description Screws that are out now, in the numbered well they lie in.
@@ -5209,7 +5589,10 @@ export interface components {
         Well: {
             /** Number */
             number: number;
-            /** Step */
+            /**
+             * Step
+             * @description The step they came out with; empty where screws are sorted by kind.
+             */
             step: string;
             screws: components["schemas"]["Screws"];
         };
@@ -5223,16 +5606,54 @@ export interface components {
             /** Minutes */
             minutes: number;
             /**
+             * Low Minutes
+             * @default 0
+             */
+            low_minutes: number;
+            /**
+             * High Minutes
+             * @description Eight orders in ten take between these.
+             * @default 0
+             */
+            high_minutes: number;
+            /**
+             * Times
+             * @description Recorded times behind the minutes; 0 means they are the sheet's.
+             * @default 0
+             */
+            times: number;
+            /**
              * Minutes Apart
              * @description What the same actions would take one opening each.
              */
             minutes_apart: number;
             /** Tools */
             tools: string[];
+            /**
+             * Lay Ready
+             * @description What else lies ready beforehand.
+             * @default []
+             */
+            lay_ready: string[];
             /** Tool Changes */
             tool_changes: number;
             /** Donor */
             donor: boolean;
+            /**
+             * @default {
+             *       "opened": [],
+             *       "closed": [],
+             *       "done": [],
+             *       "installed": false
+             *     }
+             */
+            begun: components["schemas"]["Begun"];
+            /**
+             * Tray Before
+             * @description Screws that are out before the first step, where the unit lies open.
+             * @default []
+             */
+            tray_before: components["schemas"]["Well"][];
         };
         /**
          * WorkStep
@@ -5254,10 +5675,27 @@ export interface components {
             /** Minutes */
             minutes: number;
             /**
+             * Sheet Minutes
+             * @description What the sheet says, before any time was recorded.
+             * @default 0
+             */
+            sheet_minutes: number;
+            /**
              * Screws
              * @default []
              */
             screws: components["schemas"]["Screws"][];
+            /**
+             * Wells
+             * @description Numbers of the wells its screws go into or come from.
+             * @default []
+             */
+            wells: number[];
+            /**
+             * Connector
+             * @default
+             */
+            connector: string;
             /**
              * Cautions
              * @default []
@@ -5285,6 +5723,12 @@ export interface components {
              * @default
              */
             why: string;
+            /**
+             * Chain
+             * @description From this step to the part it is done for, in titles.
+             * @default []
+             */
+            chain: string[];
         };
         /**
          * WorkView
@@ -5309,20 +5753,47 @@ export interface components {
             version: number;
             /** Words */
             words: string;
+            /** Closing */
+            closing: boolean;
             /** Fetch */
             fetch: components["schemas"]["Fetch"][];
             found: components["schemas"]["Strip"];
             planned: components["schemas"]["Strip"];
-            /** Last Tick */
-            last_tick: string | null;
+            clock: components["schemas"]["BenchClock"];
+            estimate: components["schemas"]["MinutesRange"];
+            /** Surprises */
+            surprises: components["schemas"]["SurpriseNote"][];
+            /** Choices */
+            choices: components["schemas"]["KindChoice"][];
+            /** Goes To */
+            goes_to: components["schemas"]["Destination"][];
+            /** Danger */
+            danger: string;
+            /** Rest */
+            rest: components["schemas"]["StreamWeight"][];
+        };
+        /**
+         * Seen
+         * @description The version of the order the screen showed.
+         */
+        Seen: {
+            /** Version */
+            version: number;
         };
         /**
          * Tick
-         * @description The version of the order the screen showed.
+         * @description One step done.
          */
         Tick: {
             /** Version */
             version: number;
+            /**
+             * Token
+             * @default
+             */
+            token: string;
+            /** Seconds */
+            seconds?: number | null;
         };
         /**
          * Stop
@@ -5333,6 +5804,43 @@ export interface components {
             version: number;
             /** Words */
             words: string;
+        };
+        /**
+         * Told
+         * @description A surprise at the bench.
+         */
+        Told: {
+            /** Version */
+            version: number;
+            kind: components["schemas"]["SurpriseKind"];
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Entry
+             * @default
+             */
+            entry: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * ScannedPart
+         * @description What a scanner read off a part or its drawer.
+         */
+        ScannedPart: {
+            /** Code */
+            code: string;
+            /**
+             * Instead
+             * @default false
+             */
+            instead: boolean;
         };
     };
     responses: never;
@@ -7458,6 +7966,84 @@ export interface operations {
             };
         };
     };
+    sortis_server_fit_api_begun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+        };
+    };
+    sortis_server_fit_api_paused: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+        };
+    };
+    sortis_server_fit_api_discounted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+        };
+    };
     sortis_server_fit_api_ticked: {
         parameters: {
             query?: never;
@@ -7495,7 +8081,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Tick"];
+                "application/json": components["schemas"]["Seen"];
             };
         };
         responses: {
@@ -7522,6 +8108,84 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Stop"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+        };
+    };
+    sortis_server_fit_api_surprised: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Told"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+        };
+    };
+    sortis_server_fit_api_left: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+        };
+    };
+    sortis_server_fit_api_scanned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScannedPart"];
             };
         };
         responses: {

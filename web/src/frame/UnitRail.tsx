@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useDeferredValue, useEffect, useMemo, useRef } from 'react'
+import { type ReactNode, useDeferredValue, useEffect, useMemo, useRef } from 'react'
 import { NavLink, useParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
@@ -12,6 +12,8 @@ interface Props {
   to: (tag: string) => string
   current: string
   note?: (tag: string) => string
+  /** What else the list offers, above its filter. */
+  more?: ReactNode
 }
 
 const ROW = 36
@@ -33,7 +35,7 @@ function useStrips(batch: string, tags: string[]): Record<string, Schemas['Strip
 }
 
 /** The list beside a bench screen: tags with their strips; typing filters, the filter stays in the address. */
-export function UnitRail({ heading, units, to, current, note }: Props) {
+export function UnitRail({ heading, units, to, current, note, more }: Props) {
   const { batch = '' } = useParams()
   const [filter, setFilter] = useFilter()
   const shown = useMemo(() => {
@@ -59,6 +61,7 @@ export function UnitRail({ heading, units, to, current, note }: Props) {
   return (
     <aside className="w-[17.5rem] shrink-0 border-r border-base-300 pt-3 pl-7 max-lg:w-56 max-lg:pl-4 flex flex-col">
       <p className="quiet text-sm mb-1">{heading}</p>
+      {more}
       <input
         className="input input-sm mr-3 mb-2 w-auto bg-base-100"
         placeholder="Filter by tag or model"

@@ -4,8 +4,12 @@ import { count } from '../../frame/words'
 const MM = 3.1
 const SPACING = 17
 
-/** Screws that are out, in true relation of length, in numbered wells; captive ones stay put. */
-export function ScrewTray({ wells }: { wells: Schemas['Well'][] }) {
+/**
+ * Screws that are out, in true relation of length, in numbered wells; captive ones stay put.
+ *
+ * `now` are the wells that the step in hand empties.
+ */
+export function ScrewTray({ wells, now }: { wells: Schemas['Well'][]; now: number[] }) {
   const loose = wells.filter((well) => !well.screws.captive)
   const captive = wells.filter((well) => well.screws.captive)
   const out = loose.reduce((sum, well) => sum + well.screws.count, 0)
@@ -14,7 +18,7 @@ export function ScrewTray({ wells }: { wells: Schemas['Well'][] }) {
       <h2 className="leading-tight">Screw tray <span className="font-normal quiet text-[0.9375rem] block">{out ? `${out} out, in ${count(loose.length, 'well')}` : 'empty, nothing is out'}</span></h2>
       <ul className="flex flex-wrap gap-2.5 mt-1.5">
         {loose.map((well) => (
-          <li key={well.number} className="border-2 border-base-content bg-base-100 px-3 pt-2 pb-1 min-w-28">
+          <li key={well.number} className={`border-2 bg-base-100 px-3 pt-2 pb-1 min-w-28 ${now.includes(well.number) ? 'border-accent' : 'border-base-content'}`}>
             <svg width={Math.max(96, well.screws.count * SPACING)} height="52" role="img" aria-label={`Well ${well.number}: ${well.screws.count} screws ${well.screws.drive}, ${well.screws.length_mm} mm, ${well.screws.where}`}>
               {Array.from({ length: well.screws.count }, (_, index) => (
                 <g key={index} transform={`translate(${index * SPACING + 1} 2)`} fill="var(--ink)">
@@ -23,7 +27,7 @@ export function ScrewTray({ wells }: { wells: Schemas['Well'][] }) {
                 </g>
               ))}
             </svg>
-            <p className="text-sm leading-tight"><b>{well.number}</b> · {well.screws.count} × {well.screws.length_mm} mm {well.screws.where}<br /><span className="quiet">{well.screws.drive}{well.screws.numbered ? ', in number order' : ''}</span></p>
+            <p className="text-sm leading-tight"><b>{well.number}</b> · {well.screws.count} × {well.screws.length_mm} mm {well.screws.where}<br /><span className="quiet">{well.screws.drive}{well.screws.numbered ? ', in number order' : ''}</span>{now.includes(well.number) && <b className="block fitink">now back in</b>}</p>
           </li>
         ))}
         {captive.map((well) => (

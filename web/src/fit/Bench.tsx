@@ -1,0 +1,130 @@
+import { useState } from 'react'
+import { useNavigate } from 'react-router'
+import type { Schemas } from '../api/client'
+import { Dive, ToolMark, toolMark } from '../drawings/dive/Dive'
+import { ScrewTray } from '../drawings/dive/ScrewTray'
+import { ProblemNote } from '../frame/Problem'
+import { useKeys } from '../frame/keys'
+import { count } from '../frame/words'
+import { Aside } from './Aside'
+import { Danger } from './Danger'
+import { Finished } from './Finished'
+import { LayReady } from './LayReady'
+import { NotAsWritten } from './NotAsWritten'
+import { StepNow } from './StepNow'
+import { useBench } from './useBench'
+
+/** One work order: the dive, the step in hand, the screw tray. */
+export function Bench({ batch, tag }: { batch: string; tag: string }) {
+  const navigate = useNavigate()
+  const bench = useBench(batch, tag)
+  const [telling, setTelling] = useState(false)
+  const { view, done } = bench
+  const open = view?.state === 'open'
+  const mine = open && view.clock.mine
+  const atWork = mine && (view.clock.running || bench.kept > 0)
+  const working = (act: () => void) => () => { if (atWork && !telling) act() }
+  useKeys({
+    ' ': () => {
+      if (telling || !open) return
+      if (atWork) bench.tick()
+      else if (!view.clock.worker || mine) bench.begin()
+    },
+    t: () => open && !mine && view.clock.worker && bench.begin(),
+    Backspace: working(bench.back),
+    '!': () => open && setTelling(true),
+    p: working(bench.pause),
+    e: working(bench.discount),
+    l: () => open && view.closing && bench.leave(),
+    n: () => !open && navigate(`/${batch}/fit`),
+    r: () => view?.state === 'done' && view.outcome.outcome !== 'donor' && !view.closing && navigate(`/${batch}/release/${tag}`),
+  })
+  if (bench.loadError) return <div className="page"><ProblemNote error={bench.loadError} /></div>
+  if (!view) return null
+  const { work } = view
+  const step = work.steps[done]
+  const next = work.steps[done + 1]
+  const wells = done ? (work.steps[done - 1]?.tray ?? []) : work.tray_before
+  if (view.danger && view.state === 'stopped') return <Danger view={view} batch={batch} />
+  return (
+    <div className="grow min-w-0 grid grid-cols-[minmax(0,1fr)_250px] max-lg:grid-cols-1">
+      <div className="px-7 pt-3 pb-6 min-w-0">
+        <header className="flex items-start gap-4 mb-1">
+          <h1 className="tag text-2xl">{view.tag}</h1>
+          <div className="leading-tight">
+            <p><b>{view.model}</b>, {view.closing ? 'to be closed again' : work.donor ? 'donor: taken apart, not closed again' : `fit to ${view.standard}`}</p>
+            <p className="quiet text-[0.9375rem]">
+              step {Math.min(done + 1, work.steps.length)} of {work.steps.length} · {Math.round(view.estimate.low)} to {Math.round(view.estimate.high)} min{' '}
+              {view.estimate.times ? 'by recorded times' : 'by the sheet'}{work.minutes_apart > work.minutes && `, ${Math.round(work.minutes_apart - work.minutes)} saved by opening once`}
+            </p>
+          </div>
+        </header>
+        <Dive steps={work.steps} tools={work.tools} done={done} />
+        <Legend tools={work.tools} />
+        <Advice view={view} done={done} onLeave={bench.leave} />
+        {bench.kept > 0 && <p role="status" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3">Not connected. {count(bench.kept, 'step')} kept on this device; sent when the connection is back. Go on working.</p>}
+        <div className="flex gap-6">
+          <div className="grow min-w-0">
+            {!open ? (
+              <Finished view={view} batch={batch} />
+            ) : !step ? (
+              <p className="text-lg">The last step is on its way to the workshop’s record.</p>
+            ) : telling ? (
+              <NotAsWritten view={view} done={done} busy={bench.busy} onTell={async (said) => { if (await bench.surprise(said)) setTelling(false) }} onStop={(words) => { bench.stop(words); setTelling(false) }} onCancel={() => setTelling(false)} />
+            ) : atWork ? (
+              <StepNow step={step} bench={bench} onTell={() => setTelling(true)} />
+            ) : (
+              <LayReady view={view} done={done} onBegin={bench.begin} busy={bench.busy} />
+            )}
+            <ProblemNote error={bench.error} />
+          </div>
+          <div className="w-52 shrink-0">
+            {step && open && <InHand step={step} next={next} />}
+            <ScrewTray wells={wells} now={open && step ? step.wells : []} />
+          </div>
+        </div>
+      </div>
+      <Aside bench={bench} view={view} done={done} />
+    </div>
+  )
+}
+
+function Legend({ tools }: { tools: string[] }) {
+  return (
+    <p className="flex flex-wrap gap-x-4 text-sm quiet mb-3">
+      {tools.map((tool) => (
+        <span key={tool} className="flex items-center gap-1">
+          <svg width="16" height="16" aria-hidden="true"><ToolMark shape={toolMark(tools, tool)} cx={8} cy={8} r={5} fill="none" stroke="currentColor" strokeWidth={1.6} /></svg>
+          {tool}
+        </span>
+      ))}
+      <span className="flex items-center gap-1"><svg width="16" height="16" aria-hidden="true"><circle cx="8" cy="8" r="7" fill="none" stroke="currentColor" strokeWidth="1.2" strokeDasharray="2 2" /><circle cx="8" cy="8" r="3" fill="currentColor" /></svg>caution</span>
+      <span className="flex items-center gap-1"><svg width="16" height="16" aria-hidden="true"><circle cx="8" cy="8" r="7" fill="none" stroke="var(--hazard)" strokeWidth="1.8" /><circle cx="8" cy="8" r="3" fill="currentColor" /></svg>lithium pack</span>
+      <span className="flex items-center gap-1"><svg width="16" height="16" aria-hidden="true"><circle cx="8" cy="8" r="5" fill="none" stroke="var(--fit)" strokeWidth="2.6" /></svg>a part moves</span>
+    </p>
+  )
+}
+
+/** What Sortis answered to the last surprise, while it still matters. */
+function Advice({ view, done, onLeave }: { view: Schemas['WorkView']; done: number; onLeave: () => void }) {
+  const last = view.surprises[0]
+  if (!last || view.state !== 'open' || (last.advice === 'go on' && done >= last.step)) return null
+  return (
+    <div role="status" className="border-l-[6px] border-accent bg-base-100 px-4 py-2 mb-3">
+      <p className="text-xl font-bold first-letter:uppercase">{last.advice}</p>
+      <p>{last.sentence}</p>
+      {view.closing && <button className="btn btn-outline btn-bench mt-2" onClick={onLeave}>Leave it open, set it aside <kbd>L</kbd></button>}
+    </div>
+  )
+}
+
+function InHand({ step, next }: { step: Schemas['WorkStep']; next: Schemas['WorkStep'] | undefined }) {
+  const named = (tool: string): string => (tool === 'hand' ? 'bare hands' : tool)
+  return (
+    <div className="mb-4">
+      <p className="quiet text-sm">In hand</p>
+      <p className="text-xl font-semibold leading-tight">{named(step.tool)}</p>
+      <p className="quiet text-sm min-h-5">{next && next.tool !== step.tool && `next: ${named(next.tool)}`}</p>
+    </div>
+  )
+}

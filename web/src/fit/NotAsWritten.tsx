@@ -1,0 +1,112 @@
+import { useState } from 'react'
+import type { Schemas } from '../api/client'
+import { useKeys } from '../frame/keys'
+
+const LETTERS = '123456789abcdefghijkmnoqrsuvwxyz'
+type Said = Pick<Schemas['Told'], 'kind' | 'place' | 'entry' | 'words'>
+
+interface Props {
+  view: Schemas['WorkView']
+  /** Steps done as this screen sees it; those on their way to the server count. */
+  done: number
+  busy: boolean
+  onTell: (said: Said) => void
+  onStop: (words: string) => void
+  onCancel: () => void
+}
+
+/** Kinds that need no place, or may go without one. */
+const WITHOUT = ['started up by itself', 'screw stripped or missing']
+
+/** Places of the step in hand stand first, then those of the steps ahead. */
+function likeliestFirst(view: Schemas['WorkView'], done: number): Schemas['KindChoice'][] {
+  const ahead = view.work.steps.slice(done).flatMap((step) => step.actions ?? []).map((action) => action.place)
+  const rank = (key: string): number => (ahead.includes(key) ? ahead.indexOf(key) : ahead.length)
+  return view.choices.map((choice) => ({
+    ...choice,
+    places: choice.places
+      .filter((place) => choice.kind !== 'the part to fit is wrong or broken' || ahead.includes(place.key))
+      .sort((a, b) => rank(a.key) - rank(b.key)),
+  }))
+}
+
+/** Not as written, in a few keys: what, where, Enter. */
+export function NotAsWritten({ view, done, busy, onTell, onStop, onCancel }: Props) {
+  const choices = likeliestFirst(view, done)
+  const [kind, setKind] = useState<Schemas['KindChoice'] | null>(null)
+  const [place, setPlace] = useState('')
+  const [entry, setEntry] = useState('')
+  const [words, setWords] = useState('')
+  const [other, setOther] = useState(false)
+  const differs = kind?.kind === 'what sits there differs'
+  const ready = kind !== null && (place !== '' || WITHOUT.includes(kind.kind)) && (!differs || entry.trim() !== '')
+  const tell = (): void => {
+    if (kind && ready && !busy) onTell({ kind: kind.kind, place, entry, words })
+  }
+  const pick = (chosen: Schemas['KindChoice']): void => {
+    setKind(chosen)
+    setPlace(chosen.places.length === 1 ? (chosen.places[0]?.key ?? '') : '')
+  }
+  const letters: Record<string, () => void> = {}
+  if (!kind && !other) {
+    choices.forEach((choice, index) => { letters[LETTERS[index] ?? ''] = () => pick(choice) })
+    letters[LETTERS[choices.length] ?? ''] = () => setOther(true)
+  } else if (kind) {
+    kind.places.forEach((choice, index) => { letters[LETTERS[index] ?? ''] = () => setPlace(choice.key) })
+  }
+  useKeys({
+    ...letters,
+    Enter: tell,
+    Escape: onCancel,
+    Backspace: () => { setKind(null); setPlace(''); setOther(false) },
+  })
+  return (
+    <section className="border-2 border-accent bg-base-100 p-4" aria-label="Not as written" onKeyDown={(event) => { if (event.key === 'Escape') onCancel() }}>
+      <h2 className="text-2xl mb-2">{kind ? <span className="first-letter:uppercase inline-block">{kind.kind}</span> : 'What is not as written?'}</h2>
+      {!kind && !other && (
+        <ul className="grid grid-cols-2 gap-2 max-lg:grid-cols-1">
+          {choices.map((choice, index) => <li key={choice.kind}><button className="btn btn-outline btn-bench w-full justify-start" onClick={() => pick(choice)}><kbd>{LETTERS[index]}</kbd> {choice.kind}</button></li>)}
+          <li><button className="btn btn-outline btn-bench w-full justify-start" onClick={() => setOther(true)}><kbd>{LETTERS[choices.length]}</kbd> something else</button></li>
+        </ul>
+      )}
+      {kind && kind.places.length > 0 && (
+        <ul className="flex flex-wrap gap-2 mb-3" role="radiogroup" aria-label="Which one">
+          {kind.places.map((choice, index) => (
+            <li key={choice.key}>
+              <button role="radio" aria-checked={place === choice.key} className={`btn btn-bench ${place === choice.key ? 'btn-primary' : 'btn-outline'}`} onClick={() => setPlace(choice.key)}>
+                <kbd>{LETTERS[index]}</kbd> {choice.label}
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+      {kind && (
+        <form onSubmit={(event) => { event.preventDefault(); tell() }}>
+          {differs && place && (
+            <label className="block mb-2">
+              What really sits there, as at Inspect: 8, n256, 38/41, - for empty
+              <input autoFocus className="input input-bordered w-full h-11" value={entry} onChange={(event) => setEntry(event.target.value)} />
+            </label>
+          )}
+          <label className="block mb-3">
+            In words, if they help
+            <input className="input input-bordered w-full h-11" value={words} onChange={(event) => setWords(event.target.value)} />
+          </label>
+          <button className="btn btn-primary btn-bench mr-3" disabled={!ready || busy}>Say so, and what now? <kbd>Enter</kbd></button>
+          <button type="button" className="btn btn-ghost btn-bench" onClick={onCancel}>Never mind <kbd>Esc</kbd></button>
+        </form>
+      )}
+      {other && (
+        <form onSubmit={(event) => { event.preventDefault(); onStop(words) }}>
+          <label className="block mb-3">
+            Say it in a few words. The order stops, its parts go back, the unit returns to Inspect.
+            <input autoFocus className="input input-bordered w-full h-11" value={words} onChange={(event) => setWords(event.target.value)} />
+          </label>
+          <button className="btn btn-primary btn-bench mr-3" disabled={busy}>Stop this order</button>
+          <button type="button" className="btn btn-ghost btn-bench" onClick={onCancel}>Never mind <kbd>Esc</kbd></button>
+        </form>
+      )}
+      {!kind && !other && <button className="btn btn-ghost btn-bench mt-2" onClick={onCancel}>Never mind <kbd>Esc</kbd></button>}
+    </section>
+  )
+}
