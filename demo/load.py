@@ -34,12 +34,16 @@ def load() -> None:
     from demo.generator import demo_sheets, demo_standards
     from sortis_server.arrive.counting import count_in
     from sortis_server.arrive.models import TagSeries
+    from sortis_server.day.models import Benches, BenchHours
     from sortis_server.people.models import Person
     from sortis_server.sheets.services import add_sheet, add_standard
 
     people = json.loads((HERE / "people.json").read_text())
     for person in people["people"]:
         Person.objects.create_person(**person, password=people["password"])
+    Benches.objects.create(count=people["benches"])
+    for username, at_bench in people["hours"].items():
+        BenchHours.objects.create(person=Person.objects.get(username=username), **at_bench)
     for sheet in demo_sheets():
         add_sheet(sheet)
     for standard in demo_standards():
@@ -114,6 +118,9 @@ def load_stock(keeper) -> None:
 
 def live(batch) -> None:
     """What happened in the workshop so far."""
+    from django.utils import timezone
+
+    from sortis_server.day.services import keep_day
     from sortis_server.decide.approval import approve
     from sortis_server.decide.cases import Dials
     from sortis_server.decide.services import begin_plan
@@ -135,12 +142,13 @@ def live(batch) -> None:
     work()
     inspect(inspections[FIRST_WAVE:], ines)
     plan()
+    keep_day(timezone.localtime(), None, paul)
 
 
 def work() -> None:
     """Some orders done, one begun, two units released."""
     from sortis_server.arrive.models import Unit
-    from sortis_server.fit.bench import tick
+    from sortis_server.fit.bench import pause, tick
     from sortis_server.fit.models import WorkOrderRow
     from sortis_server.fit.parts import StepRefused
     from sortis_server.people.models import Person
@@ -159,7 +167,10 @@ def work() -> None:
                 took = step["minutes"] * 60 * PACES[(finished + done) % len(PACES)]
                 tick(order.unit.tag, 1 + done, tomas, seconds=took)
         except StepRefused:
+            pause(order.unit.tag, 1 + done, tomas)
             continue
+        if finished == FINISHED_ORDERS:
+            pause(order.unit.tag, 1 + steps, tomas)
         finished += 1
         if finished > FINISHED_ORDERS:
             break

@@ -8,6 +8,7 @@ from ninja.security import django_auth
 from sortis_server.arrive.api import router as arrive
 from sortis_server.arrive.count_api import router as count
 from sortis_server.arrive.manifest_api import router as manifests
+from sortis_server.day.api import router as day
 from sortis_server.decide.api import router as decide
 from sortis_server.fit.api import router as fit
 from sortis_server.inspect.api import router as inspect
@@ -31,6 +32,7 @@ api.add_router("", arrive)
 api.add_router("", manifests)
 api.add_router("", count)
 api.add_router("", fit)
+api.add_router("", day)
 
 
 def alive(request: HttpRequest) -> JsonResponse:

@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "sortis_server.inspect",
     "sortis_server.decide",
     "sortis_server.fit",
+    "sortis_server.day",
     "sortis_server.release",
 ]
 MIDDLEWARE = [

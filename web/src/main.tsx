@@ -5,6 +5,7 @@ import { BrowserRouter, Navigate, Route, Routes, useNavigate, useParams } from '
 import { Refused } from './api/client'
 import { Arrive } from './arrive/Arrive'
 import { Batches } from './arrive/Batches'
+import { Day } from './day/Day'
 import { Decide } from './decide/Decide'
 import { StripPatterns } from './drawings/strip/Strip'
 import { Fit } from './fit/Fit'
@@ -51,6 +52,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
             <Route index element={<Batches />} />
             <Route path="unit/:tag" element={<JumpTo />} />
             <Route path="dangers" element={<Dangers />} />
+            <Route path="day" element={<Day />} />
             <Route path="stock" element={<Stock />} />
             <Route path="sheets/:sheet?" element={<Sheets />} />
             <Route path=":batch">
@@ -60,6 +62,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
               <Route path="dangers" element={<Dangers />} />
               <Route path="decide" element={<Decide />} />
               <Route path="fit/:tag?" element={<Fit />} />
+              <Route path="day" element={<Day />} />
               <Route path="release/:tag?" element={<Release />} />
               <Route path="stock" element={<Stock />} />
               <Route path="sheets/:sheet?" element={<Sheets />} />

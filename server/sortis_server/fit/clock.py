@@ -11,20 +11,22 @@ LONGEST_SECONDS = 4 * 3600
 
 def start(order: WorkOrderRow, by: Person) -> None:
     """Somebody takes the order, or goes on with it; the caller saves."""
-    if order.worker_id != by.pk:
-        what = LogWhat.TAKEN
-        order.worker, order.clock_carried, order.clock_counts = by, 0.0, True
-    else:
+    what = LogWhat.TAKEN
+    if order.worker is None and order.begun_at:
         what = LogWhat.RESUMED
+    elif order.worker_id != by.pk:
+        # A colleague's seconds of the step in hand say nothing of whoever goes on.
+        order.clock_carried, order.clock_counts = 0.0, True
+    order.worker = by
     order.clock_from = timezone.now()
     order.begun_at = order.begun_at or order.clock_from
     note(order, what, by)
 
 
 def rest(order: WorkOrderRow, by: Person) -> None:
-    """The clock rests; what ran so far is kept."""
+    """The clock rests and anybody may go on; what ran so far is kept."""
     order.clock_carried = seconds(order)
-    order.clock_from = None
+    order.clock_from = order.worker = None
     note(order, LogWhat.PAUSED, by)
 
 

@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 
 from sortis_core.findings import Findings
 from sortis_core.intake.readout import ReadOut
+from sortis_core.route.check import RouteGap, route_gaps
 from sortis_core.sheets import ModelSheet
 from sortis_core.sheetwork import (
     Change,
@@ -72,6 +73,8 @@ class Drawing(BaseModel):
     """A draft as it would be: its strip, or why it is no sheet yet."""
 
     faults: list[SheetFault]
+    gaps: list[RouteGap]
+    """What a technician would miss; the sheet can be kept with them."""
     strip: Strip | None
     changes: list[Change]
     """Against the newest version of the same key."""
@@ -150,11 +153,12 @@ def draw(request: HttpRequest, given: Draft):
     """Draw a sheet while it is edited; nothing is kept."""
     faults = sheet_faults(given.document)
     if faults:
-        return Drawing(faults=list(faults), strip=None, changes=[])
+        return Drawing(faults=list(faults), gaps=[], strip=None, changes=[])
     sheet = ModelSheet.model_validate(given.document)
     known = newest_sheets().get(sheet.key)
     return Drawing(
         faults=[],
+        gaps=list(route_gaps(sheet)),
         strip=draw_strip(sheet, _blank(sheet, given.trim), newest_standards()),
         changes=list(what_changed(known, sheet)) if known else [],
     )

@@ -1820,6 +1820,172 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Day
+         * @description The plan that people go by; tried at once where there is none yet.
+         */
+        get: operations["sortis_server_day_api_day"];
+        put?: never;
+        /**
+         * Planned
+         * @description Plan the days and let people go by it.
+         */
+        post: operations["sortis_server_day_api_planned"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/day/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tried
+         * @description What a move by hand would do, without keeping it.
+         */
+        post: operations["sortis_server_day_api_tried"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/day/day.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Day Document
+         * @description Case and plan as the core reads and writes them.
+         */
+        get: operations["sortis_server_day_api_day_document"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/day/day.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar
+         * @description The days as iCalendar, of everybody or of one person.
+         */
+        get: operations["sortis_server_day_api_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/day/cards.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cards
+         * @description Job cards of one day, of everybody or of one person.
+         *
+         *     :param ahead: days after the first one of the plan.
+         */
+        get: operations["sortis_server_day_api_cards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/day/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hours
+         * @description Benches, and the hours of everybody who works at one.
+         */
+        get: operations["sortis_server_day_api_hours"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/day/hours/{username}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Hours Set
+         * @description Write down when somebody works at a bench, and what they can do.
+         */
+        put: operations["sortis_server_day_api_hours_set"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/day/benches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Benches Set
+         * @description How many benches there are.
+         */
+        put: operations["sortis_server_day_api_benches_set"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4877,9 +5043,21 @@ export interface components {
         Drawing: {
             /** Faults */
             faults: components["schemas"]["SheetFault"][];
+            /** Gaps */
+            gaps: components["schemas"]["RouteGap"][];
             strip: components["schemas"]["Strip"] | null;
             /** Changes */
             changes: components["schemas"]["Change"][];
+        };
+        /**
+         * RouteGap
+         * @description One thing that a route leaves open: where, what is so, what to do.
+         */
+        RouteGap: {
+            /** Where */
+            where: string;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * SheetFault
@@ -5841,6 +6019,239 @@ export interface components {
              * @default false
              */
             instead: boolean;
+        };
+        /**
+         * AtBenches
+         * @description One person of the plan.
+         */
+        AtBenches: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Skills */
+            skills: components["schemas"]["Skill"][];
+            /** Speed */
+            speed: number;
+            /** Stretches */
+            stretches: components["schemas"]["WorkStretch"][];
+        };
+        /**
+         * DayPin
+         * @description A person put an order to somebody, or to one of their stretches of work.
+         */
+        DayPin: {
+            /** Tag */
+            tag: string;
+            /**
+             * Technician
+             * @default
+             */
+            technician: string;
+            /**
+             * Stretch
+             * @description Minute at which the stretch begins.
+             */
+            stretch?: number | null;
+        };
+        /**
+         * DayProof
+         * @description What was made best, in order, with the proven bound.
+         */
+        DayProof: {
+            /** Goal */
+            goal: string;
+            /** Value */
+            value: number;
+            /** Bound */
+            bound: number;
+        };
+        /**
+         * DayView
+         * @description The plan that people go by, or one that is only tried.
+         */
+        DayView: {
+            /** Number */
+            number: number;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string | null;
+            /** Benches */
+            benches: number;
+            /** Days */
+            days: string[];
+            /** People */
+            people: components["schemas"]["AtBenches"][];
+            /** Orders */
+            orders: components["schemas"]["PlannedOrder"][];
+            /** Waits */
+            waits: components["schemas"]["Waits"][];
+            /** Late */
+            late: number;
+            /** Minutes */
+            minutes: number;
+            /** Ends */
+            ends: {
+                [key: string]: number;
+            };
+            /** Proofs */
+            proofs: components["schemas"]["DayProof"][];
+            /** Gap Percent */
+            gap_percent: number;
+            /** Pins */
+            pins: components["schemas"]["DayPin"][];
+            /** Moved */
+            moved: components["schemas"]["Moved"][];
+            /** Stale */
+            stale: string;
+        };
+        /**
+         * Moved
+         * @description How one order stands otherwise than before.
+         */
+        Moved: {
+            /** Tag */
+            tag: string;
+            before: components["schemas"]["Slot"] | null;
+            after: components["schemas"]["Slot"] | null;
+        };
+        /**
+         * PlannedOrder
+         * @description One order in the plan of the days.
+         */
+        PlannedOrder: {
+            /** Tag */
+            tag: string;
+            /** Model */
+            model: string;
+            /** Batch */
+            batch: string;
+            /** What */
+            what: string;
+            /** Technician */
+            technician: string;
+            /** Bench */
+            bench: number;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Late */
+            late: boolean;
+            /** Begun */
+            begun: boolean;
+            /** Put */
+            put: boolean;
+        };
+        /**
+         * Slot
+         * @description One order at one bench; minutes from midnight of the first day.
+         */
+        Slot: {
+            /** Tag */
+            tag: string;
+            /** Technician */
+            technician: string;
+            /** Bench */
+            bench: number;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /**
+         * Waits
+         * @description An order that is not in these days, and why.
+         */
+        Waits: {
+            /** Tag */
+            tag: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * WorkStretch
+         * @description A stretch in which somebody works.
+         */
+        WorkStretch: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Key */
+            key: number;
+        };
+        /**
+         * Pins
+         * @description Orders put by hand; none given means as they stand.
+         */
+        Pins: {
+            /** Pins */
+            pins?: components["schemas"]["DayPin"][] | null;
+        };
+        /**
+         * HoursView
+         * @description When somebody works at a bench in an ordinary week.
+         */
+        HoursView: {
+            /** Username */
+            username: string;
+            /** Name */
+            name: string;
+            /** Skills */
+            skills: components["schemas"]["Skill"][];
+            /** Hours */
+            hours: {
+                [key: string]: number[][];
+            };
+            /** Version */
+            version: number;
+        };
+        /**
+         * WorkshopHours
+         * @description Benches and everybody's hours.
+         */
+        WorkshopHours: {
+            /** Benches */
+            benches: number;
+            /** People */
+            people: components["schemas"]["HoursView"][];
+        };
+        /**
+         * HoursGiven
+         * @description Hours as they are to be.
+         */
+        HoursGiven: {
+            /** Skills */
+            skills: components["schemas"]["Skill"][];
+            /** Hours */
+            hours: {
+                [key: string]: [
+                    number,
+                    number
+                ][];
+            };
+            /** Version */
+            version: number;
+        };
+        /**
+         * BenchCount
+         * @description How many benches there are.
+         */
+        BenchCount: {
+            /** Count */
+            count: number;
         };
     };
     responses: never;
@@ -8196,6 +8607,203 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkView"];
+                };
+            };
+        };
+    };
+    sortis_server_day_api_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayView"];
+                };
+            };
+        };
+    };
+    sortis_server_day_api_planned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pins"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayView"];
+                };
+            };
+        };
+    };
+    sortis_server_day_api_tried: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pins"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayView"];
+                };
+            };
+        };
+    };
+    sortis_server_day_api_day_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_day_api_calendar: {
+        parameters: {
+            query?: {
+                technician?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_day_api_cards: {
+        parameters: {
+            query?: {
+                technician?: string;
+                ahead?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sortis_server_day_api_hours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkshopHours"];
+                };
+            };
+        };
+    };
+    sortis_server_day_api_hours_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoursGiven"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkshopHours"];
+                };
+            };
+        };
+    };
+    sortis_server_day_api_benches_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchCount"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkshopHours"];
                 };
             };
         };

@@ -32,7 +32,7 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
     },
     t: () => open && !mine && view.clock.worker && bench.begin(),
     Backspace: working(bench.back),
-    '!': () => open && setTelling(true),
+    '!': () => mine && setTelling(true),
     p: working(bench.pause),
     e: working(bench.discount),
     l: () => open && view.closing && bench.leave(),

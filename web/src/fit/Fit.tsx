@@ -18,7 +18,8 @@ export function Fit() {
     const order = open.find((row) => row.tag === other)
     if (!order) return ''
     const steps = order.done_steps ? `${order.done_steps}/${order.steps}` : ''
-    return order.worker ? `${steps} ${order.worker.split(' ')[0]}` : steps
+    const initials = order.worker.split(' ').map((name) => name[0]).join('')
+    return order.worker ? `${steps} ${initials}` : steps
   }
   return (
     <div className="grow flex">

@@ -19,7 +19,7 @@ export function LayReady({ view, done, onBegin, busy }: { view: Schemas['WorkVie
           </li>
         ))}
         {view.work.lay_ready?.map((thing) => <li key={thing} className="py-0.5 pl-7">{thing}</li>)}
-        {view.fetch.filter((part) => part.state !== 'fitted').map((part) => <li key={part.for_place + part.label} className="py-0.5 pl-7"><b>{part.label}</b> {part.lot ? `from ${part.where} (${part.lot})` : `${part.state}: ${part.where}`}</li>)}
+        {view.fetch.filter((part) => part.state !== 'fitted').map((part) => <li key={part.for_place + part.label} className="py-0.5 pl-7"><b>{part.label}</b> {part.lot ? `${part.where.startsWith('out of') ? '' : 'from '}${part.where} (${part.lot})` : `${part.state}: ${part.where}`}</li>)}
       </ul>
       <div className="mt-4">
         <button className="btn btn-primary btn-lg" onClick={onBegin} disabled={busy}>

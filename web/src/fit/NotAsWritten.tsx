@@ -65,8 +65,8 @@ export function NotAsWritten({ view, done, busy, onTell, onStop, onCancel }: Pro
       <h2 className="text-2xl mb-2">{kind ? <span className="first-letter:uppercase inline-block">{kind.kind}</span> : 'What is not as written?'}</h2>
       {!kind && !other && (
         <ul className="grid grid-cols-2 gap-2 max-lg:grid-cols-1">
-          {choices.map((choice, index) => <li key={choice.kind}><button className="btn btn-outline btn-bench w-full justify-start" onClick={() => pick(choice)}><kbd>{LETTERS[index]}</kbd> {choice.kind}</button></li>)}
-          <li><button className="btn btn-outline btn-bench w-full justify-start" onClick={() => setOther(true)}><kbd>{LETTERS[choices.length]}</kbd> something else</button></li>
+          {choices.map((choice, index) => <li key={choice.kind}><button className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => pick(choice)}><kbd>{LETTERS[index]}</kbd> {choice.kind}</button></li>)}
+          <li><button className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => setOther(true)}><kbd>{LETTERS[choices.length]}</kbd> something else</button></li>
         </ul>
       )}
       {kind && kind.places.length > 0 && (

@@ -67,6 +67,7 @@ export function Frame() {
         <span className="grow" />
         <nav aria-label="Workshop" className="flex gap-3">
           <NavLink to="/" end className={link}>Batches</NavLink>
+          <NavLink to={slug ? `/${slug}/day` : '/day'} className={link}>Day</NavLink>
           <NavLink to={slug ? `/${slug}/stock` : '/stock'} className={link}>Stock</NavLink>
           <NavLink to={slug ? `/${slug}/sheets` : '/sheets'} className={link}>Sheets</NavLink>
           <NavLink to={slug ? `/${slug}/dangers` : '/dangers'} className={link}>Dangers</NavLink>

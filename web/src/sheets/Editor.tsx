@@ -82,6 +82,7 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
           )}
           <p className="text-[0.9375rem]" aria-live="polite">{drawing && (drawing.faults.length ? <b className="fitink">{count(drawing.faults.length, 'fault')}</b> : `${count(drawing.changes.length, 'change')} against version ${version || 'none'}`)}</p>
         </div>
+        {drawing?.gaps.map((gap) => <p key={gap.where + gap.sentence} className="quiet"><b>{gap.where}</b>: {gap.sentence}</p>)}
         {drawing?.faults.map((fault) => <p key={fault.where + fault.sentence} role="alert" className="fitink"><b>{fault.where}</b>: {fault.sentence}</p>)}
         {problem && (
           <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-2">

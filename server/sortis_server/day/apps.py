@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class DayConfig(AppConfig):
+    name = "sortis_server.day"
