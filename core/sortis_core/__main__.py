@@ -1,7 +1,8 @@
 """The core without a server, JSON in and out.
 
 ``plan CASE.json`` solves, ``explain CASE.json TAG`` tells every way for one unit,
-``verify CASE.json PLAN.json`` checks a plan against its case, ``schema`` prints what they read.
+``verify CASE.json PLAN.json`` checks a plan against its case, ``day CASE.json`` plans the days at
+the benches, ``schema`` prints what they read.
 """
 
 import argparse
@@ -14,6 +15,7 @@ from typing import TypeVar
 from pydantic import ValidationError
 
 from sortis_core.base import Record, SortisError
+from sortis_core.day import DayCase, DayPlan, plan_days
 from sortis_core.plan import Case, Plan, make_plan
 from sortis_core.plan.verify import faults
 from sortis_core.plan.whatif import UnitWays, unit_ways
@@ -22,6 +24,8 @@ from sortis_core.sheets import ModelSheet
 Document = TypeVar("Document", bound=Record)
 DOCUMENTS: dict[str, type[Record]] = {
     "case": Case,
+    "day-case": DayCase,
+    "day-plan": DayPlan,
     "plan": Plan,
     "sheet": ModelSheet,
     "ways": UnitWays,
@@ -46,6 +50,8 @@ def main(arguments: list[str] | None = None) -> int:
     verify = commands.add_parser("verify", help="check a plan against its case alone")
     verify.add_argument("case", type=Path)
     verify.add_argument("plan", type=Path)
+    day = commands.add_parser("day", help="plan the days at the benches and print it as JSON")
+    day.add_argument("case", type=Path)
     schema = commands.add_parser("schema", help="print the JSON schema of a document")
     schema.add_argument("document", choices=sorted(DOCUMENTS))
     given = parser.parse_args(arguments)
@@ -59,6 +65,10 @@ def main(arguments: list[str] | None = None) -> int:
 def _answer(given: argparse.Namespace) -> int:
     if given.command == "schema":
         print(json.dumps(DOCUMENTS[given.document].model_json_schema(), indent=2))
+        return 0
+    if given.command == "day":
+        days = _read(given.case, DayCase, "a case of the days")
+        print(plan_days(days).model_dump_json(indent=2))
         return 0
     case = _read(given.case, Case, "a case")
     if given.command == "plan":

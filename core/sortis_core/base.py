@@ -1,6 +1,7 @@
 """What every type and every refusal of the core shares."""
 
-from typing import Any, ClassVar
+from collections.abc import Mapping
+from typing import Any, ClassVar, Self
 
 from pydantic import BaseModel, ConfigDict
 
@@ -9,6 +10,15 @@ class Record(BaseModel):
     """A frozen value; unknown fields are refused so that a misspelt fact is never lost."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", use_attribute_docstrings=True)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with other values; what was worked out from the old ones is not taken along."""
+        copied = super().model_copy(update=update, deep=deep)
+        fields = type(self).model_fields
+        if update and len(copied.__dict__) > len(fields):
+            for name in [name for name in copied.__dict__ if name not in fields]:
+                del copied.__dict__[name]
+        return copied
 
 
 class SortisError(Exception):

@@ -57,3 +57,14 @@ class Names(unittest.TestCase):
         sheet = SHEETS[key]
         match = NAMES.match(case(sheet.maker), case(sheet.model).replace(" ", "-"))
         self.assertEqual((match.state, match.sheet), ("known", key))
+
+
+class Copies(unittest.TestCase):
+    def test_a_copy_with_other_values_works_out_its_own_answers(self):
+        sheet = SHEETS["ombrel-folio-15"]
+        reach = sheet.route.reach("m1")
+        other = sheet.route.model_copy(
+            update={"reaches": (reach.model_copy(update={"minutes_in": 9.0}),)}
+        )
+        self.assertEqual(other.reach("m1").minutes_in, 9.0)
+        self.assertIsNone(other.reach("d1"))

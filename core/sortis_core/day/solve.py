@@ -2,8 +2,8 @@
 
 Each order goes to one stretch of work of one person (the morning of Tomas); within a stretch orders
 follow one another, those of a model together. The rest: few changes to what people go by, few
-models a person and day, early beginnings, an even share. One thread and a limit in deterministic time, so that
-the same case gives the same plan.
+models a person and day, early beginnings, an even share. One thread and a limit in deterministic
+time, so that the same case gives the same plan.
 """
 
 from collections import defaultdict
@@ -228,8 +228,7 @@ def _longest(built: _Model) -> list[cp_model.IntVar]:
         found.append(longest)
         for stretch in stretches:
             load = [
-                built.case.minutes_with(job, stretch.technician)
-                * built.goes[job.tag, stretch.key]
+                built.case.minutes_with(job, stretch.technician) * built.goes[job.tag, stretch.key]
                 for job in built.jobs
                 if (job.tag, stretch.key) in built.goes
             ]

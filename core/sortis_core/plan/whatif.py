@@ -23,6 +23,7 @@ from sortis_core.standards import (
     FillingSchool,
     Gate,
     HarvestSchool,
+    IsolationSchool,
     MemoryGate,
     MemorySchool,
     PackGate,
@@ -30,6 +31,7 @@ from sortis_core.standards import (
     SolidDriveGate,
     SpinningSchool,
     Standard,
+    SwitchOffSchool,
 )
 from sortis_core.stock import Condition, Lot
 
@@ -315,6 +317,8 @@ SCHOOLS: tuple[tuple[str, str, type[StrEnum]], ...] = (
     ("spinning", "spinning disks", SpinningSchool),
     ("battery", "battery gate", BatterySchool),
     ("board", "dead or small board", BoardSchool),
+    ("isolation", "isolating power", IsolationSchool),
+    ("switch_off", "switching the pack off", SwitchOffSchool),
 )
 """Field of the policy, the question, its schools: those that a decision can see."""
 

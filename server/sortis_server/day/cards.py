@@ -20,6 +20,7 @@ from reportlab.platypus import (
     Table,
 )
 
+from sortis_core.cautions import Caution
 from sortis_core.route.graph import Depth
 from sortis_core.route.work import WorkOrder, WorkStep
 from sortis_server.fit.views import WorkView
@@ -32,7 +33,8 @@ TEXT = ParagraphStyle("text", fontName="Helvetica", fontSize=8.5, leading=11, te
 BOLD = ParagraphStyle("bold", parent=TEXT, fontName="Helvetica-Bold", fontSize=9.5, leading=12)
 TITLE = ParagraphStyle("title", parent=BOLD, fontSize=15, leading=18)
 SMALL = ParagraphStyle("small", parent=TEXT, fontSize=7.5, leading=9.5, textColor=QUIET)
-WARN = ParagraphStyle("warn", parent=TEXT, textColor=HAZARD, fontSize=8, leading=10)
+WARN = ParagraphStyle("warn", parent=TEXT, fontName="Helvetica-Oblique", fontSize=8, leading=10)
+DANGER = ParagraphStyle("danger", parent=WARN, textColor=HAZARD)
 MARGIN = 10 * mm
 
 
@@ -52,6 +54,17 @@ class _Code(Flowable):
                 if dark:
                     at = self.height - (y + 1) * dot
                     self.canv.rect(x * dot, at, dot, dot, stroke=0, fill=1)
+
+
+class _Box(Flowable):
+    """A box to tick."""
+
+    width = height = 3 * mm
+
+    def draw(self) -> None:
+        self.canv.setStrokeColor(INK)
+        self.canv.setLineWidth(0.8)
+        self.canv.rect(0, 0, self.width, self.height, stroke=1, fill=0)
 
 
 class _Dive(Flowable):
@@ -125,7 +138,7 @@ def _card(view: WorkView, width: float) -> list[Flowable]:
     if view.fetch:
         rows = [
             [
-                Paragraph("□", TEXT),
+                _Box(),
                 Paragraph(f"<b>{part.label}</b> for {part.for_place}", TEXT),
                 Paragraph(f"{part.where} {part.lot}", TEXT),
             ]
@@ -140,7 +153,10 @@ def _card(view: WorkView, width: float) -> list[Flowable]:
 
 
 def _step(step: WorkStep, width: float) -> list[Flowable]:
-    words: list[Flowable] = [Paragraph(caution.words, WARN) for caution in step.cautions]
+    words: list[Flowable] = [
+        Paragraph(caution.words, DANGER if caution.key is Caution.LITHIUM else WARN)
+        for caution in step.cautions
+    ]
     words.append(Paragraph(f"<b>{step.number}. {step.title}</b> {step.how}", TEXT))
     screws = "; ".join(
         f"{s.count} × {s.length_mm:g} mm {s.drive}{', captive' if s.captive else ''} {s.where}"
@@ -151,7 +167,7 @@ def _step(step: WorkStep, width: float) -> list[Flowable]:
         tool = "bare hands" if step.tool == "hand" else step.tool
         words.append(Paragraph(f"{tool}{' · ' + screws if screws else ''}{wells}", SMALL))
     words += [Paragraph(words_, WARN) for words_ in step.breaks]
-    return [_ruled([[Paragraph("□", TEXT), words]], [6 * mm, width - 6 * mm])]
+    return [_ruled([[_Box(), words]], [6 * mm, width - 6 * mm])]
 
 
 def _ruled(rows: list[list[object]], widths: list[float]) -> Table:

@@ -3,17 +3,19 @@
 from datetime import date, datetime
 from typing import Literal
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
 from sortis_core.stock import Condition, PriceBreak
 from sortis_server.devices import supplier_address
+from sortis_server.labels import Label, labels_pdf, size_called
 from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
+from sortis_server.problems import NotThere
 from sortis_server.stock.counting import count_lot, receive_parts, settle_lot
 from sortis_server.stock.models import Lot, Movement, OfferRow, Purchase
-from sortis_server.stock.services import expected_on, part_kinds, receive
+from sortis_server.stock.services import expected_on, lot_code, part_kinds, receive
 from sortis_server.stock.supplier import fetch_quotes, mark_ordered, send_order
 
 router = Router(tags=["stock"])
@@ -254,6 +256,23 @@ def stock(request: HttpRequest):
 def lot_movements(request: HttpRequest, lot: int):
     """What changed the count of one lot, newest first."""
     return _movements(Movement.objects.filter(lot=lot))
+
+
+@router.get("/lots/{lot}/label.pdf")
+def lot_label(request: HttpRequest, lot: int, size: str = "roll-50x25"):
+    """The label of a lot: its code, readable and as QR, for the drawer or a part of it."""
+    row = Lot.objects.select_related("kind").filter(pk=lot).first()
+    if row is None:
+        raise NotThere("There is no such lot.")
+    label = Label(
+        tag=lot_code(row),
+        model=row.kind.document["label"],
+        serial="",
+        lines=[row.place, row.condition],
+    )
+    answer = HttpResponse(labels_pdf([label], size_called(size)), content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="{lot_code(row)}.pdf"'
+    return answer
 
 
 @router.post("/received", response=StockView)

@@ -864,6 +864,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock/lots/{lot}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lot Label
+         * @description The label of a lot: its code, readable and as QR, for the drawer or a part of it.
+         */
+        get: operations["sortis_server_stock_api_lot_label"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stock/received": {
         parameters: {
             query?: never;
@@ -7385,6 +7405,28 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MovementView"][];
                 };
+            };
+        };
+    };
+    sortis_server_stock_api_lot_label: {
+        parameters: {
+            query?: {
+                size?: string;
+            };
+            header?: never;
+            path: {
+                lot: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

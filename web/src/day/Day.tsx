@@ -50,7 +50,7 @@ export function Day() {
         </p>
         {view.stale && <p role="status" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3">{view.stale} <button className="btn btn-outline btn-sm ml-2" onClick={state.again}>Plan again <kbd>P</kbd></button></p>}
         {state.tried && (
-          <div role="status" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3 flex flex-wrap items-center gap-3">
+          <div role="status" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3 flex items-center gap-3">
             <span className="grow">
               <b>Tried, not kept.</b> {view.moved.length ? `${count(view.moved.length, 'order moves', 'orders move')}` : 'Nothing moves'}; {view.late} late{state.kept && ` instead of ${state.kept.late}`}{effect(state.kept, view)}.
             </span>

@@ -58,7 +58,7 @@ export function Lane({ person, date, from, to, orders, selected, moved, onSelect
               <span className="truncate">{order.model} <span className="quiet">{order.what.replace('fit to ', '')}</span></span>
               <span className="grow" />
               {moved.has(order.tag) && <b className="fitink">moves</b>}
-              {order.put && <span className="quiet">put by hand</span>}
+              {order.put && <span className="quiet whitespace-nowrap">by hand</span>}
               {order.begun && <span className="quiet">begun</span>}
               {order.late && <b className="fitink">late</b>}
               <span className="figures quiet">{order.end - order.start} min</span>

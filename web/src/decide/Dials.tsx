@@ -31,8 +31,14 @@ const SCHOOLS: { [K in School]: [string, [Schemas['Policy'][K], string][]] } = {
   spinning: ['Disks', [['never', 'spinning disks never'], ['second drive in the lowest standard', 'as second drive in the lowest']]],
   battery: ['Packs', [['health', 'by health'], ['runtime', 'by hours of runtime']]],
   board: ['Boards', [['by contribution', 'swapped where it pays'], ['never swap', 'never swapped']]],
+  isolation: ['Pack', [['out where the route passes over it', 'out where work is over it'], ['only unplugged', 'only unplugged'], ['always out', 'always out']]],
+  switch_off: ['Switch off', [['off in the firmware where the model has it', 'in the firmware first'], ['just unplugged', 'just unplugged']]],
+  prying: ['Prying', [['as on the model sheet', 'as on the sheet'], ['hinge side', 'hinge side'], ['lifted by captive screws', 'where captive screws lift'], ['far corner', 'far corner']]],
+  screws: ['Screws', [['a well for each set where lengths differ', 'wells where lengths differ'], ['a well for each set', 'a well for each set'], ['sorted by kind', 'sorted by kind']]],
 }
-type School = 'memory_ceiling' | 'filling' | 'harvest' | 'spinning' | 'battery' | 'board'
+type School = 'memory_ceiling' | 'filling' | 'harvest' | 'spinning' | 'battery' | 'board' | 'isolation' | 'switch_off' | 'prying' | 'screws'
+/** Schools of the bench; they change how units are opened more than what becomes of them. */
+const AT_BENCH: School[] = ['isolation', 'switch_off', 'prying', 'screws']
 const SKILLS: [string, string][] = [['board work', 'Board work'], ['setting up', 'Setting up'], ['cleaning', 'Cleaning']]
 
 /** What the planner can turn: goal, money with its curve, hours, limits of single skills, schools. */
@@ -60,6 +66,17 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
     else skills[skill] = minutes
     onTurn({ ...dials, skills })
   }
+  const school = (key: School) => {
+    const [label, choices] = SCHOOLS[key]
+    return (
+      <label key={key} className="grid grid-cols-[5.5rem_1fr] items-center gap-2 min-h-10 text-[0.9375rem]">
+        {label}
+        <select className="select select-sm h-8 w-full bg-base-100 text-sm" value={dials.policy[key]} onChange={(event) => onTurn({ ...dials, policy: { ...dials.policy, [key]: event.target.value } })}>
+          {choices.map(([value, words]) => <option key={value} value={value}>{words}</option>)}
+        </select>
+      </label>
+    )
+  }
   const topMoney = Math.max(LEAST_TOP_CENTS, data.money_cents, points.at(-1)?.money_cents ?? 0)
   return (
     <section aria-label="What you can turn">
@@ -85,17 +102,12 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
           {SKILLS.filter(([skill]) => !(skill in dials.skills)).map(([skill, label]) => <option key={skill} value={skill}>{label}</option>)}
         </select>
       )}
-      {(Object.keys(SCHOOLS) as School[]).map((key) => {
-        const [label, choices] = SCHOOLS[key]
-        return (
-          <label key={key} className="grid grid-cols-[5.5rem_1fr] items-center gap-2 min-h-10 text-[0.9375rem]">
-            {label}
-            <select className="select select-sm h-8 w-full bg-base-100 text-sm" value={dials.policy[key]} onChange={(event) => onTurn({ ...dials, policy: { ...dials.policy, [key]: event.target.value } })}>
-              {choices.map(([value, words]) => <option key={value} value={value}>{words}</option>)}
-            </select>
-          </label>
-        )
-      })}
+      {(Object.keys(SCHOOLS) as School[]).filter((key) => !AT_BENCH.includes(key)).map(school)}
+      <details className="text-[0.9375rem]">
+        <summary className="cursor-pointer py-1.5">How units are opened</summary>
+        {AT_BENCH.map(school)}
+        {slider('Cooling', dials.policy.cooling_minutes, 1, 5, `${dials.policy.cooling_minutes} min`, (value) => onTurn({ ...dials, policy: { ...dials.policy, cooling_minutes: value } }))}
+      </details>
       <p className="quiet text-sm mt-1">The batch has {roundMoney(data.money_cents, currency)} and {hours(data.bench_minutes)} left.</p>
     </section>
   )

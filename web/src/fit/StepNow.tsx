@@ -21,10 +21,10 @@ export function StepNow({ step, bench, onTell }: { step: Schemas['WorkStep']; be
       {step.breaks.map((words) => <p key={words} className="fitink font-semibold">{words}</p>)}
       {step.why && <p className="quiet mt-1">Why: {step.why}</p>}
       {step.chain.length > 2 && <p className="quiet text-sm">{step.chain.join(' → ')}</p>}
-      <div className="flex flex-wrap gap-3 mt-3">
+      <div className="flex flex-wrap gap-2 mt-3">
         <button className="btn btn-primary btn-lg" onClick={bench.tick}>Done <kbd>Space</kbd></button>
-        <button className="btn btn-outline btn-lg" onClick={onTell}>Not as written <kbd>!</kbd></button>
-        {bench.done > 0 && <button className="btn btn-outline btn-lg" onClick={bench.back} disabled={bench.busy}>Back <kbd>⌫</kbd></button>}
+        <button className="btn btn-outline btn-lg px-4" onClick={onTell}>Not as written <kbd>!</kbd></button>
+        {bench.done > 0 && <button className="btn btn-outline btn-lg px-3" onClick={bench.back} disabled={bench.busy}>Back <kbd>⌫</kbd></button>}
       </div>
       <StepClock step={step} bench={bench} />
     </section>
