@@ -54,7 +54,7 @@ class AnOrder(BenchCase):
         page.get_by_role("radio", name="Slot 2").wait_for()
         page.keyboard.press("1")
         page.keyboard.press("Enter")
-        expect(page.get_by_text("Slot 2 slot or socket dead").first).to_be_visible()
+        expect(page.get_by_text("Slot 2: slot or socket dead").first).to_be_visible()
         self.tick_out(page, DONE)
         expect(page.get_by_text("empty, nothing is out")).to_be_visible()
         unit.refresh_from_db()
@@ -192,7 +192,7 @@ class Together(BenchCase):
         page.keyboard.press(" ")
         page.get_by_label("Step", exact=True).wait_for()
         page.keyboard.press("e")
-        expect(page.get_by_role("button", name="It is a measure after all")).to_be_visible()
+        expect(page.get_by_role("button", name="Count it after all")).to_be_visible()
 
 
 class Unconnected(BenchCase):

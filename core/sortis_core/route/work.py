@@ -399,10 +399,14 @@ class _Builder:
             sums=self._at_parts(there),
             tool=reach.tool,
             screws=reach.screws,
-            cautions=_words(reach.cautions),
+            cautions=_words(tuple(c for c in reach.cautions if self._applies(c, there))),
             actions=there,
             why=DECIDED,
         )
+
+    def _applies(self, caution: Caution, actions: tuple[Action, ...]) -> bool:
+        """Only a drive that comes out held somebody's data."""
+        return caution is not Caution.PERSONAL_DATA or any(a.takes_out_label for a in actions)
 
     def _move_across(self, over: HandOver) -> None:
         reach: Reach | None = self.way.reach(over.place) if over.place else None

@@ -59,7 +59,9 @@ class _Code(Flowable):
 class _Box(Flowable):
     """A box to tick."""
 
-    width = height = 3 * mm
+    def __init__(self) -> None:
+        super().__init__()
+        self.width = self.height = 3 * mm
 
     def draw(self) -> None:
         self.canv.setStrokeColor(INK)

@@ -93,6 +93,17 @@ def _lose_part(order: WorkOrderRow, said: Surprise, by: Person) -> None:
     row.delete()
 
 
+NOT_HERE = "What would bring it further is not in the store yet."
+BEST_NOW = {
+    OutcomeKind.RELEASE: NOT_HERE,
+    OutcomeKind.FIT: NOT_HERE,
+    OutcomeKind.HOLD: "Nothing that is here brings it further.",
+    OutcomeKind.DONOR: "It would serve the batch best as a donor.",
+    OutcomeKind.RECYCLE: "Nothing pays for it any more.",
+}
+"""What is said of a unit that cannot be finished now, by what the plan would make of it."""
+
+
 class _Answer:
     """What follows from one surprise."""
 
@@ -112,11 +123,8 @@ class _Answer:
         self.sheet, self.policy = sheet_of(unit), policy_of(unit)
         self.begun = work.begun_after(order.done_steps)
         self.at = order.done_steps + 1
-        self.what = " ".join(
-            words
-            for words in (self.sheet.label_of(said.place) if said.place else "", f"{said.kind}")
-            if words
-        )
+        label = f"{self.sheet.label_of(said.place)}: " if said.place else ""
+        self.what = f"{label}{said.kind}"
 
     def give(self) -> WorkOrderRow:
         """The order to go on with, or the stopped one."""
@@ -254,7 +262,9 @@ class _Answer:
             contribution_cents=0,
             reason=f"{self.what} at the bench.",
         )
-        best = f"Best for it now: {outcome.outcome}." if outcome else plan.refusal
+        best = plan.refusal
+        if outcome:
+            best = BEST_NOW[outcome.outcome]
         if not self.begun.opened:
             self.unit.stage = Stage.DECIDE
             self.unit.save()

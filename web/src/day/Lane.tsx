@@ -26,7 +26,7 @@ export function Lane({ person, date, from, to, orders, selected, moved, onSelect
   const words = orders.map((order, index) => `${index + 1} ${order.tag} ${atMinute(order.start)} to ${atMinute(order.end)}`).join('; ')
   return (
     <div className="mb-4">
-      <p className="mb-0.5"><b>{person.name}</b> <span className="quiet text-sm">{person.skills.join(', ')}{person.speed !== 1 && ` · takes ${Math.round(person.speed * 100)} % of the usual time`} · {busy} min planned{orders[0] && ` at bench ${orders[0].bench}`}</span></p>
+      <p className="mb-0.5"><b>{person.name}</b> <span className="quiet text-sm">{person.skills.join(', ')}{Math.abs(person.speed - 1) >= 0.05 && ` · takes ${Math.round(person.speed * 100)} % of the usual time`} · {busy} min planned{orders[0] && ` at bench ${orders[0].bench}`}</span></p>
       <svg viewBox={`0 0 ${width} ${HEIGHT + 14}`} className="w-full h-auto" role="img" aria-label={`${person.name}: ${words || 'nothing planned'}`}>
         {stretches.map((stretch) => <rect key={stretch.key} x={x(stretch.start)} y={0} width={x(stretch.end) - x(stretch.start)} height={HEIGHT} fill="var(--sheet)" stroke="var(--rule)" />)}
         {ticks.map((tick) => (

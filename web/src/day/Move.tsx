@@ -31,7 +31,7 @@ export function Move({ order, view, moved, busy, onPut }: Props) {
       </div>
       <h3 className="mt-4 mb-1">Put it in</h3>
       <div className="flex flex-wrap gap-2">
-        {own?.stretches.slice(0, 8).map((stretch) => (
+        {own?.stretches.slice(0, 6).map((stretch) => (
           <button key={stretch.key} className="btn btn-outline btn-bench" disabled={busy || (stretch.day === order.day && stretch.start <= order.start && order.start < stretch.end)} onClick={() => onPut({ tag: order.tag, technician: order.technician, stretch: stretch.key })}>{dayWords(stretch.day)} {atMinute(stretch.start)}</button>
         ))}
       </div>

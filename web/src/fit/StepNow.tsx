@@ -40,11 +40,11 @@ function StepClock({ step, bench }: { step: Schemas['WorkStep']; bench: BenchSta
   const view = bench.view
   if (!view) return null
   return (
-    <div className="flex flex-wrap items-center gap-x-4 gap-y-1 mt-4 text-[0.9375rem]">
+    <div className="flex flex-wrap items-center gap-x-2 gap-y-1 mt-4 text-[0.9375rem]">
       <span className={`figures text-lg ${view.clock.counts ? '' : 'line-through quiet'}`} aria-live="off">{ticking(bench.seconds())}</span>
       <span className="quiet">of about {ticking(step.minutes * 60)} for this step</span>
       <button className="btn btn-ghost btn-sm" onClick={bench.pause} disabled={bench.busy}>Rest <kbd>P</kbd></button>
-      <button className="btn btn-ghost btn-sm" onClick={bench.discount} disabled={bench.busy}>{view.clock.counts ? 'This time is no measure' : 'It is a measure after all'} <kbd>E</kbd></button>
+      <button className="btn btn-ghost btn-sm" onClick={bench.discount} disabled={bench.busy}>{view.clock.counts ? 'Do not count it' : 'Count it after all'} <kbd>E</kbd></button>
     </div>
   )
 }

@@ -4,7 +4,7 @@ type WorkStep = Schemas['WorkStep']
 
 const DEPTHS = ['outside', 'cover', 'isolate', 'shield', 'part'] as const
 const LEFT = 74
-const TOP = 20
+const TOP = 27
 const ROW = 32
 
 /** Marks by tool; the legend under the dive says which is which. */
@@ -43,7 +43,7 @@ export function Dive({ steps, tools, done }: { steps: WorkStep[]; tools: string[
   const r = Math.max(5, Math.min(8, gap * 0.26))
   const words = steps.map((step, index) => `${index + 1} ${step.title}${index < done ? ', done' : ''}`).join('; ')
   return (
-    <svg viewBox={`0 0 ${width} ${TOP * 2 + ROW * 4}`} className="w-full h-auto max-h-52" role="img" aria-label={`The dive: ${words}`}>
+    <svg viewBox={`0 0 ${width} ${TOP + ROW * 4 + 20}`} className="w-full h-auto max-h-52" role="img" aria-label={`The dive: ${words}`}>
       {DEPTHS.map((depth, index) => (
         <g key={depth}>
           <text x="0" y={TOP + ROW * index} dominantBaseline="central" fontSize="14" fill="var(--quiet)">{depth}</text>
