@@ -212,7 +212,8 @@ def test(given: argparse.Namespace) -> int:
                 HOME,
                 *(given.tests or ["tests"]),
             ],
-            env=env | {"DJANGO_ALLOW_ASYNC_UNSAFE": "1"},
+            env=env
+            | {"DJANGO_ALLOW_ASYNC_UNSAFE": "1", "DJANGO_SETTINGS_MODULE": "tests.settings"},
         )
 
 
