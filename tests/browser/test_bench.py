@@ -273,6 +273,7 @@ class Sheets(BrowserCase):
         slots.get_by_label("key, 2").fill("m2")
         slots.get_by_label("label, 2").fill("Slot 2")
         expect(page.get_by_role("img", name="Slot 2: not looked at")).to_be_visible()
+        expect(page.get_by_text("Nothing says how Slot 2 is reached.")).to_be_visible()
         page.get_by_role("region", name="Screws").get_by_label("count, ").first.fill("6")
         expect(page.get_by_text("changes against version 1")).to_be_visible()
         page.get_by_label("Why it is changed").fill("second slot found")

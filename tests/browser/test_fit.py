@@ -115,7 +115,7 @@ class AnOrder(BenchCase):
         page.get_by_role("button", name="something else").press("Enter")
         page.keyboard.type("standoff torn out")
         page.keyboard.press("Enter")
-        expect(page.get_by_text("standoff torn out The parts")).to_be_visible()
+        expect(page.get_by_text("standoff torn out. The parts")).to_be_visible()
         unit.refresh_from_db()
         self.assertEqual(unit.stage, "inspect")
 
@@ -142,8 +142,9 @@ class AnOrder(BenchCase):
         field.fill(lot_code(wrong))
         field.press("Enter")
         expect(page.get_by_text("Not this part.")).to_be_visible()
-        field.fill(lot_code(mine))
-        field.press("Enter")
+        # A hand scanner types wherever the hand is.
+        page.keyboard.type(lot_code(mine))
+        page.keyboard.press("Enter")
         expect(page.get_by_text(f"{lot_code(mine)}, confirmed")).to_be_visible()
 
 
@@ -151,8 +152,8 @@ class Together(BenchCase):
     def test_two_screens_on_one_order_stay_together(self):
         unit = self.order()
         one, other = self.page(self.at("fit", unit.tag)), self.page(self.at("fit", unit.tag))
-        self.begin_work(one)
         other.get_by_role("button", name="Begin").wait_for()
+        self.begin_work(one)
         other.keyboard.press(" ")
         expect(other.get_by_text("was worked on from another screen")).to_be_visible()
         one.keyboard.press(" ")

@@ -140,6 +140,23 @@ class Surprises(AtTheBench, TestCase):
         self.assertEqual([lot.kind.key for lot in out], ["sodimm-ddr4-4"])
         self.stock_is_true()
 
+    def test_a_find_that_changes_nothing_ahead_goes_on_and_is_kept(self):
+        (unit,) = self.announce("stilt")
+        self.decided((unit, {"m1": "8", "m2": "-", "d2": "-"}))
+        self.tick_to(unit, "at:m2")
+        self.post(unit, "tick")
+        view = self.post(unit, "surprise", kind="what sits there differs", place="m1", entry="16")
+        self.assertEqual(view["surprises"][0]["advice"], "go on")
+        # What goes on can still be taken back as if nothing had been said.
+        self.post(unit, "back")
+        unit.refresh_from_db()
+        self.assertEqual(findings_of(unit).module("m2").state, "empty")
+        self.tick_out(unit)
+        unit.refresh_from_db()
+        found = findings_of(unit)
+        self.assertEqual((found.module("m1").gb, found.module("m2").gb), (16, 8))
+        self.stock_is_true()
+
     def test_no_way_from_here_closes_the_unit_and_waits_for_the_batch(self):
         (unit,) = self.announce("lern")
         self.decided((unit, {"p1": "12/38"}))

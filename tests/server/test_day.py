@@ -127,6 +127,10 @@ class TheDay(Workshop, TestCase):
         self.inspect(unit, m2="-")
         self.approve(super().plan())
         self.assertIn("1 new", self.api("get", "day")["stale"])
+        self.kept()
+        told = {"version": 1, "kind": "slot or socket dead", "place": "m2"}
+        self.api("post", f"units/{self.units[0].tag}/work/surprise", told)
+        self.assertIn("1 not as written", self.api("get", "day")["stale"])
         self.now += timedelta(days=1)
         self.assertIn("26 November", self.api("get", "day")["stale"])
 

@@ -34,7 +34,7 @@ class TheTidewrightWorkshop(TestCase):
     def test_there_is_a_log_in_for_every_role(self):
         for role in Role.values:
             alone = [p for p in Person.objects.all() if p.roles == [role]]
-            self.assertEqual(len(alone), 1, role)
+            self.assertGreaterEqual(len(alone), 1, role)
 
     def test_hazards_donors_and_missing_parts_are_there(self):
         here = Hazard.objects.filter(unit__batch=self.batch)

@@ -93,6 +93,9 @@ class Sheets(Workshop, TestCase):
         self.assertIn("m2", [cell["key"] for cell in drawn["strip"]["cells"]])
         self.assertNotIn("heat_sink", [cell["key"] for cell in drawn["strip"]["cells"]])
         self.assertEqual(drawn["changes"][0]["where"], "memory › slots › m2")
+        # Nobody said how the new slot is reached: told, and no reason not to keep the sheet.
+        self.assertEqual(drawn["faults"], [])
+        self.assertIn("how Slot 2 is reached", drawn["gaps"][0]["sentence"])
 
     def test_export_and_import_give_the_same_sheet(self):
         text = self.api_text(f"sheets/{KEY}/export.json").encode()

@@ -12,6 +12,7 @@ from sortis_core.day import DayCase, DayPin, DayPlan, Moved, Waits, what_moved
 from sortis_core.day.case import DAY_MINUTES
 from sortis_core.day.plan import DayProof
 from sortis_core.route.minutes import Skill
+from sortis_core.surprise import Advice
 from sortis_server.day.calendar import day_calendar
 from sortis_server.day.cards import cards_pdf
 from sortis_server.day.models import Benches, BenchHours, DayPlanRow
@@ -24,7 +25,7 @@ from sortis_server.day.services import (
     standing_slots,
     try_day,
 )
-from sortis_server.fit.models import WorkOrderRow
+from sortis_server.fit.models import SurpriseRow, WorkOrderRow
 from sortis_server.fit.views import order_lines, work_view
 from sortis_server.people.models import Person, Role
 from sortis_server.people.roles import person_with
@@ -224,12 +225,12 @@ def day(request: HttpRequest):
         return _view(case, plan, None, ())
     case, plan = DayCase.model_validate(row.case), DayPlan.model_validate(row.plan)
     view = _view(case, plan, row, ())
-    view.stale = _stale(case, plan)
+    view.stale = _stale(case, row)
     return view
 
 
-def _stale(case: DayCase, plan: DayPlan) -> str:
-    """What has changed since the plan was made, in words."""
+def _stale(case: DayCase, row: DayPlanRow) -> str:
+    """What has changed since the plan was made, in words; orders that are done change nothing."""
     now = _now()
     if case.first_day != now.date():
         return f"It was made on {case.first_day:%d %B}. Plan again; what stands changes little."
@@ -239,9 +240,13 @@ def _stale(case: DayCase, plan: DayPlan) -> str:
         return refusal.sentence
     known = {job.tag for job in case.jobs}
     open_now = {job.tag for job in today.jobs}
-    new, gone = len(open_now - known), len({slot.tag for slot in plan.slots} - open_now)
-    said = [f"{new} new" if new else "", f"{gone} done or stopped" if gone else ""]
-    return f"Since it was made: {' and '.join(s for s in said if s)}. Plan again." if new else ""
+    new = len(open_now - known)
+    surprises = SurpriseRow.objects.filter(at__gt=row.at).exclude(advice=Advice.GO_ON).count()
+    said = [f"{new} new" if new else "", f"{surprises} not as written" if surprises else ""]
+    changed = " and ".join(words for words in said if words)
+    return (
+        f"Since it was made: {changed}. Plan again; what stands changes little." if changed else ""
+    )
 
 
 @router.post("/day/try", response=DayView)

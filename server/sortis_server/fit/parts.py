@@ -152,6 +152,8 @@ def _lost(sender: type, reservation: Reservation, **_: object) -> None:
 
 def withdraw_unbegun(reservation: Reservation) -> None:
     """An order that lost a part and was not begun is withdrawn; its unit waits to be decided."""
+    if WorkOrderRow.objects.filter(pk=reservation.order_id, begun_at__isnull=False).exists():
+        return
     with transaction.atomic():
         order = WorkOrderRow.objects.select_for_update().get(pk=reservation.order_id)
         if order.begun_at or order.state != OrderState.OPEN:

@@ -41,6 +41,7 @@ from sortis_server.inspect.services import (
     sheet_of,
 )
 from sortis_server.people.models import Person
+from sortis_server.problems import StaleVersion
 from sortis_server.sheets.services import newest_standards
 from sortis_server.stock.models import PartKindRow
 from sortis_server.stock.services import move, part_kinds, promise, unpromise
@@ -58,6 +59,9 @@ def surprise(tag: str, version: int, said: Surprise, by: Person) -> WorkOrderRow
     :raises SurpriseRefused: where what was told does not go with the unit.
     """
     with transaction.atomic():
+        # In the order of an approval, so that the two never wait for each other.
+        batch = Unit.objects.values_list("batch_id", flat=True).get(tag=tag)
+        Batch.objects.select_for_update().get(pk=batch)
         unit, order, work = locked(tag, version)
         in_hand(order, by)
         kinds = part_kinds()
@@ -67,11 +71,7 @@ def surprise(tag: str, version: int, said: Surprise, by: Person) -> WorkOrderRow
         now = told(sheet, before, said)
         if said.kind is SurpriseKind.NEW_PART:
             _lose_part(order, said, by)
-        if now != findings_of(unit):
-            save_findings(unit, now, by, f"at the bench: {said.kind}")
-            unit.save()
-        answer = _Answer(unit, order, work, said, before, now, kinds, by)
-        return answer.give()
+        return _Answer(unit, order, work, said, before, now, kinds, by).give()
 
 
 def _lose_part(order: WorkOrderRow, said: Surprise, by: Person) -> None:
@@ -128,10 +128,13 @@ class _Answer:
 
     def give(self) -> WorkOrderRow:
         """The order to go on with, or the stopped one."""
+        if self._as_before():
+            # What this order did so far becomes findings when it is done, as ever.
+            self._keep(told(self.sheet, findings_of(self.unit), self.said))
+            return self._note(self.order, Advice.GO_ON, "Noted. The work goes on as written.")
+        self._keep(self.now)
         if self.said.kind in DANGERS:
             return self._danger()
-        if self._as_before():
-            return self._note(self.order, Advice.GO_ON, "Noted. The work goes on as written.")
         if self.work.donor:
             return self._take_less_out()
         self._give_up("planned again")
@@ -140,11 +143,18 @@ class _Answer:
             return self._other_work(outcome, plan)
         return self._close_up(outcome, plan)
 
+    def _keep(self, findings: Findings) -> None:
+        if findings != findings_of(self.unit):
+            save_findings(self.unit, findings, self.by, f"at the bench: {self.said.kind}")
+            self.unit.save()
+
     def _as_before(self) -> bool:
         """Whether the rest of the order still does what it was decided for."""
         decided = UnitOutcome.model_validate(self.order.outcome.document)
-        if self.said.kind is SurpriseKind.NEW_PART:
+        if self.said.kind in (*DANGERS, SurpriseKind.NEW_PART):
             return False
+        if self.said.place in {action.place for action in self.begun.done}:
+            return self.now == self.before
         waiting = actions_of(self.work.steps[self.order.done_steps :])
         if self.work.donor:
             return self.said.place not in {action.place for action in waiting}
@@ -196,7 +206,7 @@ class _Answer:
         )
 
     def _solve_again(self) -> tuple[UnitOutcome | None, PlanRow]:
-        batch = Batch.objects.select_for_update().get(pk=self.unit.batch_id)
+        batch = self.unit.batch
         case = case_of(batch, at_bench=self.unit)
         if len(case.units) > SOLVED_AT_ONCE:
             case = case_of(batch, at_bench=self.unit, alone=True)
@@ -229,12 +239,14 @@ class _Answer:
         order = self._next_order(outcome, plan, shelve=False)
         rows = {row.key: row for row in PartKindRow.objects.filter(key__in=self.kinds)}
         for part in _parts(plan, self.unit.tag):
-            Reservation.objects.create(
-                order=order,
-                place=part.place,
-                kind=rows[part.kind],
-                lot=promise(int(part.source_key.rsplit("-", 1)[1])),
-            )
+            try:
+                lot = promise(int(part.source_key.rsplit("-", 1)[1]))
+            except StaleVersion as gone:
+                raise StaleVersion(
+                    f"The {rows[part.kind].document['label']} it needs was promised elsewhere this "
+                    "very moment. Nothing was changed; say it once more."
+                ) from gone
+            Reservation.objects.create(order=order, place=part.place, kind=rows[part.kind], lot=lot)
         standard = next(s.name for s in newest_standards() if s.key == outcome.standard)
         return self._note(
             order,

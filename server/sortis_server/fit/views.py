@@ -191,8 +191,8 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
     found = now.model_validate(first.findings) if first else now
     kinds = part_kinds()
     work = WorkOrder.model_validate(order.document)
-    times = recorded_times(sheet.key)
-    steps = [(step.key, step.minutes) for step in work.steps]
+    pace = learn_pace(recorded_times(sheet.key), person.username)
+    steps = [(step.key, pace.minutes(step.key, step.sheet_minutes)) for step in work.steps]
     ahead = work.steps[order.done_steps :]
     is_open = order.state == OrderState.OPEN
     return WorkView(
@@ -211,9 +211,7 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
         found=draw_strip(sheet, found, standards),
         planned=draw_strip(sheet, found, standards, kinds, outcome.actions),
         clock=_clock(order, person),
-        estimate=range_of(
-            [("setup", sheet.route.setup_minutes), *steps], learn_pace(times, person.username)
-        ),
+        estimate=range_of([("setup", sheet.route.setup_minutes), *steps], pace),
         surprises=[
             SurpriseNote(
                 step=row.step,

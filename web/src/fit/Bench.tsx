@@ -36,6 +36,8 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
     p: working(bench.pause),
     e: working(bench.discount),
     l: () => open && view.closing && bench.leave(),
+    // Where a scan begins; see the field for parts.
+    L: () => undefined,
     n: () => !open && navigate(`/${batch}/fit`),
     r: () => view?.state === 'done' && view.outcome.outcome !== 'donor' && !view.closing && navigate(`/${batch}/release/${tag}`),
   })

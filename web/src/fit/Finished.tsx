@@ -10,7 +10,7 @@ export function Finished({ view, batch }: { view: Schemas['WorkView']; batch: st
   const stopped = view.state === 'stopped'
   const heading = stopped ? 'Stopped' : view.closing ? 'Closed again' : view.work.donor ? 'Taken apart' : 'Done, and seen working'
   const words = stopped
-    ? `${view.words} The parts it had been promised are free again.`
+    ? `${view.surprises[0]?.sentence ?? `${view.words}.`} The parts it had been promised are free again.`
     : view.closing
       ? 'It waits under Decide; the next plan of the batch says what becomes of it.'
       : view.work.donor

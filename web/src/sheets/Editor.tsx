@@ -3,7 +3,7 @@ import { type Problem, type Schemas, api, ask, problemOf } from '../api/client'
 import { RouteGraph } from '../drawings/RouteGraph'
 import { Strip } from '../drawings/strip/Strip'
 import { count } from '../frame/words'
-import { type Column, SCREWS, type Sheet, TABLES, at, labelIn, put, read, screwRows, withScrews, written } from './document'
+import { type Column, NESTED, type Sheet, TABLES, at, labelIn, nestedRows, put, read, withNested, written } from './document'
 
 interface Props {
   sheet: Sheet
@@ -124,8 +124,11 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
       <h2 className="mt-5 mb-1">The route</h2>
       {draft.route?.steps && <RouteGraph route={safeRoute(draft.route)} labelOf={(place) => labelIn(draft, place)} />}
       {TABLES.filter((table) => table.path[0] === 'route').map((table) => rows(table))}
-      {draft.route?.steps && <Rows heading="Screws" blank={{ at: draft.route.steps[0]?.key ?? '', count: 1, drive: 'cross-head PH1', length_mm: 4 }} columns={SCREWS} rows={screwRows(draft.route)} onChange={(changed) => change(['route'], withScrews(draft.route as unknown as Record<string, unknown>, changed))} />}
+      {draft.route?.steps && NESTED.map(({ field: nested, blank, ...table }) => (
+        <Rows key={nested} {...table} blank={{ at: (nested === 'hands_over' ? draft.route.reaches?.[0]?.place : draft.route.steps[0]?.key) ?? '', ...blank }} rows={nestedRows(draft.route, nested)} onChange={(changed) => change(['route'], withNested(draft.route as unknown as Record<string, unknown>, nested, changed))} />
+      ))}
       <div className="flex flex-wrap gap-3 items-end mt-4">
+        {field('Reached from outside', ['route', 'outside'], 'w-80', 'list')}
         {field('Set-up, minutes', ['route', 'setup_minutes'], 'w-24', 'number')}{field('Check, minutes', ['route', 'check_minutes'], 'w-24', 'number')}
       </div>
     </div>

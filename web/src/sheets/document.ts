@@ -42,28 +42,39 @@ export const TABLES: { path: string[]; heading: string; blank: Record<string, un
   { path: ['route', 'reaches'], heading: 'How places are reached', blank: { place: '', after: [], minutes_in: 1 }, columns: [text('place', 'place', 7), list('after', 'after', 9), text('carried_by', 'comes out with', 8), text('take_out', 'take out', 12), text('put_in', 'put in', 12), choice('tool', 'tool', TOOLS, 8), number('minutes_out', 'min out', 4), number('minutes_in', 'min in', 4), list('cautions', 'cautions', 8), flag('over_pack', 'over pack')] },
   { path: ['boards'], heading: 'Boards', blank: { key: '', label: '', soldered_gb: 0, kind: '' }, columns: [text('key', 'key', 6), text('label', 'label', 12), number('soldered_gb', 'soldered GB'), text('kind', 'part kind', 11)] },
   { path: ['displays'], heading: 'Panels', blank: { key: '', label: '', touch: false, kind: '', drags: [] }, columns: [text('key', 'key', 6), text('label', 'label', 12), flag('touch', 'touch'), text('kind', 'part kind', 11), list('drags', 'brings along', 12)] },
+  { path: ['weights'], heading: 'Weights for the recycler', blank: { stream: 'plastic', grams: 100 }, columns: [choice('stream', 'stream', ['boards and modules', 'lithium packs', 'drives', 'metal', 'plastic', 'displays', 'cables and small parts'], 12), number('grams', 'grams')] },
   { path: ['draw'], heading: 'Typical draw', blank: { use: '', watts: 8 }, columns: [text('use', 'use', 10), number('watts', 'watts')] },
 ]
 
-/** Screws of steps and places stand in one table: every set with where it belongs. */
-export const SCREWS: Column[] = [
-  text('at', 'step or place', 10), number('count', 'count', 4), text('drive', 'drive', 10), number('length_mm', 'mm', 4), text('where', 'where', 9), flag('captive', 'captive'), flag('numbered', 'numbered'),
+/** Sets that belong to steps or places of the route; each kind stands in one table, a row with where it belongs. */
+export const NESTED: { field: 'screws' | 'pries' | 'hands_over'; heading: string; blank: Json; columns: Column[] }[] = [
+  { field: 'screws', heading: 'Screws', blank: { count: 1, drive: 'cross-head PH1', length_mm: 4 }, columns: [text('at', 'step or place', 10), number('count', 'count', 4), text('drive', 'drive', 10), number('length_mm', 'mm', 4), text('where', 'where', 9), flag('captive', 'captive'), flag('numbered', 'numbered')] },
+  { field: 'pries', heading: 'Where prying begins', blank: { start: 'hinge side', how: '' }, columns: [text('at', 'step', 10), choice('start', 'begin at', ['hinge side', 'lifted by captive screws', 'far corner'], 12), text('how', 'how', 24)] },
+  { field: 'hands_over', heading: 'What moves to the part that goes in', blank: { what: '', place: '' }, columns: [text('at', 'place that is exchanged', 10), text('place', 'place that moves', 8), text('what', 'or what', 10), text('how', 'how', 20), number('minutes', 'min', 4)] },
+]
+type NestedField = (typeof NESTED)[number]['field']
+
+type Owner = Partial<Record<NestedField, unknown[]>> & { key?: string; place?: string }
+interface Owners { steps?: Owner[]; reaches?: Owner[] }
+
+/** Only steps are pried; only what is exchanged hands over. */
+const owners = (route: Owners | undefined, field: NestedField): Owner[] => [
+  ...(field === 'hands_over' ? [] : (route?.steps ?? [])),
+  ...(field === 'pries' ? [] : (route?.reaches ?? [])),
 ]
 
-interface Owner { screws?: unknown[]; key?: string; place?: string }
+/** All sets of a kind with the step or place they belong to. */
+export const nestedRows = (route: Owners | undefined, field: NestedField): Json[] =>
+  owners(route, field).flatMap((owner) => (owner[field] ?? []).map((set) => ({ ...(set as Json), at: owner.key ?? owner.place ?? '' })))
 
-/** All sets of screws with the step or place they belong to. */
-export const screwRows = (route: { steps?: Owner[]; reaches?: Owner[] } | undefined): Json[] =>
-  [...(route?.steps ?? []), ...(route?.reaches ?? [])].flatMap((owner) => (owner.screws ?? []).map((screws) => ({ ...(screws as Json), at: owner.key ?? owner.place ?? '' })))
-
-/** The route with its screws as the table has them; sets of an unknown step stay with the first one. */
-export const withScrews = (route: Json, rows: Json[]): Json => {
-  const owners = [...(route.steps as Owner[]), ...(route.reaches as Owner[])]
-  const names = new Set(owners.map((owner) => owner.key ?? owner.place))
-  const first = owners[0]?.key
-  const of = (name: string | undefined): Json[] => rows.filter((row) => (names.has(row.at as string) ? row.at : first) === name).map(({ at: _, ...screws }) => screws)
-  const dealt = (list_: Owner[]): Owner[] => list_.map((owner) => ({ ...owner, screws: of(owner.key ?? owner.place) }))
-  return { ...route, steps: dealt(route.steps as Owner[]), reaches: dealt(route.reaches as Owner[]) }
+/** The route with its sets as the table has them; those of an unknown step stay with the first one. */
+export const withNested = (route: Json, field: NestedField, rows: Json[]): Json => {
+  const all = owners(route as Owners, field)
+  const names = new Set(all.map((owner) => owner.key ?? owner.place))
+  const first = all[0]?.key ?? all[0]?.place
+  const of = (name: string | undefined): Json[] => rows.filter((row) => (names.has(row.at as string) ? row.at : first) === name).map(({ at: _, ...set }) => set)
+  const dealt = (list_: Owner[]): Owner[] => list_.map((owner) => (all.includes(owner) ? { ...owner, [field]: of(owner.key ?? owner.place) } : owner))
+  return { ...route, steps: dealt((route as Owners).steps ?? []), reaches: dealt((route as Owners).reaches ?? []) }
 }
 
 export const at = (document: unknown, path: string[]): unknown => path.reduce<unknown>((here, step) => (here as Json | undefined)?.[step], document)
