@@ -63,7 +63,8 @@ class TheDay(BrowserCase):
         field.fill("0:00-24")
         page.get_by_label("bench", exact=True).check()
         page.get_by_role("button", name="Keep these hours").click()
-        expect(page.get_by_text("Hours of Marit Dohl kept.")).to_be_visible()
+        # With somebody at a bench there is a day to show.
+        expect(page.get_by_role("heading", name="The day at the benches")).to_be_visible()
         row = BenchHours.objects.get()
         self.assertEqual(list(row.hours.values()), [[[0, 1440]]])
         self.assertEqual(row.skills, ["bench"])

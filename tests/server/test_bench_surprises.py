@@ -8,8 +8,10 @@ from django.utils import timezone
 
 from sortis_core.route.pace import PRIOR_TIMES
 from sortis_server.decide.models import PlanRow
+from sortis_server.fit.bench import lies_open
 from sortis_server.fit.models import StepLog, WorkOrderRow
 from sortis_server.fit.pace import pace_of, recorded_times
+from sortis_server.fit.parts import withdraw_unbegun
 from sortis_server.inspect.services import findings_of
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Lot, OfferRow
@@ -184,7 +186,38 @@ class Surprises(AtTheBench, TestCase):
         keys = [step["key"] for step in view["work"]["steps"]]
         self.assertNotIn("base_off", keys)
         self.assertIn("base_off:back", keys)
+        # It left the bench meanwhile: nothing inside is touched before that is seen.
+        self.assertEqual(keys[0], "isolated")
+        self.assertIn("isolate", [c["key"] for c in view["work"]["steps"][0]["cautions"]])
         self.stock_is_true()
+        # Withdrawn before anybody begins it, it still lies open for the order after.
+        withdraw_unbegun(self.order(unit).reservations.first())
+        unit.refresh_from_db()
+        self.assertEqual(unit.stage, "decide")
+        self.assertIn("base_off", lies_open(unit).opened)
+
+    def test_a_unit_that_lies_open_is_closed_before_it_is_released(self):
+        (unit,) = self.announce("stilt")
+        self.decided((unit, {"m2": "-"}))
+        self.tick_to(unit, "fan_up")
+        self.post(unit, "stop", words="fetched too early")
+        self.inspect(unit, m1="8", m2="8")
+        self.approve(self.plan())
+        self.assertEqual(self.stage(unit), "fit")
+        keys = [step["key"] for step in self.view(unit)["work"]["steps"]]
+        self.assertIn("panel_off:back", keys)
+        self.assertEqual(keys[-1], "check")
+        self.tick_out(unit)
+        self.assertEqual(self.stage(unit), "release")
+
+    def test_a_screen_with_the_old_order_never_ticks_the_new_one(self):
+        (unit,) = self.announce("stilt")
+        self.decided((unit, {"m1": "4", "m2": "4"}))
+        seen = self.order(unit).version
+        self.post(unit, "surprise", kind="slot or socket dead", place="m2")
+        self.assertGreater(self.order(unit).version, seen)
+        path = f"units/{unit.tag}/work/tick"
+        self.api("post", path, {"version": seen}, status=409)
 
     def test_a_swollen_pack_blocks_the_unit_and_frees_its_parts(self):
         (unit,) = self.announce("lern")

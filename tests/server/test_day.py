@@ -83,6 +83,14 @@ class TheDay(Workshop, TestCase):
         again = self.kept()
         self.assertEqual(again["pins"], pins)
 
+    def test_two_who_plan_the_day_at_once_one_is_told(self):
+        self.staffed()
+        seen = self.kept()["number"]
+        self.api("post", "day", {"pins": None, "seen": seen})
+        said = self.api("post", "day", {"pins": None, "seen": seen}, status=409)
+        self.assertIn("Marit Dohl planned the days meanwhile", said["detail"])
+        self.assertEqual(DayPlanRow.objects.count(), 2)
+
     def test_after_a_surprise_it_is_planned_again_with_few_changes(self):
         self.staffed()
         before = self.kept()

@@ -81,6 +81,8 @@ class Begun(Record):
     done: tuple[Action, ...] = ()
     installed: bool = False
     """The system that the actions done so far call for is on."""
+    laid_aside: bool = False
+    """It left the bench meanwhile; nobody knows whether something feeds it again."""
 
 
 NOTHING_BEGUN = Begun()
@@ -301,6 +303,16 @@ class _Builder:
         )
 
     def _prepare(self, *, fresh: bool) -> None:
+        if self.begun.opened and self.begun.laid_aside:
+            self._add(
+                "isolated",
+                StepKind.PREPARE,
+                "See that nothing feeds it",
+                "It lies open from before. Adapter out, external pack out, the pack's plug out; no "
+                "light shows and no fan turns.",
+                Depth.OUTSIDE,
+                cautions=_words((Caution.ISOLATE, Caution.LITHIUM, Caution.STATIC)),
+            )
         deep = any(step.depth is not Depth.OUTSIDE for step in self.opened)
         wait = self.policy.cooling_minutes
         if fresh and deep and self.sheet.form == "laptop" and wait:

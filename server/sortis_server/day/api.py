@@ -102,6 +102,8 @@ class Pins(BaseModel):
     """Orders put by hand; none given means as they stand."""
 
     pins: list[DayPin] | None = Field(default=None, max_length=500)
+    seen: int | None = None
+    """Number of the plan that the screen showed."""
 
 
 class HoursView(BaseModel):
@@ -264,7 +266,7 @@ def planned(request: HttpRequest, given: Pins):
     person = person_with(request, (Role.PLANNER, Role.TECHNICIAN), "Planning the day")
     now = _now()
     before = standing_slots(newest_day(), now)
-    row = keep_day(now, given.pins, person)
+    row = keep_day(now, given.pins, person, given.seen)
     case, plan = DayCase.model_validate(row.case), DayPlan.model_validate(row.plan)
     return _view(case, plan, row, what_moved(before, plan.slots))
 

@@ -179,8 +179,21 @@ def try_day(now: datetime, pins: list[DayPin] | None) -> tuple[DayCase, DayPlan]
     return case, plan_days(case)
 
 
-def keep_day(now: datetime, pins: list[DayPin] | None, by: Person) -> DayPlanRow:
-    """Plan the days and let people go by it."""
+def keep_day(
+    now: datetime, pins: list[DayPin] | None, by: Person, seen: int | None = None
+) -> DayPlanRow:
+    """Plan the days and let people go by it.
+
+    :param seen: the plan that the screen showed; None where nobody looked at one.
+    :raises StaleVersion: where somebody else planned the days since.
+    """
+    newest = newest_day()
+    if seen is not None and newest and newest.pk != seen:
+        raise StaleVersion(
+            f"{newest.by.name} planned the days meanwhile. Nothing of yours was kept; this screen "
+            "now shows theirs. Move the order once more.",
+            number=newest.pk,
+        )
     case, plan = try_day(now, pins)
     return DayPlanRow.objects.create(
         case=case.model_dump(mode="json"), plan=plan.model_dump(mode="json"), by=by

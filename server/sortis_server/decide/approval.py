@@ -15,10 +15,10 @@ from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.views import newest_findings
 from sortis_server.decide.models import Outcome, PlanRow, PlanState
 from sortis_server.decide.services import PlanRefused
-from sortis_server.fit.bench import lies_open
+from sortis_server.fit.bench import lies_open, next_version
 from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
 from sortis_server.fit.pace import pace_of
-from sortis_server.fit.parts import give_back
+from sortis_server.fit.parts import end, give_back
 from sortis_server.inspect.services import sheet_of
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
@@ -96,9 +96,7 @@ def _withdraw(plan: Plan, case: Case, units: dict[str, Unit], number: int) -> No
     for change in plan.changes:
         order = orders[change.tag]
         give_back(order)
-        order.state, order.words = OrderState.STOPPED, f"Changed by plan {number}."
-        order.version += 1
-        order.save()
+        end(order, f"Changed by plan {number}.")
 
 
 def _carry_out(row: PlanRow, plan: Plan, case: Case, units: dict[str, Unit]) -> None:
@@ -112,9 +110,12 @@ def _carry_out(row: PlanRow, plan: Plan, case: Case, units: dict[str, Unit]) -> 
         outcome = Outcome.objects.create(
             unit=unit, plan=row, document=decided.model_dump(mode="json")
         )
-        unit.stage = after_decision(decided.outcome)
+        begun = lies_open(unit)
+        # A unit that lies open is closed and seen working before it is released.
+        closes = decided.outcome is OutcomeKind.RELEASE and bool(begun.opened)
+        unit.stage = Stage.FIT if closes else after_decision(decided.outcome)
         unit.save()
-        if decided.outcome in (OutcomeKind.FIT, OutcomeKind.DONOR):
+        if closes or decided.outcome in (OutcomeKind.FIT, OutcomeKind.DONOR):
             work = plan_work(
                 sheet_of(unit),
                 findings[unit.tag],
@@ -123,10 +124,13 @@ def _carry_out(row: PlanRow, plan: Plan, case: Case, units: dict[str, Unit]) -> 
                 case.policy,
                 donor=decided.outcome is OutcomeKind.DONOR,
                 pace=pace_of(unit.sheet_key),
-                begun=lies_open(unit),
+                begun=begun,
             )
             orders[unit.tag] = WorkOrderRow.objects.create(
-                unit=unit, outcome=outcome, document=work.model_dump(mode="json")
+                unit=unit,
+                outcome=outcome,
+                document=work.model_dump(mode="json"),
+                version=next_version(unit),
             )
     _promise_parts(row.batch, plan, orders, units, kinds)
 

@@ -13,6 +13,7 @@ from sortis_server.fit import clock
 from sortis_server.fit.models import LogWhat, OrderState, WorkOrderRow
 from sortis_server.fit.parts import (
     StepRefused,
+    end,
     give_back,
     put_into_store,
     take,
@@ -211,7 +212,13 @@ def lies_open(unit: Unit) -> Begun:
     """How the unit lies since its last order was stopped; closed where nobody left it open."""
     last = unit.orders.order_by("-pk").first()
     left = last.left_open if last and last.state != OrderState.OPEN else None
-    return Begun.model_validate(left) if left else Begun()
+    return Begun.model_validate(left | {"laid_aside": True}) if left else Begun()
+
+
+def next_version(unit: Unit) -> int:
+    """Version that the unit's next order begins with, above all that a screen may have seen."""
+    last = unit.orders.order_by("-pk").first()
+    return last.version + 1 if last else 1
 
 
 def set_aside(unit: Unit, order: WorkOrderRow, work: WorkOrder, words: str, by: Person) -> None:
@@ -220,16 +227,7 @@ def set_aside(unit: Unit, order: WorkOrderRow, work: WorkOrder, words: str, by: 
     if done:
         findings = after_actions(sheet_of(unit), findings_of(unit), done, part_kinds())
         save_findings(unit, findings, by, "work order, stopped")
-    end(order, work.begun_after(order.done_steps), words)
-
-
-def end(order: WorkOrderRow, begun: Begun, words: str) -> None:
-    """End an order before its last step; how the unit lies is kept for its next one."""
-    order.left_open = begun.model_dump(mode="json") if begun.opened else None
-    order.state, order.words = OrderState.STOPPED, words[:400]
-    order.worker = order.clock_from = None
-    order.version += 1
-    order.save()
+    end(order, words)
 
 
 def stop(tag: str, version: int, words: str, by: Person) -> WorkOrderRow:

@@ -8,6 +8,7 @@ from django.dispatch import receiver
 from sortis_core.actions import Action
 from sortis_core.base import SortisError
 from sortis_core.findings import Findings
+from sortis_core.route.work import WorkOrder
 from sortis_core.stages import Stage
 from sortis_core.stock import Condition, DriveFacts, PartKind
 from sortis_server.arrive.models import Unit
@@ -85,16 +86,18 @@ def undo(unit: Unit, order: WorkOrderRow, action: Action, by: Person) -> None:
     :raises StepRefused: where what came out sits in another unit already.
     """
     if action.takes_out:
-        lot = Lot.objects.select_for_update().get(
-            kind__key=action.takes_out, place=f"out of {unit.tag}"
+        # What waited may have been settled into another lot of the same place meanwhile.
+        lots = Lot.objects.select_for_update().filter(
+            kind__key=action.takes_out, place=f"out of {unit.tag}", on_hand__gt=0
         )
+        lot = lots.order_by("-pk").first()
         promised = (
             Reservation.objects.select_for_update()
             .filter(lot=lot, taken=False, giver=unit)
             .order_by("-order__unit__tag")
             .first()
         )
-        if lot.on_hand < 1:
+        if lot is None:
             raise StepRefused(
                 f"What came out of {unit.tag} is in another unit already, so this step stays done."
             )
@@ -117,6 +120,16 @@ def give_back(order: WorkOrderRow) -> None:
         if reservation.lot:
             unpromise(reservation.lot)
         reservation.delete()
+
+
+def end(order: WorkOrderRow, words: str) -> None:
+    """End an order before its last step; how the unit lies is kept for its next one."""
+    begun = WorkOrder.model_validate(order.document).begun_after(order.done_steps)
+    order.left_open = begun.model_dump(mode="json") if begun.opened else None
+    order.state, order.words = OrderState.STOPPED, words[:400]
+    order.worker = order.clock_from = None
+    order.version += 1
+    order.save()
 
 
 def waiters(unit: Unit):
@@ -161,9 +174,6 @@ def withdraw_unbegun(reservation: Reservation) -> None:
         label = reservation.kind.document["label"]
         unit = Unit.objects.select_for_update().get(pk=order.unit_id)
         give_back(order)
-        order.state = OrderState.STOPPED
-        order.words = f"The {label} promised to it is gone."
-        order.version += 1
-        order.save()
+        end(order, f"The {label} promised to it is gone.")
         unit.stage = Stage.DECIDE
         unit.save()

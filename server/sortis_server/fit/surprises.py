@@ -25,14 +25,15 @@ from sortis_core.surprise import (
     told,
 )
 from sortis_server.arrive.models import Batch, Unit
+from sortis_server.decide.approval import row_id
 from sortis_server.decide.cases import case_of
 from sortis_server.decide.models import Outcome, PlanRow, PlanState
 from sortis_server.decide.services import SOLVED_AT_ONCE, solved
 from sortis_server.fit import clock
-from sortis_server.fit.bench import actions_of, end, in_hand, locked, set_aside
+from sortis_server.fit.bench import actions_of, in_hand, locked, next_version, set_aside
 from sortis_server.fit.models import LogWhat, Reservation, SurpriseRow, WorkOrderRow
 from sortis_server.fit.pace import pace_of
-from sortis_server.fit.parts import give_back, let_waiters_go
+from sortis_server.fit.parts import end, give_back, let_waiters_go
 from sortis_server.inspect.services import (
     findings_of,
     note_hazards,
@@ -167,7 +168,7 @@ class _Answer:
 
     def _give_up(self, words: str) -> None:
         give_back(self.order)
-        end(self.order, self.begun, f"{self.what}: {words}")
+        end(self.order, f"{self.what}: {words}")
 
     def _danger(self) -> WorkOrderRow:
         """Nothing is closed, pried or finished; the unit is blocked until a person records it."""
@@ -240,7 +241,7 @@ class _Answer:
         rows = {row.key: row for row in PartKindRow.objects.filter(key__in=self.kinds)}
         for part in _parts(plan, self.unit.tag):
             try:
-                lot = promise(int(part.source_key.rsplit("-", 1)[1]))
+                lot = promise(row_id(part.source_key))
             except StaleVersion as gone:
                 raise StaleVersion(
                     f"The {rows[part.kind].document['label']} it needs was promised elsewhere this "
@@ -312,6 +313,7 @@ class _Answer:
             outcome=row,
             document=work.model_dump(mode="json"),
             then=Stage.DECIDE if shelve else Stage.RELEASE,
+            version=next_version(self.unit),
         )
         order.save()
         clock.start(order, self.by)

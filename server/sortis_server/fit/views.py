@@ -192,7 +192,10 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
     kinds = part_kinds()
     work = WorkOrder.model_validate(order.document)
     pace = learn_pace(recorded_times(sheet.key), person.username)
-    steps = [(step.key, pace.minutes(step.key, step.sheet_minutes)) for step in work.steps]
+    steps = [
+        (step.key, pace.minutes(step.key, step.sheet_minutes or step.minutes))
+        for step in work.steps
+    ]
     ahead = work.steps[order.done_steps :]
     is_open = order.state == OrderState.OPEN
     return WorkView(

@@ -5653,6 +5653,12 @@ export interface components {
              * @default false
              */
             installed: boolean;
+            /**
+             * Laid Aside
+             * @description It left the bench meanwhile; nobody knows whether something feeds it again.
+             * @default false
+             */
+            laid_aside: boolean;
         };
         /**
          * BenchClock
@@ -5842,7 +5848,8 @@ export interface components {
              *       "opened": [],
              *       "closed": [],
              *       "done": [],
-             *       "installed": false
+             *       "installed": false,
+             *       "laid_aside": false
              *     }
              */
             begun: components["schemas"]["Begun"];
@@ -6219,6 +6226,8 @@ export interface components {
         Pins: {
             /** Pins */
             pins?: components["schemas"]["DayPin"][] | null;
+            /** Seen */
+            seen?: number | null;
         };
         /**
          * HoursView

@@ -32,6 +32,7 @@ export function Hours({ open }: { open: boolean }) {
       queries.setQueryData(key, await call())
       setError(null)
       setSaid(words)
+      void queries.invalidateQueries({ queryKey: ['day'], exact: true })
     } catch (refusal) {
       setSaid('')
       setError(refusal)

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, problemOf } from '../api/client'
 
 type View = Schemas['DayView']
 type Pin = Schemas['DayPin']
@@ -24,7 +24,12 @@ export function useDay() {
       // A later move overtakes an earlier answer.
       if (mine === asked.current) then(view)
     } catch (refusal) {
-      if (mine === asked.current) setError(refusal)
+      if (mine !== asked.current) return
+      setError(refusal)
+      if (problemOf(refusal).status === 409) {
+        setTried(null)
+        await queries.invalidateQueries({ queryKey: ['day'], exact: true })
+      }
     } finally {
       if (mine === asked.current) setBusy(false)
     }
@@ -40,11 +45,11 @@ export function useDay() {
       const pins = pin.technician || pin.stretch !== null ? [...others, pin] : others
       void run(() => ask(api.POST('/api/day/try', { body: { pins } })), setTried)
     },
-    keep: () => void run(() => ask(api.POST('/api/day', { body: { pins: shown?.pins ?? null } })), (view) => {
+    keep: () => void run(() => ask(api.POST('/api/day', { body: { pins: shown?.pins ?? null, seen: kept.data?.number ?? null } })), (view) => {
       queries.setQueryData(['day'], view)
       setTried(null)
     }),
-    again: () => void run(() => ask(api.POST('/api/day', { body: { pins: null } })), (view) => {
+    again: () => void run(() => ask(api.POST('/api/day', { body: { pins: null, seen: kept.data?.number ?? null } })), (view) => {
       queries.setQueryData(['day'], view)
       setTried(null)
     }),

@@ -3,6 +3,17 @@
 import django.db.models.deletion
 from django.conf import settings
 from django.db import migrations, models
+from django.utils import timezone
+
+
+def stay_begun(apps, schema_editor):
+    """Orders with a ticked step were begun with it, and no plan may change them."""
+    orders = apps.get_model("fit", "WorkOrderRow")
+    logs = apps.get_model("fit", "StepLog")
+    for order in orders.objects.filter(done_steps__gt=0):
+        first = logs.objects.filter(order=order).order_by("pk").first()
+        order.begun_at = first.at if first else timezone.now()
+        order.save(update_fields=["begun_at"])
 
 
 class Migration(migrations.Migration):
@@ -127,4 +138,5 @@ class Migration(migrations.Migration):
                 ),
             ],
         ),
+        migrations.RunPython(stay_begun, migrations.RunPython.noop),
     ]
