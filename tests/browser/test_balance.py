@@ -71,8 +71,14 @@ class Balance(BrowserCase):
         page.keyboard.press("Home")
         expect(page.get_by_text("3 units end otherwise")).to_be_visible()
         page.get_by_role("button", name="No limit for cleaning").click()
+        expect(page.get_by_text("every unit ends the same")).to_be_visible()
         page.get_by_label("Harvest").select_option("new only")
-        expect(page.get_by_text("end otherwise")).to_be_visible()
+        expect(page.get_by_text("every unit ends the same")).to_be_visible()
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Keep").click()
+        expect(page.get_by_text("Plan 2 by Marit Dohl")).to_be_visible()
+        case = PlanRow.objects.get(number=2).case
+        self.assertEqual((case["policy"]["harvest"], case["skills"]), ("new only", []))
 
     def test_a_rung_is_pinned_for_some_units_of_a_group_noted_and_taken_off(self):
         _, one, two = self.two()

@@ -36,9 +36,8 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
   /** What the columns are to mean; the next choice builds on it before the last one is answered. */
   const columns = useRef(view.columns)
   const turn = useRef(0)
-  const attempt = async (call: () => Promise<Schemas['ImportView']>): Promise<void> => {
+  const attempt = async (call: () => Promise<Schemas['ImportView']>, mine = ++turn.current): Promise<void> => {
     setError(null)
-    const mine = ++turn.current
     try {
       const now = await call()
       if (mine !== turn.current) return
@@ -54,7 +53,12 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
     const timer = setTimeout(() => void attempt(() => ask(api.GET('/api/batches/{slug}/manifests/{number}', path))), ASK_AGAIN_MS)
     return () => clearTimeout(timer)
   })
-  const correct = (body: Schemas['Correction']): void => void attempt(() => ask(api.PUT('/api/batches/{slug}/manifests/{number}', { ...path, body })))
+  /** One after another: the server judges a list once at a time, and a second choice must not be lost. */
+  const last = useRef<Promise<void>>(Promise.resolve())
+  const correct = (body: Schemas['Correction']): void => {
+    const mine = ++turn.current
+    last.current = last.current.then(() => attempt(() => ask(api.PUT('/api/batches/{slug}/manifests/{number}', { ...path, body })), mine))
+  }
   const ready = view.state === 'ready' && !view.refusal && view.counts.fault === 0 && view.total > 0
   const take = (): void => { if (ready) void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/take', path))) }
   const stop = (): void => void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/stop', path)))

@@ -32,6 +32,7 @@ export function useBalance(slug: string) {
   const [busy, setBusy] = useState(false)
   const [error, setError] = useState<unknown>(null)
   const wanted = useRef<Turned | null>(null)
+  const newest = useRef<Turned | null>(null)
   const asking = useRef(false)
   /** Every strip drawn so far: turning a dial brings mostly the same ones, and they are not sent again. */
   const strips = useRef<Plan['strips']>({})
@@ -73,7 +74,8 @@ export function useBalance(slug: string) {
   const weigh = useCallback(async (now: Turned): Promise<void> => {
     try {
       const found = await tryDials(now, false)
-      if (!wanted.current && !asking.current) setTried((old) => (old ? found : old))
+      // The proof of dials that were turned on since would paint over what they show.
+      if (newest.current === now) setTried((old) => (old ? found : old))
     } catch {
       // The quick plan stands; a refusal was shown already.
     }
@@ -82,7 +84,7 @@ export function useBalance(slug: string) {
   const turn = (now: Turned): void => {
     setTurned(now)
     if (!data?.live || data.waiting + data.standing === 0) return
-    wanted.current = now
+    wanted.current = newest.current = now
     void solveNewest()
     clearTimeout(resting.current)
     resting.current = setTimeout(() => void weigh(now), REST_MS)
@@ -91,7 +93,7 @@ export function useBalance(slug: string) {
 
   const putBack = (): void => {
     clearTimeout(resting.current)
-    wanted.current = null
+    wanted.current = newest.current = null
     setTurned(null)
     setTried(null)
     setError(null)
