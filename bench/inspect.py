@@ -22,11 +22,11 @@ from house.commands import running, wait_for
 from house.database import database, free_port
 from house.place import HOME, PYTHON
 from sortis_core.assess import Assessor
-from sortis_core.assess.completeness import required_parts
+from sortis_core.facts.completeness import required_parts
 from sortis_core.findings import Findings
 from sortis_core.intake.entry import read_entries
+from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
-from sortis_core.standards import Policy
 
 UNITS = 20_000
 PASSES = 3

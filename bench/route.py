@@ -13,10 +13,10 @@ from bench.report import Report, seconds
 from demo.generator import demo_sheets, demo_stock
 from sortis_core.actions import Action
 from sortis_core.findings import Findings
+from sortis_core.policy import Policy
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.route.order import HAND, Job, fewest_tool_changes
 from sortis_core.route.way import Way
-from sortis_core.standards import Policy
 
 POLICY = Policy()
 SETS = 60

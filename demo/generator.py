@@ -11,8 +11,9 @@ from pathlib import Path
 from sortis_core.findings import Findings
 from sortis_core.intake.entry import read_entries
 from sortis_core.plan import Case, CaseUnit
+from sortis_core.policy import Policy
 from sortis_core.sheets import Connector, DrivePlace, Interface, ModelSheet
-from sortis_core.standards import Policy, Standard
+from sortis_core.standards import Standard
 from sortis_core.stock import Condition, Lot, Offer, PartKind
 
 HERE = Path(__file__).parent

@@ -1,5 +1,6 @@
 """Actions: single changes to one unit, and what the unit is like afterwards."""
 
+from collections.abc import Mapping
 from functools import cached_property
 from typing import Literal
 
@@ -8,6 +9,8 @@ from sortis_core.findings import (
     DriveFinding,
     Findings,
     ModuleFinding,
+    Origin,
+    OriginKind,
     PackFinding,
     PartState,
     PlaceState,
@@ -15,6 +18,8 @@ from sortis_core.findings import (
 )
 from sortis_core.sheets import BOARD, ModelSheet
 from sortis_core.stock import DriveFacts, ModuleFacts, PackFacts, PartKind
+
+FROM_STOCK = Origin(kind=OriginKind.FITTED)
 
 
 class Action(Record):
@@ -70,18 +75,30 @@ def board_tests(sheet: ModelSheet) -> tuple[str, ...]:
 
 
 def after_actions(
-    sheet: ModelSheet, findings: Findings, actions: tuple[Action, ...], kinds: dict[str, PartKind]
+    sheet: ModelSheet,
+    findings: Findings,
+    actions: tuple[Action, ...],
+    kinds: dict[str, PartKind],
+    origins: Mapping[str, Origin] = {},
 ) -> Findings:
-    """The findings of the unit once all ``actions`` are done and seen working."""
+    """The findings of the unit once all ``actions`` are done and seen working.
+
+    :param origins: where the parts that went in came from, by place; in a plan nobody knows yet
+        more than that stock gives them.
+    """
     modules, drives = dict(findings.modules), dict(findings.drives)
     packs, parts, tests = dict(findings.packs), dict(findings.parts), dict(findings.tests)
     slots = {slot.key for slot in sheet.memory.slots}
     bays = {drive.key for drive in sheet.drives}
     pack_keys = {pack.key for pack in sheet.packs}
     test_keys = {test.key for test in sheet.tests}
+    came = dict(findings.origins)
     soldered_gb = findings.soldered_gb
     for action in actions:
         place = action.place
+        came.pop(place, None)
+        if action.kind:
+            came[place] = origins.get(place, FROM_STOCK)
         facts = kinds[action.kind].facts if action.kind else None
         if place == BOARD:
             board = sheet.board_of_kind(action.kind)
@@ -129,5 +146,6 @@ def after_actions(
             "parts": parts,
             "tests": tests,
             "soldered_gb": soldered_gb,
+            "origins": came,
         }
     )

@@ -1,6 +1,8 @@
 """What was seen on one unit. Nothing here is a guess: what nobody looked at says so."""
 
+from collections.abc import Iterable
 from enum import StrEnum
+from typing import assert_never
 
 from sortis_core.base import Record
 from sortis_core.sheets import Generation, Interface
@@ -36,6 +38,13 @@ class TestState(StrEnum):
     FAILED = "failed"
 
 
+class Aspect(StrEnum):
+    """What a unit was built with, and buyers ask for."""
+
+    KEYBOARD = "keyboard"
+    """Language of the keyboard, by the two letters of ISO 639-1."""
+
+
 class Grade(StrEnum):
     """Cosmetic grade: A like new, B worn, C marked."""
 
@@ -60,6 +69,32 @@ STARTS = "starts"
 """Key of the function test that shows whether a unit starts."""
 UNIT = "unit"
 """Key of a hazard that is seen on the unit and not yet known to be one pack's."""
+
+
+class OriginKind(StrEnum):
+    """How a part came to be where it sits."""
+
+    FOUND = "found"
+    """It sat there when the unit came, with whoever's data."""
+    FITTED = "fitted"
+    """Fitted here, from stock."""
+    MOVED = "moved"
+    """Taken out of a unit here, this one or another."""
+
+
+class Origin(Record):
+    """Where the part in one place came from, noted when it was put there."""
+
+    kind: OriginKind
+    lot: int | None = None
+    """Number of the stock lot it was taken from; None in a plan, which has not taken it yet."""
+    unit: str = ""
+    """Tag of the unit it was taken out of, where it came from one."""
+    record: str = ""
+    """How a drive was sanitised before it went in; a new one needs no record."""
+
+
+FOUND = Origin(kind=OriginKind.FOUND)
 
 
 class ModuleFinding(Record):
@@ -125,6 +160,10 @@ class Findings(Record):
     grade: Grade | None = None
     unit_hazard: HazardKind | None = None
     """Seen on the unit as a whole: it lights up while open, or nobody knows which pack smells."""
+    configuration: dict[Aspect, str] = {}
+    """What it was built with beyond memory and drives; an aspect nobody read is not in it."""
+    origins: dict[str, Origin] = {}
+    """Provenance of what was put into a place here; whatever has none was found in the unit."""
 
     def module(self, key: str) -> ModuleFinding:
         """The slot as found; unseen where nobody looked."""
@@ -146,6 +185,21 @@ class Findings(Record):
         """The function test as run."""
         return self.tests.get(key, TestState.UNSEEN)
 
+    def origin(self, place: str) -> Origin:
+        """Where the part in a place came from; without a record it was found there."""
+        return self.origins.get(place, FOUND)
+
+    def came_with_data(self, place: str) -> bool:
+        """Whether a drive in this place may hold somebody's data (docs/rules.md, Release)."""
+        origin = self.origin(place)
+        match origin.kind:
+            case OriginKind.FITTED:
+                return False
+            case OriginKind.MOVED | OriginKind.FOUND:
+                return not origin.record
+            case _:
+                assert_never(origin.kind)
+
     @property
     def starts(self) -> bool:
         """Whether the unit was seen starting; what sits in it was seen working with it."""
@@ -162,3 +216,48 @@ class Findings(Record):
         if place == UNIT:
             return self.unit_hazard or HazardKind.UNNAMED
         return self.pack(place).hazard or HazardKind.UNNAMED
+
+
+def carry_origins(before: Findings, now: Findings) -> Findings:
+    """``now`` with the provenance of all that still sits where it was put.
+
+    An inspection never says where a part came from: what was fitted here stays so while its place
+    holds something like it, or was not looked at. Something else there was found there.
+    """
+    kept = {
+        place: origin
+        for place, origin in before.origins.items()
+        if _still_there(before, now, place)
+    }
+    return now if kept == now.origins else now.model_copy(update={"origins": kept})
+
+
+def _still_there(before: Findings, now: Findings, place: str) -> bool:
+    then_drive, drive = before.drive(place), now.drive(place)
+    if place in before.drives:
+        same = _same(then_drive.gb, drive.gb) and _same(then_drive.interface, drive.interface)
+        return _sits(drive.state) and same and then_drive.spinning is drive.spinning
+    if place in before.modules:
+        module = now.module(place)
+        return _sits(module.state) and _same(before.module(place).gb, module.gb)
+    if place in before.packs:
+        return _sits(now.pack(place).state)
+    return now.part(place) is not PartState.MISSING
+
+
+def _sits(state: PlaceState) -> bool:
+    return state not in (PlaceState.EMPTY, PlaceState.DEAD)
+
+
+def _same(one: object, two: object) -> bool:
+    """Equal as far as both were read."""
+    return one is None or two is None or one == two
+
+
+def safe_again(findings: Findings, places: Iterable[str]) -> Findings:
+    """The findings once a danger at ``places`` was dealt with: a dangerous pack is out and gone."""
+    packs = dict(findings.packs)
+    for place in places:
+        if place != UNIT:
+            packs[place] = PackFinding(state=PlaceState.EMPTY)
+    return findings.model_copy(update={"packs": packs, "unit_hazard": None})

@@ -3,7 +3,7 @@
 from enum import StrEnum
 
 from sortis_core.assess import Assessment
-from sortis_core.assess.verdict import GateState
+from sortis_core.gates.verdict import GateState
 from sortis_core.options import OutcomeKind
 
 
@@ -21,6 +21,10 @@ class Stage(StrEnum):
 
 
 WAITING = (Stage.ARRIVE, Stage.INSPECT, Stage.DECIDE, Stage.FIT, Stage.RELEASE)
+
+
+INSPECTABLE = (Stage.ARRIVE, Stage.INSPECT, Stage.DECIDE)
+"""Until its work is approved a unit may be read again, and put on another sheet."""
 
 
 def after_inspection(assessment: Assessment, *, enough: bool) -> Stage:

@@ -1,7 +1,7 @@
 """Part kinds with the facts that decide fit, the lots that hold them, the offers to buy them."""
 
 from enum import StrEnum
-from typing import Literal
+from typing import Literal, assert_never
 
 from pydantic import Field
 
@@ -26,6 +26,24 @@ class Condition(StrEnum):
     HARVESTED_TESTED = "harvested, tested"
     HARVESTED_UNTESTED = "harvested, untested"
     AWAITING_SANITISING = "waiting for sanitising"
+
+    @property
+    def asks(self) -> str:
+        """What must be done before a part in this state may go into a unit; empty where nothing."""
+        match self:
+            case Condition.NEW | Condition.HARVESTED_TESTED:
+                return ""
+            case Condition.HARVESTED_UNTESTED:
+                return "was not tried yet. Try it, note under Stock whether it works, then go on."
+            case Condition.AWAITING_SANITISING:
+                return "was not sanitised yet. Note under Stock how it was done, then go on."
+            case _:
+                assert_never(self)
+
+    @property
+    def usable(self) -> bool:
+        """Whether parts in this state may go into a unit."""
+        return not self.asks
 
 
 class ModuleFacts(Record):
@@ -121,6 +139,27 @@ class PartKind(Record):
     stream: Stream | None = None
     """What it would be recycled with."""
     grams: int = Field(default=0, ge=0)
+
+
+def condition_out_of_unit(kind: PartKind, *, starts: bool) -> Condition:
+    """State of a part that comes out of a unit.
+
+    A drive held somebody's data. Anything else was seen working where the unit starts, and is tried
+    first where it does not.
+    """
+    if isinstance(kind.facts, DriveFacts):
+        return Condition.AWAITING_SANITISING
+    return Condition.HARVESTED_TESTED if starts else Condition.HARVESTED_UNTESTED
+
+
+def condition_received(kind: PartKind, said: Condition) -> Condition:
+    """State in which parts enter the store that no plan and no purchase brought.
+
+    A drive that is not new waits for its record, whatever is said of it.
+    """
+    if isinstance(kind.facts, DriveFacts) and said is not Condition.NEW:
+        return Condition.AWAITING_SANITISING
+    return said
 
 
 class Lot(Record):

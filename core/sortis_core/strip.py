@@ -4,12 +4,13 @@ from enum import StrEnum
 from typing import Literal
 
 from sortis_core.actions import Action, after_actions
-from sortis_core.assess.battery import battery_facts
-from sortis_core.assess.completeness import required_parts
 from sortis_core.base import Record
+from sortis_core.facts.battery import battery_facts
+from sortis_core.facts.completeness import required_parts
+from sortis_core.facts.figures import short_of
 from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.sheets import Connector, DrivePlace, ModelSheet
-from sortis_core.standards import PackGate, Standard
+from sortis_core.standards import Standard
 from sortis_core.stock import PartKind
 
 SHORTEST_SOCKET = 0.35
@@ -152,14 +153,8 @@ def _socket_length(place: DrivePlace) -> float:
 def _packs(
     sheet: ModelSheet, findings: Findings, standards: tuple[Standard, ...], fitted: set[str]
 ) -> list[StripCell]:
-    gates = sorted(
-        {
-            gate.min_health_percent / 100
-            for standard in standards
-            for gate in standard.gates
-            if isinstance(gate, PackGate)
-        }
-    )
+    marks = [gate.notch() for standard in standards for gate in standard.gates]
+    gates = sorted({mark.at for mark in marks if mark and mark.group == "pack"})
     largest = max((v.design_wh for p in sheet.packs for v in p.variants), default=1.0)
     cells: list[StripCell] = []
     places = {place.key: place for place in sheet.packs_of(findings.trim)}
@@ -169,7 +164,7 @@ def _packs(
         design = facts.design_wh or place.variants[0].design_wh
         words = _state_words(facts.state)
         if health is not None and facts.full_wh is not None:
-            words = f"{facts.full_wh:.1f} of {design:.1f} Wh, {health:.1f} %"
+            words = f"{facts.full_wh:.1f} of {design:.1f} Wh, {_beside(health, gates, 1)} %"
             words += f", {facts.cycles} cycles" if facts.cycles is not None else ""
         cells.append(
             StripCell(
@@ -177,7 +172,7 @@ def _packs(
                 group="pack",
                 label=place.label,
                 mark=_mark(facts.state, place.key in fitted),
-                figure=f"{health:.0f} %" if health is not None else "",
+                figure=f"{_beside(health, gates, 0)} %" if health is not None else "",
                 words=words,
                 length=max(0.4, min(1.0, design / largest)),
                 fill=None if health is None else min(1.0, health / 100),
@@ -185,6 +180,12 @@ def _packs(
             )
         )
     return cells
+
+
+def _beside(health: float, gates: list[float], digits: int) -> str:
+    """Health in percent, written so that it stays on its side of the next gate above it."""
+    above = [gate * 100 for gate in gates if health < gate * 100]
+    return short_of(health, min(above), digits) if above else f"{health:.{digits}f}"
 
 
 def _parts(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[StripCell]:

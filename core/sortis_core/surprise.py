@@ -4,7 +4,6 @@ from enum import StrEnum
 
 from sortis_core.actions import Action, after_actions
 from sortis_core.assess import assess
-from sortis_core.assess.verdict import GateState
 from sortis_core.base import Record, SortisError
 from sortis_core.findings import (
     UNIT,
@@ -16,10 +15,13 @@ from sortis_core.findings import (
     PartState,
     PlaceState,
     TestState,
+    carry_origins,
 )
+from sortis_core.gates.verdict import GateState
 from sortis_core.intake.entry import read_entries
+from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
-from sortis_core.standards import Policy, Standard
+from sortis_core.standards import Standard
 from sortis_core.stock import PartKind
 
 
@@ -112,11 +114,15 @@ def choices(
 
 
 def told(sheet: ModelSheet, findings: Findings, surprise: Surprise) -> Findings:
-    """The findings as they are now known to be.
+    """The findings as they are now known to be; something else in a place was found there.
 
     :raises SurpriseRefused: where the place does not go with the kind.
     :raises EntryRefused: where the place cannot hold what was typed.
     """
+    return carry_origins(findings, _as_told(sheet, findings, surprise))
+
+
+def _as_told(sheet: ModelSheet, findings: Findings, surprise: Surprise) -> Findings:
     place = surprise.place
     trim = sheet.of_trim(findings.trim)
     slots = {slot.key for slot in sheet.memory.slots}

@@ -4,11 +4,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sortis_core.assess import assess
-from sortis_core.assess.battery import pack_questions
-from sortis_core.assess.memory import channel_words, memory_facts
-from sortis_core.assess.verdict import GateState
+from sortis_core.facts.battery import pack_questions
+from sortis_core.facts.memory import channel_words, memory_facts
+from sortis_core.gates.verdict import GateState
 from sortis_core.intake.entry import read_entries
-from sortis_core.standards import MemorySchool, Policy
+from sortis_core.policy import MemorySchool, Policy
 from tests.core.sample import (
     CLASS,
     DESK,

@@ -4,7 +4,7 @@ import unittest
 from datetime import date
 from itertools import pairwise, product
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
@@ -21,6 +21,7 @@ from sortis_core.day import (
 from sortis_core.day.case import DAY_MINUTES
 from sortis_core.day.solve import LEFT_OUT
 from sortis_core.route.minutes import Skill
+from tests.examples import few
 
 MORNING, NOON = (480, 720), (765, 990)
 
@@ -176,7 +177,7 @@ class Examples(unittest.TestCase):
 
 
 class Properties(unittest.TestCase):
-    @settings(max_examples=30, deadline=None)
+    @few(5)
     @given(cases())
     def test_every_plan_holds_and_the_same_case_gives_the_same_plan(self, made):
         plan = plan_days(made)
@@ -185,7 +186,7 @@ class Properties(unittest.TestCase):
         for proof in plan.proofs:
             self.assertLessEqual(proof.bound, proof.value)
 
-    @settings(max_examples=12, deadline=None)
+    @few(2)
     @given(cases())
     def test_another_pair_of_hands_never_leaves_more_undone(self, made):
         more = made.model_copy(
@@ -196,7 +197,7 @@ class Properties(unittest.TestCase):
         )
         self.assertLessEqual(_unmet(more), _unmet(made))
 
-    @settings(max_examples=12, deadline=None)
+    @few(2)
     @given(st.lists(st.integers(20, 110), min_size=1, max_size=4), st.data())
     def test_no_way_of_giving_orders_out_does_better(self, minutes, data):
         due = [data.draw(st.sampled_from([None, 720])) for _ in minutes]

@@ -3,20 +3,22 @@
 import random
 import unittest
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from demo.generator import demo_stock, make_case, make_entries, read
 from sortis_core.assess import assess
 from sortis_core.base import listed, money
-from sortis_core.options import OptionBuilder, OutcomeKind, Supply
+from sortis_core.options import OptionBuilder, OutcomeKind
 from sortis_core.plan import make_plan
 from sortis_core.plan.grouping import DecisionView, cheapest_cents, group_units
+from sortis_core.policy import Policy
 from sortis_core.stages import Stage, after_decision, after_inspection, after_work
-from sortis_core.standards import Policy
 from sortis_core.strip import draw_strip
+from sortis_core.supply import Supply
 from tests.core.sample import FOLIO, KINDS, SHEETS, STANDARDS, STILT, folio, stilt
 from tests.core.test_plan import case_of
+from tests.examples import few
 
 POLICY = Policy()
 
@@ -86,7 +88,7 @@ class Ladders(unittest.TestCase):
 
 
 class Grouping(unittest.TestCase):
-    @settings(max_examples=30, deadline=None)
+    @few(5)
     @given(st.integers(0, 5000), st.integers(0, 5000), st.sampled_from(sorted(SHEETS)))
     def test_units_that_look_alike_to_a_decision_have_the_same_options(self, one, other, key):
         sheet = SHEETS[key]
@@ -97,8 +99,8 @@ class Grouping(unittest.TestCase):
         )
         # Take over everything but the exact health, so that views often agree.
         second = first.model_copy(update={"packs": second.packs, "grade": second.grade})
-        views = [DecisionView(sheet, STANDARDS, POLICY).of(f) for f in (first, second)]
         builder = OptionBuilder(sheet, Supply(KINDS, frozenset(KINDS)), STANDARDS, POLICY)
+        views = [DecisionView(builder, STANDARDS, POLICY).of(f) for f in (first, second)]
         if views[0] == views[1]:
             self.assertEqual(*(builder.toward_standards(f) for f in (first, second)))
 

@@ -5,7 +5,7 @@ import unittest
 import zipfile
 from datetime import date
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from openpyxl import Workbook
 
@@ -180,7 +180,6 @@ class Rows(unittest.TestCase):
         self.assertIn("workbook's error", said[2])
         self.assertEqual((found[3].state, found[3].serial), (RowState.LOOK, "4711"))
 
-    @settings(deadline=None)
     @given(st.lists(st.lists(st.text(max_size=12), min_size=2, max_size=5), max_size=8))
     def test_any_cells_are_judged_or_refused_in_words(self, rows):
         text = "serial,maker,model\n" + "\n".join(",".join(row) for row in rows)

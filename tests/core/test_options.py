@@ -1,7 +1,8 @@
 import unittest
 
-from sortis_core.options import OptionBuilder, OutcomeKind, Supply
-from sortis_core.standards import HarvestSchool, MemorySchool, Policy
+from sortis_core.options import OptionBuilder, OutcomeKind
+from sortis_core.policy import HarvestSchool, MemorySchool, Policy
+from sortis_core.supply import Supply
 from tests.core.sample import FOLIO, KINDS, LERN, STANDARDS, STILT, folio, lern, stilt
 
 ALL = frozenset(KINDS)

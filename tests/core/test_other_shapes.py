@@ -4,19 +4,21 @@ import unittest
 
 from sortis_core.actions import Action
 from sortis_core.assess import assess
-from sortis_core.assess.battery import battery_facts
-from sortis_core.assess.completeness import lacking_parts
-from sortis_core.assess.storage import storage_facts
-from sortis_core.assess.verdict import GateState
+from sortis_core.facts.battery import battery_facts
+from sortis_core.facts.completeness import lacking_parts
+from sortis_core.facts.storage import storage_facts
 from sortis_core.findings import Findings
+from sortis_core.gates.verdict import GateState
 from sortis_core.intake.entry import read_entries
-from sortis_core.options import OptionBuilder, Supply
+from sortis_core.options import OptionBuilder
 from sortis_core.plan import Case, CaseUnit, make_plan
+from sortis_core.policy import Policy
 from sortis_core.route.work import plan_work
 from sortis_core.sheets import ModelSheet
-from sortis_core.standards import Policy, Price
+from sortis_core.standards import Price
 from sortis_core.stock import PartKind
 from sortis_core.strip import Mark, draw_strip
+from sortis_core.supply import Supply
 from tests.core.sample import DESK, FOLIO, KINDS, STANDARDS
 
 POLICY = Policy()
@@ -79,7 +81,7 @@ class TwoPacks(unittest.TestCase):
     def test_each_is_judged_alone_and_runtime_comes_from_the_sum(self):
         findings = complete(self.sheet, **self.base, p1="20/24", p2="12/48")
         facts = battery_facts(self.sheet, findings)
-        self.assertEqual([p.health_percent for p in facts.packs], [83.3, 25.0])
+        self.assertEqual([round(p.health_percent, 1) for p in facts.packs], [83.3, 25.0])
         self.assertEqual(facts.runtime_hours, 4.0)
         verdict = assess(self.sheet, findings, (DESK,), POLICY).verdicts[0]
         pack = next(g for g in verdict.gates if g.gate == "pack")

@@ -1,7 +1,7 @@
 import unittest
 from collections import Counter
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from ortools.math_opt.python import mathopt
 
@@ -13,10 +13,11 @@ from sortis_core.plan.make import grouped
 from sortis_core.plan.model import BatchModel
 from sortis_core.plan.solve import Watch, solve
 from sortis_core.plan.verify import faults
-from sortis_core.standards import FillingSchool, Policy
+from sortis_core.policy import FillingSchool, Policy
 from sortis_core.stock import PriceBreak
 from tests.core.sample import SHEETS, folio, stilt
 from tests.core.trying import best_by_trying
+from tests.examples import few
 
 
 def objective(plan) -> int:
@@ -25,7 +26,7 @@ def objective(plan) -> int:
 
 
 SEEDS = st.integers(0, 100_000)
-few = settings(max_examples=8, deadline=None)
+each = few(2)
 
 
 def case_of(*units, money=50_000, minutes=1000.0, lots=None, offers=None) -> Case:
@@ -122,7 +123,7 @@ class Examples(unittest.TestCase):
 
 
 class Properties(unittest.TestCase):
-    @few
+    @each
     @given(SEEDS, st.integers(1, 30), st.sampled_from([0.0, 0.2, 1.0]))
     def test_never_more_than_there_is(self, seed, count, scale):
         case = make_case(seed, count, scale=scale)
@@ -133,7 +134,7 @@ class Properties(unittest.TestCase):
         else:
             self.assertEqual(faults(case, plan), [])
 
-    @few
+    @each
     @given(SEEDS)
     def test_same_case_same_plan(self, seed):
         case = make_case(seed, 20)
@@ -141,7 +142,7 @@ class Properties(unittest.TestCase):
             make_plan(case), make_plan(Case.model_validate_json(case.model_dump_json()))
         )
 
-    @few
+    @each
     @given(SEEDS)
     def test_more_stock_money_or_minutes_never_lower_the_optimum(self, seed):
         case = make_case(seed, 14, scale=0.15)
@@ -154,7 +155,7 @@ class Properties(unittest.TestCase):
         for more in richer:
             self.assertGreaterEqual(objective(make_plan(case.model_copy(update=more))), least)
 
-    @few
+    @each
     @given(SEEDS)
     def test_the_optimum_is_that_of_trying_everything(self, seed):
         case = make_case(seed, 4, scale=0.3).model_copy(update={"offers": (), "bench_minutes": 45})
@@ -163,7 +164,7 @@ class Properties(unittest.TestCase):
         if open_units:
             self.assertEqual(objective(make_plan(case)), best_by_trying(case))
 
-    @few
+    @each
     @given(SEEDS, st.integers(0, 9000))
     def test_buying_is_as_good_as_trying_every_count(self, seed, money):
         case = make_case(seed, 3, scale=0.2)
@@ -184,7 +185,7 @@ class Properties(unittest.TestCase):
             self.assertEqual(objective(plan), best_by_trying(case))
             self.assertEqual(faults(case, plan), [])
 
-    @few
+    @each
     @given(SEEDS, st.randoms(use_true_random=False))
     def test_other_tags_change_nothing_but_tags(self, seed, dice):
         case = make_case(seed, 16)
@@ -243,7 +244,7 @@ class Searching(unittest.TestCase):
         self.assertLessEqual(stopped.gap_percent, 1.0)
         self.assertLessEqual(objective(stopped), objective(make_plan(case)))
 
-    @few
+    @each
     @given(SEEDS)
     def test_a_quick_plan_holds_and_its_bound_is_true(self, seed):
         case = make_case(seed, 25, scale=0.4, models=tuple(SHEETS))
@@ -254,7 +255,7 @@ class Searching(unittest.TestCase):
         self.assertGreaterEqual(objective(quick), 0.95 * objective(proven))
         self.assertEqual(quick.groups, ())
 
-    @few
+    @each
     @given(SEEDS)
     def test_worth_of_one_more_is_the_gain_of_the_relaxation(self, seed):
         case = make_case(seed, 15, scale=0.2)

@@ -6,7 +6,7 @@ import struct
 import unittest
 import zipfile
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from demo.generator import make_entries, read
@@ -19,6 +19,7 @@ from sortis_core.intake.readout.firmware import read_dmidecode
 from sortis_core.intake.readout.packs import read_upower
 from standins.probe import FAULTS, Probe
 from tests.core.sample import FOLIO, LERN, SHEETS, STILT, folio, found, stilt
+from tests.examples import few
 
 TARN = SHEETS["kestrin-tarn-14"]
 
@@ -36,7 +37,7 @@ def zipped(**files: bytes | str) -> bytes:
 
 
 class AWholeBundle(unittest.TestCase):
-    @settings(max_examples=80, deadline=None)
+    @few(13)
     @given(st.integers(0, 5_000), st.sampled_from(sorted(SHEETS)))
     def test_says_what_is_in_the_unit(self, seed, key):
         sheet, dice = SHEETS[key], random.Random(seed)
@@ -110,7 +111,7 @@ class BesideWhatAPersonSaw(unittest.TestCase):
 
 
 class Partial(unittest.TestCase):
-    @settings(max_examples=60, deadline=None)
+    @few(10)
     @given(st.integers(0, 3_000), st.sampled_from(sorted(SHEETS)), st.sets(st.sampled_from(FAULTS)))
     def test_any_mixture_of_faults_is_read_as_far_as_it_goes(self, seed, key, faults):
         sheet, dice = SHEETS[key], random.Random(seed)
@@ -277,7 +278,7 @@ class Hostile(unittest.TestCase):
         )
         self.assertEqual((got.drives, got.packs), ((), ()))
 
-    @settings(max_examples=60, deadline=None)
+    @few(10)
     @given(st.binary(max_size=400), st.sampled_from(["dmidecode.txt", "lshw.json", "upower.txt"]))
     def test_any_bytes_in_any_file_are_read_or_named(self, data, name):
         out = io.BytesIO()

@@ -1,19 +1,20 @@
 import unittest
 from itertools import combinations, permutations
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sortis_core.actions import Action, after_actions
 from sortis_core.cautions import Caution
 from sortis_core.findings import PlaceState
+from sortis_core.policy import Policy
 from sortis_core.route.graph import Depth
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.route.order import HAND, Job, fewest_tool_changes
 from sortis_core.route.way import Way
 from sortis_core.route.work import StepKind, plan_work
-from sortis_core.standards import Policy
 from tests.core.sample import FOLIO, KINDS, LERN, SHEETS, STILT, folio, lern, stilt
+from tests.examples import few
 
 POLICY = Policy()
 FIT = {
@@ -158,7 +159,7 @@ class Properties(unittest.TestCase):
         self.assertAlmostEqual(work.minutes, reckoned, places=1)
         self.assertLessEqual(work.minutes, work.minutes_apart + 0.01)
 
-    @settings(max_examples=40, deadline=None)
+    @few(6)
     @given(st.data())
     def test_tool_changes_are_the_fewest_there_can_be(self, data):
         count = data.draw(st.integers(1, 6))

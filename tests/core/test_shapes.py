@@ -7,12 +7,13 @@ from hypothesis import strategies as st
 
 from sortis_core.actions import Action
 from sortis_core.assess import assess
-from sortis_core.assess.verdict import GateState
+from sortis_core.gates.verdict import GateState
 from sortis_core.intake.entry import read_entries
-from sortis_core.options import OptionBuilder, Supply
+from sortis_core.options import OptionBuilder
+from sortis_core.policy import MemorySchool, Policy
 from sortis_core.route.work import plan_work
-from sortis_core.standards import MemorySchool, Policy
 from sortis_core.strip import draw_strip
+from sortis_core.supply import Supply
 from tests.core.sample import KINDS, SHEETS, STANDARDS
 
 POLICY = Policy()

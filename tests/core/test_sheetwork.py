@@ -1,11 +1,12 @@
 import unittest
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sortis_core.assess import assess
 from sortis_core.intake.entry import read_entries
 from sortis_core.intake.readout import compare, read_bundle
+from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
 from sortis_core.sheetwork import (
     from_nearest,
@@ -16,10 +17,10 @@ from sortis_core.sheetwork import (
     what_changed,
     with_proof,
 )
-from sortis_core.standards import Policy
 from sortis_core.strip import draw_strip
 from standins.probe import Probe
 from tests.core.sample import FOLIO, SHEETS, STANDARDS, STILT, folio, stilt
+from tests.examples import few
 
 
 def edited(change) -> ModelSheet:
@@ -100,7 +101,7 @@ class HalfWritten(unittest.TestCase):
         st.just({}),
     )
 
-    @settings(max_examples=300, deadline=None)
+    @few(50)
     @given(st.sampled_from(sorted(SHEETS)), st.data())
     def test_any_change_is_a_fault_in_words_or_a_sheet_that_works(self, key, data):
         document = SHEETS[key].model_dump(mode="json")

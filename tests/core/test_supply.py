@@ -4,14 +4,15 @@ import unittest
 
 from demo.generator import make_case
 from sortis_core.actions import Action, after_actions, board_tests
-from sortis_core.assess.memory import channel_amounts, even_channels
-from sortis_core.options import OptionBuilder, OutcomeKind, Supply
+from sortis_core.facts.memory import channel_amounts, even_channels
+from sortis_core.options import OptionBuilder, OutcomeKind
 from sortis_core.options.dominance import worth_a_variable
 from sortis_core.plan.sources import Need, sources_of
+from sortis_core.policy import Policy
 from sortis_core.route.minutes import PART_OUTSIDE_MINUTES, RouteMinutes, Skill
 from sortis_core.sheets import BOARD
-from sortis_core.standards import Policy
 from sortis_core.stock import Condition, Lot, Offer, PriceBreak
+from sortis_core.supply import Supply
 from tests.core.sample import FOLIO, KINDS, SHEETS, STANDARDS, STILT, folio, found, stilt
 from tests.core.test_plan import case_of
 

@@ -3,9 +3,10 @@ import unittest
 from sortis_core.actions import Action
 from sortis_core.findings import Findings
 from sortis_core.intake.entry import EntryRefused, read_entries, write_entries
-from sortis_core.options import OptionBuilder, Supply
-from sortis_core.standards import Policy
+from sortis_core.options import OptionBuilder
+from sortis_core.policy import Policy
 from sortis_core.strip import draw_strip
+from sortis_core.supply import Supply
 from sortis_core.surprise import (
     Surprise,
     SurpriseKind,

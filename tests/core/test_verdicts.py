@@ -3,24 +3,26 @@
 import random
 import unittest
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from demo.generator import make_entries, read
 from sortis_core.actions import action_words, after_actions
 from sortis_core.assess import Assessor, assess
-from sortis_core.assess.verdict import GateState
 from sortis_core.findings import TestState
+from sortis_core.gates.verdict import GateState
 from sortis_core.intake.entry import read_entries
-from sortis_core.options import OptionBuilder, OutcomeKind, Supply
+from sortis_core.options import OptionBuilder, OutcomeKind
+from sortis_core.policy import HarvestSchool, MemorySchool, Policy
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.route.work import plan_work
-from sortis_core.standards import HarvestSchool, MemorySchool, Policy
+from sortis_core.supply import Supply
 from tests.core.sample import DESK, FIELD, FOLIO, KINDS, SHEETS, STANDARDS, STILT, folio, stilt
+from tests.examples import few
 
 POLICY = Policy()
 units = st.tuples(st.sampled_from(sorted(SHEETS)), st.integers(0, 20_000))
-some = settings(max_examples=60, deadline=None)
+some = few(10)
 
 
 def unit(key: str, seed: int):
@@ -251,7 +253,7 @@ class Unknown(unittest.TestCase):
 class Remembered(unittest.TestCase):
     """An assessor that remembers sides of units says what one that starts fresh says."""
 
-    @settings(max_examples=25, deadline=None)
+    @few(4)
     @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 10_000))
     def test_a_whole_fleet_is_assessed_as_each_unit_alone(self, key, seed):
         sheet, dice = SHEETS[key], random.Random(seed)

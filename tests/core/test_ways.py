@@ -2,11 +2,12 @@
 
 import unittest
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sortis_core.actions import Action
 from sortis_core.findings import Findings
+from sortis_core.policy import IsolationSchool, Policy, PryingSchool, ScrewSchool, SwitchOffSchool
 from sortis_core.route.check import circles, has_way_to, route_gaps
 from sortis_core.route.graph import Depth
 from sortis_core.route.minutes import RouteMinutes, hand_overs
@@ -15,14 +16,8 @@ from sortis_core.route.rest import rest_of
 from sortis_core.route.way import Way
 from sortis_core.route.work import Begun, StepKind, WorkOrder, plan_work
 from sortis_core.sheets import BOARD, Connector, ModelSheet
-from sortis_core.standards import (
-    IsolationSchool,
-    Policy,
-    PryingSchool,
-    ScrewSchool,
-    SwitchOffSchool,
-)
 from tests.core.sample import FOLIO, KINDS, LERN, SHEETS, STILT, folio, found, lern, stilt
+from tests.examples import few
 
 HALYARD, TARN = SHEETS["quarrin-halyard-14"], SHEETS["kestrin-tarn-14"]
 HOLLOW = SHEETS["quarrin-hollow-14"]
@@ -108,7 +103,7 @@ class EveryShape(unittest.TestCase):
                     )
                     self.assertEqual(work.steps[-1].tray, ())
 
-    @settings(max_examples=150, deadline=None)
+    @few(25)
     @given(work_of())
     def test_nothing_is_reached_before_what_covers_it_by_any_school(self, drawn):
         key, trim, actions, policy = drawn
@@ -128,7 +123,7 @@ class EveryShape(unittest.TestCase):
                 for key in covers(sheet, trim, policy, raw.after):
                     self.assertLess(at[key], at[step.key])
 
-    @settings(max_examples=100, deadline=None)
+    @few(16)
     @given(work_of())
     def test_no_pack_feeds_what_is_touched_inside(self, drawn):
         key, trim, actions, policy = drawn
@@ -144,7 +139,7 @@ class EveryShape(unittest.TestCase):
             if inside and step.key not in to_isolate and not outside:
                 self.assertTrue(all(keys.index(key) < number for key in isolating), step.key)
 
-    @settings(max_examples=100, deadline=None)
+    @few(16)
     @given(work_of())
     def test_every_screw_out_is_in_again_whatever_the_school_of_screws(self, drawn):
         key, trim, actions, policy = drawn
@@ -157,7 +152,7 @@ class EveryShape(unittest.TestCase):
         }
         self.assertEqual(out, back)
 
-    @settings(max_examples=100, deadline=None)
+    @few(16)
     @given(work_of())
     def test_merged_work_is_never_longer_than_separate_openings(self, drawn):
         key, trim, actions, policy = drawn
@@ -313,7 +308,7 @@ class GoingOn(unittest.TestCase):
         later = plan_work(STILT, stilt(), (), KINDS, Policy(), begun=begun)
         self.assertIn("install", [step.key for step in later.steps])
 
-    @settings(max_examples=60, deadline=None)
+    @few(10)
     @given(work_of(), st.data())
     def test_stopped_anywhere_and_gone_on_every_screw_comes_back(self, drawn, data):
         key, trim, actions, policy = drawn

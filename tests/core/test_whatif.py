@@ -4,13 +4,13 @@ import tempfile
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from demo.generator import demo_sheets, make_case
-from sortis_core.options import OptionBuilder, Supply
+from sortis_core.options import OptionBuilder
 from sortis_core.options.dominance import undominated
-from sortis_core.options.fillings import refused_parts
+from sortis_core.options.refused import refused_parts
 from sortis_core.plan import NothingToPlan, Pin, Released, SalesOrder, make_plan
 from sortis_core.plan.verify import faults
 from sortis_core.plan.whatif import (
@@ -21,8 +21,7 @@ from sortis_core.plan.whatif import (
     other_rules,
     unit_ways,
 )
-from sortis_core.route.minutes import Skill, SkillMinutes
-from sortis_core.standards import (
+from sortis_core.policy import (
     BatterySchool,
     BoardSchool,
     FillingSchool,
@@ -31,12 +30,15 @@ from sortis_core.standards import (
     Policy,
     SpinningSchool,
 )
+from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.stock import Condition, Lot, Offer
+from sortis_core.supply import Supply
 from tests.core.sample import KINDS, SHEETS, STANDARDS, folio, found, lern, stilt
 from tests.core.test_commands import run
 from tests.core.test_plan import case_of, objective
+from tests.examples import few
 
-few = settings(max_examples=6, deadline=None)
+each = few(2)
 SEEDS = st.integers(0, 100_000)
 ALL_MODELS = tuple(sheet.key for sheet in demo_sheets())
 HALYARD, TARN, PLINTH, MERLE = (
@@ -67,7 +69,7 @@ class Schools(unittest.TestCase):
         ("filling", FillingSchool.CAPACITY, FillingSchool.MATCHED),
     )
 
-    @few
+    @each
     @given(SEEDS, st.sampled_from(FREER))
     def test_taking_a_freedom_away_never_raises_the_optimum(self, seed, school):
         field, free, bound = school
@@ -212,7 +214,7 @@ class Fillings(unittest.TestCase):
 
 
 class Pruning(unittest.TestCase):
-    @few
+    @each
     @given(SEEDS, st.sampled_from([0.1, 0.4, 1.0]))
     def test_pruning_on_and_off_agree(self, seed, scale):
         case = make_case(seed, 10, scale=scale, models=ALL_MODELS)
@@ -426,9 +428,9 @@ class Checker(unittest.TestCase):
         plan = make_plan(case)
         (outcome,) = plan.outcomes
         for kind, words in (
-            ("sodimm-ddr3l-8", "takes DDR4 only"),
+            ("sodimm-ddr3l-8", "the slot cannot take"),
             ("nvme-256-2280", "no such socket"),
-            ("pack-of-41", "no such place"),
+            ("pack-of-41", "of another family"),
         ):
             action = outcome.actions[0].model_copy(update={"kind": kind})
             wrong = outcome.model_copy(update={"actions": (action,)})

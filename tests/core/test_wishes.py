@@ -2,7 +2,7 @@
 
 import unittest
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from demo.generator import make_case
@@ -24,8 +24,9 @@ from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.stock import Condition, Lot, Offer, PriceBreak
 from tests.core.sample import folio, stilt
 from tests.core.test_plan import case_of
+from tests.examples import few
 
-few = settings(max_examples=10, deadline=None)
+each = few(2)
 SEEDS = st.integers(0, 100_000)
 
 
@@ -230,7 +231,7 @@ class Pins(unittest.TestCase):
         with self.assertRaisesRegex(WishesClash, "A: 2 Field ready, B: 3 Desk ready and C: 2"):
             make_plan(case)
 
-    @few
+    @each
     @given(SEEDS)
     def test_a_clash_is_infeasible_and_every_part_of_it_holds(self, seed):
         case = make_case(seed, 6, scale=0.2)
@@ -276,7 +277,7 @@ class WorkThatStands(unittest.TestCase):
         )
         return plan, with_(case, released=kept, lots=lots)
 
-    @few
+    @each
     @given(SEEDS)
     def test_without_a_surprise_every_order_stands(self, seed):
         case = with_(make_case(seed, 14), offers=())

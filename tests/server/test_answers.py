@@ -4,7 +4,7 @@ import json
 import re
 
 from django.test import TestCase
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as PropertyCase
 from pydantic import BaseModel
@@ -12,6 +12,7 @@ from pydantic import BaseModel
 from house.place import HOME
 from sortis_core.intake.entry import PART_WORDS, PLACE_WORDS, TEST_WORDS
 from sortis_server.api import api
+from tests.examples import few
 from tests.server.workshop import Workshop
 
 JSON = st.recursive(
@@ -90,7 +91,7 @@ class Anything(Workshop, PropertyCase):
     def setUpTestData(cls):
         cls.furnish()
 
-    @settings(max_examples=200, deadline=None)
+    @few(33)
     @given(PATHS, st.dictionaries(FIELDS, JSON, max_size=4) | JSON)
     def test_any_body_is_answered_in_words(self, path, body):
         self.announce("stilt")

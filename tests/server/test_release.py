@@ -35,7 +35,7 @@ class LastCheck(Workshop, TestCase):
     def test_all_gates_met_release_the_unit_with_its_evidence(self):
         unit = self.waiting()
         said = self.sign(unit, "sanitised", "", status=422)
-        self.assertIn("Record how the drive was sanitised", said["detail"])
+        self.assertIn("Record how it was sanitised", said["detail"])
         self.sign(unit, "sanitised", "overwritten once, read back")
         for gate in SIGNED:
             view = self.sign(unit, gate)

@@ -1,11 +1,11 @@
 """What the unit could still take, and how far each school would let its memory go."""
 
-from sortis_core.assess.battery import DESIGN_TOLERANCE_PERCENT
-from sortis_core.assess.memory import school_of
 from sortis_core.base import Record
+from sortis_core.facts.battery import DESIGN_TOLERANCE_PERCENT
+from sortis_core.facts.memory import school_of
 from sortis_core.findings import Findings, PlaceState
+from sortis_core.policy import MemorySchool, Policy
 from sortis_core.sheets import Connector, DrivePlace, FactSource, ModelSheet
-from sortis_core.standards import MemorySchool, Policy
 
 
 class Room(Record):

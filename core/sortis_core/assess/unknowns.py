@@ -1,12 +1,12 @@
 """What nobody looked at yet, and whether it could change the decision."""
 
-from sortis_core.assess.completeness import required_parts
-from sortis_core.assess.memory import ceiling
-from sortis_core.assess.verdict import GateState, GateVerdict
 from sortis_core.base import Record, listed
+from sortis_core.facts.completeness import required_parts
 from sortis_core.findings import Findings, PartState, PlaceState, TestState
-from sortis_core.sheets import Connector, ModelSheet
-from sortis_core.standards import MemoryGate, Policy, SolidDriveGate, Standard
+from sortis_core.gates.verdict import GateState, GateVerdict
+from sortis_core.policy import Policy
+from sortis_core.sheets import ModelSheet
+from sortis_core.standards import Standard
 
 
 class Unknowns(Record):
@@ -28,30 +28,11 @@ NOTHING_UNKNOWN = Unknowns(decide=(), yields=(), idle=(), ruled_out=(), sentence
 
 def ruled_out(sheet: ModelSheet, findings: Findings, standard: Standard, policy: Policy) -> str:
     """The fact that rules a standard out whatever the places not looked at hold; else empty."""
-    for test in sheet.tests_of(findings.trim):
-        if test.repair is None and findings.test(test.key) is TestState.FAILED:
-            return f"{standard.name}: {test.label} failed and is not worth a repair"
-    if findings.grade and standard.price_cents(sheet.key, findings.grade) is None:
+    if findings.grade and standard.price_cents(sheet.key, findings) is None:
         return f"{standard.name}: no price for this model in grade {findings.grade}"
     for gate in standard.gates:
-        if isinstance(gate, MemoryGate):
-            top = ceiling(sheet, policy)
-            fixed = not sheet.memory.slots and findings.soldered_gb is not None
-            most = findings.soldered_gb or 0 if fixed else top.gb
-            if most < gate.min_gb:
-                what = "soldered memory is" if fixed else f"memory goes ({top.source})"
-                return f"{standard.name}: {most} GB is all the {what}, it wants {gate.min_gb} GB"
-        elif isinstance(gate, SolidDriveGate):
-            takes = max(
-                (
-                    d.limit_gb
-                    for d in sheet.drives_of(findings.trim)
-                    if d.connector is not Connector.EMMC
-                ),
-                default=0,
-            )
-            if takes < gate.min_gb:
-                return f"{standard.name}: no socket takes a drive of {gate.min_gb} GB"
+        if fact := gate.rules_out(sheet, findings, policy):
+            return f"{standard.name}: {fact}"
     return ""
 
 

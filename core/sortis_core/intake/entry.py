@@ -25,9 +25,9 @@ What is read here is written back by :func:`write_entries` in one canonical form
 import re
 from typing import TypeVar
 
-from sortis_core.assess.battery import HIGHEST_HEALTH_PERCENT
-from sortis_core.assess.completeness import required_parts
 from sortis_core.base import SortisError
+from sortis_core.facts.battery import HIGHEST_HEALTH_PERCENT
+from sortis_core.facts.completeness import required_parts
 from sortis_core.findings import (
     UNIT,
     DriveFinding,

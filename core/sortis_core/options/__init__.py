@@ -9,7 +9,6 @@ from sortis_core.options.option import (
     Rejection,
     UnitOptions,
 )
-from sortis_core.options.supply import Supply
 
 __all__ = [
     "Dominated",
@@ -18,6 +17,5 @@ __all__ = [
     "OutcomeKind",
     "PartCount",
     "Rejection",
-    "Supply",
     "UnitOptions",
 ]

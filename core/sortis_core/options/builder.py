@@ -1,24 +1,19 @@
 """Builds the options of one model's units."""
 
 from collections import Counter
+from collections.abc import Hashable
+from dataclasses import replace
 from itertools import product
 
 from sortis_core.actions import Action
-from sortis_core.assess import Assessor, StandardVerdict
-from sortis_core.assess.memory import channel_amounts, even_channels
-from sortis_core.assess.verdict import GateState, GateVerdict
 from sortis_core.base import listed
+from sortis_core.facts.memory import channel_amounts, even_channels
 from sortis_core.findings import Findings, PartState, PlaceState
-from sortis_core.options.completing import board_failed, board_swaps, missing_parts, repairs
+from sortis_core.gates.gate import Phase
+from sortis_core.gates.verdict import GateState
+from sortis_core.gates.ways import Alternative, Asked, LookFirst, NeedsBoard, NoWay
+from sortis_core.options.boards import board_swaps
 from sortis_core.options.dominance import undominated
-from sortis_core.options.fillings import (
-    Alternative,
-    LookFirst,
-    NoWay,
-    drive_fillings,
-    memory_fillings,
-    pack_fillings,
-)
 from sortis_core.options.option import (
     Dominated,
     Option,
@@ -27,22 +22,12 @@ from sortis_core.options.option import (
     Rejection,
     UnitOptions,
 )
-from sortis_core.options.supply import Supply
+from sortis_core.policy import FillingSchool, HarvestSchool, Policy
 from sortis_core.route.check import has_way_to
 from sortis_core.route.minutes import RouteMinutes, Skill, SkillMinutes
 from sortis_core.sheets import ModelSheet
-from sortis_core.standards import (
-    ClosingGate,
-    FillingSchool,
-    HarvestSchool,
-    MemoryGate,
-    PackGate,
-    PartsGate,
-    Policy,
-    SolidDriveGate,
-    SpinningSchool,
-    Standard,
-)
+from sortis_core.standards import Standard
+from sortis_core.supply import Supply
 
 
 class OptionBuilder:
@@ -66,7 +51,6 @@ class OptionBuilder:
         self.policy = policy
         self.prune = prune
         self.minutes = RouteMinutes(sheet, policy)
-        self._assessor = Assessor(sheet, standards, policy)
         ranks = [standard.rank for standard in standards]
         self._lowest, self._top = min(ranks, default=0), max(ranks, default=0)
 
@@ -75,10 +59,9 @@ class OptionBuilder:
         options: list[Option] = []
         rejections: list[Rejection] = []
         dropped: list[Dominated] = []
-        verdicts = self._assessor.assess(findings).verdicts
-        for standard, verdict in zip(self.standards, verdicts, strict=True):
+        for standard in self.standards:
             try:
-                found = self._toward(standard, verdict, findings)
+                found = self._toward(standard, findings)
             except NoWay as refusal:
                 rejections.append(
                     Rejection(
@@ -97,82 +80,65 @@ class OptionBuilder:
             options=tuple(options), rejections=tuple(rejections), dominated=tuple(dropped)
         )
 
-    def _toward(
-        self, standard: Standard, verdict: StandardVerdict, findings: Findings
-    ) -> list[Option]:
+    def _toward(self, standard: Standard, findings: Findings) -> list[Option]:
         if findings.grade is None:
             raise LookFirst("The cosmetic grade was not looked at, so there is no price.")
-        price = standard.price_cents(self.sheet.key, findings.grade)
+        price = standard.price_cents(self.sheet.key, findings)
         if price is None:
             raise NoWay(f"{standard.name} has no price for this model in grade {findings.grade}.")
-        if unknown := verdict.in_state(GateState.UNKNOWN):
-            raise LookFirst(listed([gate.sentence for gate in unknown]) + ": look first.")
-        repaired = repairs(self.sheet, findings, self.supply)
+        verdicts = [gate.verdict(self.sheet, findings, self.policy) for gate in standard.gates]
+        if unknown := [said for said in verdicts if said.state is GateState.UNKNOWN]:
+            raise LookFirst(listed([said.sentence for said in unknown]) + ": look first.")
         swaps = board_swaps(self.sheet, findings, self.supply, self.policy)
-        starts: list[tuple[Findings, Alternative]] = [
-            (findings.model_copy(update={"soldered_gb": b.soldered_gb or None}), (action,))
-            for b, action in swaps
+        starts: list[tuple[Findings, Alternative]] = [(findings, ())]
+        starts += [
+            (findings.model_copy(update={"soldered_gb": board.soldered_gb or None}), (action,))
+            for board, action in swaps
         ]
-        if not board_failed(self.sheet, findings):
-            starts.insert(0, (findings, ()))
-        short = {gate.gate: gate for gate in verdict.in_state(GateState.SHORT)}
         options: list[Option] = []
         refusals: list[NoWay] = []
         for seen, board in starts:
             try:
-                options += self._fillings(standard, short, seen, (*board, *repaired), price)
+                options += self._fillings(standard, seen, board, price)
             except NoWay as refusal:
                 refusals.append(refusal)
         if not options:
-            raise refusals[0]
+            # That a board is needed is no fact against it while there is one.
+            raise next((r for r in refusals if not isinstance(r, NeedsBoard)), refusals[0])
         return options
 
     def _fillings(
-        self,
-        standard: Standard,
-        short: dict[str, GateVerdict],
-        findings: Findings,
-        repaired: Alternative,
-        price: int,
+        self, standard: Standard, findings: Findings, board: Alternative, price: int
     ) -> list[Option]:
-        """All fillings toward one standard, with the board and the repairs settled."""
-        sheet, supply, policy = self.sheet, self.supply, self.policy
-        choices: list[list[Alternative]] = []
-        for gate in standard.gates:
-            if isinstance(gate, MemoryGate):
-                # A board that goes in may bring enough, whatever was short before.
-                if sum(channel_amounts(sheet, findings).values()) < gate.min_gb:
-                    choices.append(memory_fillings(sheet, findings, gate, supply, policy))
-            elif gate.type not in short:
-                continue
-            elif isinstance(gate, SolidDriveGate):
-                stays = policy.spinning is SpinningSchool.SECOND_IN_LOWEST
-                choices.append(
-                    drive_fillings(
-                        sheet,
-                        findings,
-                        gate,
-                        supply,
-                        spinning_may_stay=stays and standard.rank == self._lowest,
-                    )
-                )
-            elif isinstance(gate, PackGate):
-                choices.append(
-                    pack_fillings(sheet, findings, gate, short[gate.type], supply, policy)
-                )
-        wants_parts = any(isinstance(gate, PartsGate) for gate in standard.gates)
+        """All ways to close the gates of one standard, with the board settled."""
+        asked = Asked(
+            sheet=self.sheet,
+            findings=findings,
+            supply=self.supply,
+            policy=self.policy,
+            lowest=standard.rank == self._lowest,
+            board=bool(board),
+        )
+        fill = [gate.ways(asked) for gate in standard.gates if gate.phase is Phase.FILL]
+        complete = [gate for gate in standard.gates if gate.phase is Phase.COMPLETE]
+        completed: dict[frozenset[str], list[Alternative]] = {}
         options: list[Option] = []
         refusal: NoWay | None = None
-        for chosen in product(*choices):
+        for chosen in product(*fill):
             actions = tuple(action for part in chosen for action in part)
             filled = frozenset(a.place for a in actions if a.verb == "fit")
             try:
-                kit = missing_parts(sheet, findings, filled, supply) if wants_parts else ()
-                self._reached(every := (*actions, *kit, *repaired))
+                if filled not in completed:
+                    last = replace(asked, filled=filled)
+                    completed[filled] = [
+                        tuple(action for part in rest for action in part)
+                        for rest in product(*(gate.ways(last) for gate in complete))
+                    ]
+                for rest in completed[filled]:
+                    self._reached(every := (*board, *actions, *rest))
+                    options.append(self._option(standard, findings, every, price))
             except NoWay as reason:
                 refusal = reason
-                continue
-            options.append(self._option(standard, findings, every, price))
         if not options and refusal:
             raise refusal
         return options
@@ -194,10 +160,7 @@ class OptionBuilder:
     ) -> Option:
         trim = findings.trim
         skills = list(self.minutes.by_skill(findings, actions))
-        if self.policy.cleaning_minutes and any(
-            isinstance(gate, ClosingGate) and gate.check == "cleaned" for gate in standard.gates
-        ):
-            skills.append(SkillMinutes(skill=Skill.CLEANING, minutes=self.policy.cleaning_minutes))
+        skills += [one for gate in standard.gates for one in gate.work(self.policy)]
         minutes = round(sum(one.minutes for one in skills), 2)
         school = self.policy.harvest
         return Option(
@@ -278,6 +241,19 @@ class OptionBuilder:
             )
             for place, kind in out
             if kind
+        )
+
+    def sees(self, findings: Findings) -> Hashable:
+        """All of the findings that displaced parts, donors and their minutes depend on."""
+        slots = [findings.module(slot.key) for slot in self.sheet.memory.slots]
+        bays = [findings.drive(place.key) for place in self.sheet.drives_of(findings.trim)]
+        return (
+            findings.starts,
+            findings.soldered_gb,
+            tuple([(there.state, there.gb, there.mts) for there in slots]),
+            tuple([(d.state, d.interface, d.spinning, d.gb, d.length_mm) for d in bays]),
+            tuple([findings.part(part.key) for part in self.sheet.parts_of(findings.trim)]),
+            self.minutes.sees(findings),
         )
 
     def other_ends(

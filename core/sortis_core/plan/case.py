@@ -10,10 +10,11 @@ from sortis_core.base import Record
 from sortis_core.findings import Findings
 from sortis_core.options import OutcomeKind
 from sortis_core.plan.result import Allocation
+from sortis_core.policy import Policy
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.sheets import ModelSheet
-from sortis_core.standards import Policy, Standard
-from sortis_core.stock import Condition, Lot, Offer, PartKind
+from sortis_core.standards import Standard
+from sortis_core.stock import Lot, Offer, PartKind
 
 
 class Goal(StrEnum):
@@ -131,13 +132,12 @@ class Case(Record):
 
     def usable_lots(self) -> tuple[Lot, ...]:
         """Lots that parts may be taken from: sanitised, tested, and here by the due day."""
-        waiting = (Condition.AWAITING_SANITISING, Condition.HARVESTED_UNTESTED)
         freed = {part.source_key for kept in self.released for part in kept.parts}
         return tuple(
             lot
             for lot in self.lots
             if (lot.count > 0 or lot.key in freed)
-            and lot.condition not in waiting
+            and lot.condition.usable
             and self.in_time(lot.days)
         )
 

@@ -6,16 +6,16 @@ that 20,000 units cost hardly more than 200.
 
 from collections.abc import Hashable
 from functools import cached_property
-from operator import attrgetter
 
-from sortis_core.assess.battery import by_runtime
 from sortis_core.base import Record
-from sortis_core.findings import Findings, PackFinding, PlaceState
-from sortis_core.options import Option, OptionBuilder, Rejection, Supply, UnitOptions
+from sortis_core.findings import Findings
+from sortis_core.gates.gate import Eye
+from sortis_core.options import Option, OptionBuilder, Rejection, UnitOptions
 from sortis_core.options.dominance import worth_a_variable
 from sortis_core.plan.case import Case, CaseUnit, Pin, Released
-from sortis_core.sheets import ModelSheet
-from sortis_core.standards import PackGate, Policy, Standard
+from sortis_core.policy import Policy
+from sortis_core.standards import Standard, by_type, distinct_gates, price_sees
+from sortis_core.supply import Supply
 
 
 class Group(Record):
@@ -37,65 +37,26 @@ class Group(Record):
         return worth_a_variable(self.options, frozenset())
 
 
-_MODULE = attrgetter("state", "gb", "mts")
-_DRIVE = attrgetter("state", "interface", "spinning", "gb", "length_mm")
-"""Every unit of a batch is looked at through these, so they are the fastest there is."""
-
-
 class DecisionView:
-    """All of a unit that options depend on; units with equal views have equal options."""
+    """All of a unit that options depend on; units with equal views have equal options.
 
-    def __init__(self, sheet: ModelSheet, standards: tuple[Standard, ...], policy: Policy) -> None:
-        self._sheet = sheet
-        gates = [g for standard in standards for g in standard.gates if isinstance(g, PackGate)]
-        # Equal gates of two standards are looked at once.
-        self._gates = tuple(dict.fromkeys((g.min_health_percent, g.max_cycles) for g in gates))
-        self._by_runtime = any(by_runtime(sheet, gate, policy) for gate in gates)
-        self._slots = tuple(slot.key for slot in sheet.memory.slots)
-        self._keys: dict[str, tuple[tuple[str, ...], ...]] = {}
+    Put together from what prices, gates and the builder (route, donors, displaced parts) say that
+    they look at, so that nothing which matters to one of them can be left out here.
+    """
 
-    def _keys_of(self, trim: str) -> tuple[tuple[str, ...], ...]:
-        """Keys of drive and pack places, parts and tests of a trim; every unit asks for them."""
-        found = self._keys.get(trim)
-        if found is None:
-            places = self._sheet.of_trim(trim)
-            found = self._keys[trim] = tuple(
-                tuple(place.key for place in kind)
-                for kind in (places.drives, places.packs, places.parts, places.tests)
-            )
-        return found
+    def __init__(
+        self, builder: OptionBuilder, standards: tuple[Standard, ...], policy: Policy
+    ) -> None:
+        families = by_type(distinct_gates(standards))
+        self._eyes: tuple[Eye, ...] = (
+            price_sees,
+            *(kind.sees(gates, builder.sheet, policy) for kind, gates in families.items()),
+            builder.sees,
+        )
 
     def of(self, findings: Findings) -> Hashable:
         """The view of one unit."""
-        drives, packs, parts, tests = self._keys_of(findings.trim)
-        return (
-            findings.trim,
-            findings.soldered_gb,
-            findings.grade,
-            tuple([self._pack(findings.pack(key)) for key in packs]),
-            tuple(map(_MODULE, map(findings.module, self._slots))),
-            tuple(map(_DRIVE, map(findings.drive, drives))),
-            tuple(map(findings.parts.get, parts)),
-            tuple(map(findings.tests.get, tests)),
-        )
-
-    def _pack(self, pack: PackFinding) -> Hashable:
-        if pack.state is not PlaceState.PRESENT:
-            return pack.state
-        health = pack.health_percent
-        rounded = None if health is None else round(health, 1)
-        return (
-            rounded is None,
-            tuple(
-                [
-                    rounded is not None
-                    and rounded >= percent
-                    and (cycles is None or (pack.cycles or 0) <= cycles)
-                    for percent, cycles in self._gates
-                ]
-            ),
-            pack.full if self._by_runtime else None,
-        )
+        return tuple([eye(findings) for eye in self._eyes])
 
 
 def group_units(
@@ -109,11 +70,6 @@ def group_units(
     """
     sheets = {sheet.key: sheet for sheet in case.sheets}
     kinds = {kind.key: kind for kind in case.kinds}
-    views = {key: DecisionView(sheet, case.standards, case.policy) for key, sheet in sheets.items()}
-    alike: dict[Hashable, list[CaseUnit]] = {}
-    for unit in units:
-        key = unit.findings.sheet
-        alike.setdefault((key, views[key].of(unit.findings)), []).append(unit)
     supplied = {lot.kind for lot in case.usable_lots()}
     supplied |= {offer.kind for offer in case.usable_offers()}
     supplied |= {part.kind for kept in case.released for part in kept.parts}
@@ -126,6 +82,11 @@ def group_units(
         }
 
     first = builders(frozenset(supplied))
+    views = {key: DecisionView(one, case.standards, case.policy) for key, one in first.items()}
+    alike: dict[Hashable, list[CaseUnit]] = {}
+    for unit in units:
+        key = unit.findings.sheet
+        alike.setdefault((key, views[key].of(unit.findings)), []).append(unit)
     for members in alike.values():
         findings = members[0].findings
         supplied |= {a.takes_out for a in first[findings.sheet].harvestable(findings)}

@@ -1,25 +1,50 @@
 """Check a plan against its case alone.
 
-Recomputes every sum from the sheets, the standards, the routes and the counts of the case. It
+Recomputes every sum from the sheets, the standards, the steps and the counts of the case. It
 shares nothing with the builder of the model, nor with the options: an action is judged by what
-the unit is like afterwards.
+the unit is like afterwards, gates by their own second reckoning (``GateBase.audit``), fit by
+:mod:`sortis_core.plan.takes`, minutes by :mod:`sortis_core.plan.recount`.
 """
 
 from collections import Counter, defaultdict
 from collections.abc import Iterator
+from typing import assert_never
 
 from sortis_core.actions import after_actions
-from sortis_core.assess import assess
-from sortis_core.assess.verdict import GateState
-from sortis_core.plan.case import Case
+from sortis_core.base import SortisError
+from sortis_core.findings import PartState, PlaceState
+from sortis_core.options.option import OutcomeKind
+from sortis_core.plan.case import Case, Goal
+from sortis_core.plan.recount import Recount
 from sortis_core.plan.result import Plan, UnitOutcome
-from sortis_core.route.minutes import RouteMinutes, Skill
+from sortis_core.plan.takes import misfit, over_ceiling
+from sortis_core.policy import BoardSchool, HarvestSchool
+from sortis_core.route.minutes import Skill
 from sortis_core.sheets import BOARD
-from sortis_core.standards import BoardSchool, ClosingGate, HarvestSchool
-from sortis_core.stock import Condition, DriveFacts, ModuleFacts, PackFacts
+from sortis_core.stock import Condition, DriveFacts, ModuleFacts
 
 ROUNDING_MINUTES = 0.06
 """A plan counts minutes in tenths."""
+
+
+class PlanDoesNotHold(SortisError):
+    """The plan breaks its own case; nothing may be done by it."""
+
+    title = "The plan does not hold"
+
+
+def require_sound(case: Case, plan: Plan) -> None:
+    """Refuse a plan that breaks its case.
+
+    :raises PlanDoesNotHold: with the first fault in words and all of them in its facts.
+    """
+    if wrong := faults(case, plan):
+        more = f" {len(wrong) - 1} more faults were found." if len(wrong) > 1 else ""
+        raise PlanDoesNotHold(
+            f"Counted again from its case, this plan does not hold: {wrong[0]}{more} Nothing was "
+            "approved. Plan again; where it happens again, keep the case and report it.",
+            faults=wrong[:20],
+        )
 
 
 def faults(case: Case, plan: Plan) -> list[str]:
@@ -36,7 +61,6 @@ class _Checker:
         self.kinds = {kind.key: kind for kind in case.kinds}
         self.ends = {outcome.tag: outcome for outcome in plan.outcomes}
         self.released = {kept.tag: kept for kept in case.released}
-        self.minutes = {sheet.key: RouteMinutes(sheet, case.policy) for sheet in case.sheets}
         self.kept = {tag for tag in self.released if tag in self.ends and self.ends[tag].kept}
 
     def faults(self) -> Iterator[str]:
@@ -68,16 +92,15 @@ class _Checker:
     def _end(self, outcome: UnitOutcome) -> Iterator[str]:
         """The unit reaches its standard by its actions, and each action is possible."""
         findings = self.findings[outcome.tag]
-        sheet = self.sheets[findings.sheet]
+        sheet, policy = self.sheets[findings.sheet], self.case.policy
         for action in outcome.actions:
-            if not action.kind:
-                continue
-            if action.place == BOARD:
-                if self.case.policy.board is BoardSchool.NEVER_SWAP:
+            if action.kind:
+                if action.place == BOARD and policy.board is BoardSchool.NEVER_SWAP:
                     yield f"{outcome.tag} gets a board and boards are never swapped."
-                if not sheet.board_of_kind(action.kind):
-                    yield f"{outcome.tag}: {action.kind} is no board of {sheet.name}."
-            yield from self._fits(outcome.tag, action.place, action.kind, action.extras)
+                if wrong := misfit(sheet, action, self.kinds):
+                    yield f"{outcome.tag}: {action.kind} does not go into {action.place}: {wrong}."
+            if action.takes_out and not self._sits_in(outcome.tag, action.place, action.takes_out):
+                yield f"{outcome.tag}: no {action.takes_out} sits in {action.place}."
         if not outcome.outcome.ready:
             if outcome.standard or outcome.price_cents:
                 yield f"{outcome.tag} ends by {outcome.outcome} and has a price."
@@ -86,57 +109,54 @@ class _Checker:
         if standard is None or findings.grade is None:
             yield f"{outcome.tag} reaches no standard of the case."
             return
-        if standard.price_cents(sheet.key, findings.grade) != outcome.price_cents:
+        if standard.price_cents(sheet.key, findings) != outcome.price_cents:
             yield f"{outcome.tag} has another price than its standard gives."
         after = after_actions(sheet, findings, outcome.actions, self.kinds)
-        verdict = assess(sheet, after, (standard,), self.case.policy).verdicts[0]
-        for state in (GateState.SHORT, GateState.UNKNOWN):
-            for gate in verdict.in_state(state):
-                yield f"{outcome.tag} does not pass {standard.name}: {gate.sentence}."
+        if any(action.place in after.modules for action in outcome.actions if action.kind):
+            if high := over_ceiling(sheet, after, policy):
+                yield f"{outcome.tag}: {high}."
+        for gate in standard.gates:
+            if fault := gate.audit(sheet, after, policy).fault:
+                yield f"{outcome.tag} does not pass {standard.name}: {fault}."
 
-    def _fits(self, tag: str, place: str, kind: str, extras: tuple[str, ...]) -> Iterator[str]:
-        sheet = self.sheets[self.findings[tag].sheet]
-        facts = self.kinds[kind].facts
-        refusal = ""
+    def _sits_in(self, tag: str, place: str, kind: str) -> bool:
+        """Whether a part of the kind was seen working where it is to come out."""
+        findings = self.findings[tag]
+        facts = self.kinds[kind].facts if kind in self.kinds else None
         if isinstance(facts, ModuleFacts):
-            slot = next((s for s in sheet.memory.slots if s.key == place), None)
-            refusal = facts.refusal(sheet.memory, slot) if slot else "no such slot"
-        elif isinstance(facts, DriveFacts):
-            drive = next((d for d in sheet.drives if d.key == place), None)
-            refusal = facts.refusal(drive) if drive else "no such socket"
-            for extra in extras:
-                bracket = self.kinds[extra].facts
-                if bracket.type == "bracket" and bracket.drive_mm == facts.length_mm and drive:
-                    longer = facts.model_copy(update={"length_mm": bracket.standoff_mm})
-                    refusal = longer.refusal(drive)
-        elif isinstance(facts, PackFacts):
-            pack = next((p for p in sheet.packs if p.key == place), None)
-            refusal = facts.refusal(pack) if pack else "no such place"
-        if refusal:
-            yield f"{tag}: {kind} does not go into {place}: {refusal}"
+            module = findings.module(place)
+            return module.state is PlaceState.PRESENT and module.gb == facts.gb
+        if isinstance(facts, DriveFacts):
+            drive = findings.drive(place)
+            return drive.state is PlaceState.PRESENT and drive.gb == facts.gb
+        return findings.part(place) is PartState.PRESENT
 
     def _sum(self, outcome: UnitOutcome) -> Iterator[str]:
         """Minutes, labour, fees and contribution of one unit."""
         policy = self.case.policy
         findings = self.findings[outcome.tag]
         sheet = self.sheets[findings.sheet]
-        route = self.minutes[sheet.key]
-        donor = outcome.outcome == "donor"
-        minutes = route.of(findings, outcome.actions, donor=donor)
-        fees = {"hold": policy.hold_cents, "recycle": policy.recycle_cents}.get(outcome.outcome, 0)
-        if donor:
-            fees = policy.recycle_cents
-            minutes += 0 if findings.starts else len(outcome.actions) * policy.part_test_minutes
-        elif outcome.outcome.ready:
-            gates = self.standards[outcome.standard].gates
-            if any(isinstance(gate, ClosingGate) and gate.check == "cleaned" for gate in gates):
-                minutes += policy.cleaning_minutes
-            packs = {place.key for place in sheet.packs}
-            out = [a for a in outcome.actions if a.place in packs and a.takes_out_label]
-            fees = len(out) * policy.pack_disposal_cents
-            if outcome.actions:
-                places = [action.place for action in outcome.actions]
-                fees += route.consumables_cents(findings.trim, places)
+        work = Recount(sheet, findings, outcome.actions, policy)
+        minutes, fees = 0.0, 0
+        match outcome.outcome:
+            case OutcomeKind.HOLD:
+                fees = policy.hold_cents
+            case OutcomeKind.RECYCLE:
+                fees = policy.recycle_cents
+            case OutcomeKind.DONOR:
+                minutes, fees = work.minutes(donor=True), policy.recycle_cents
+                if not findings.starts:
+                    minutes += len(outcome.actions) * policy.part_test_minutes
+            case OutcomeKind.RELEASE | OutcomeKind.FIT:
+                minutes = work.minutes(donor=False)
+                if standard := self.standards.get(outcome.standard):
+                    for gate in standard.gates:
+                        minutes += gate.audit(sheet, findings, policy).minutes
+                packs = {place.key for place in sheet.packs}
+                out = [a for a in outcome.actions if a.place in packs and a.takes_out_label]
+                fees = len(out) * policy.pack_disposal_cents + work.consumables_cents()
+            case _:
+                assert_never(outcome.outcome)
         if abs(minutes - outcome.minutes) > ROUNDING_MINUTES:
             yield f"{outcome.tag} takes {minutes:.1f} minutes, not {outcome.minutes:.1f}."
         if abs(sum(one.minutes for one in outcome.skills) - outcome.minutes) > ROUNDING_MINUTES:
@@ -265,7 +285,7 @@ class _Checker:
                     order.sheets and sheet not in order.sheets
                 ):
                     yield f"{outcome.tag} does not serve {order.customer}."
-            if self.case.goal != "orders first" and len(toward) < order.count:
+            if self.case.goal is not Goal.ORDERS and len(toward) < order.count:
                 yield f"{order.customer} gets {len(toward)} of {order.count}."
 
     def _totals(self) -> Iterator[str]:

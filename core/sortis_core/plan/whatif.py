@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from enum import StrEnum
 
 from sortis_core.base import Record, SortisError, money
-from sortis_core.options import Dominated, OptionBuilder, Supply
-from sortis_core.options.fillings import refused_parts
+from sortis_core.options import Dominated, OptionBuilder
+from sortis_core.options.refused import refused_parts
 from sortis_core.plan.case import Case
 from sortis_core.plan.clash import explain_clash
 from sortis_core.plan.explain import end_words
@@ -16,24 +16,21 @@ from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.make import grouped
 from sortis_core.plan.model import BatchModel, whole
 from sortis_core.plan.solve import NEAR_NODES, PROVEN_NODES, WishesClash, run_goals
-from sortis_core.route.minutes import Skill, SkillMinutes
-from sortis_core.standards import (
+from sortis_core.policy import (
     BatterySchool,
     BoardSchool,
     FillingSchool,
-    Gate,
     HarvestSchool,
     IsolationSchool,
-    MemoryGate,
     MemorySchool,
-    PackGate,
     Policy,
-    SolidDriveGate,
     SpinningSchool,
-    Standard,
     SwitchOffSchool,
 )
+from sortis_core.route.minutes import Skill, SkillMinutes
+from sortis_core.standards import Standard
 from sortis_core.stock import Condition, Lot
+from sortis_core.supply import Supply
 
 CURVE_POINTS = 9
 NO_LIMIT_CENTS = 10**9
@@ -284,18 +281,19 @@ def other_rules(case: Case) -> Iterator[tuple[Rule, Case]]:
     """
     yield from _other_schools(case)
     for standard in case.standards:
-        for gate, other, now, then in _notches(standard):
-            gates = tuple(other if g == gate else g for g in standard.gates)
-            changed = standard.model_copy(update={"gates": gates})
-            yield (
-                Rule(
-                    key=f"{standard.key}:{gate.type}:{then}",
-                    question=f"{standard.name}: {_gate_words(gate)}",
-                    now=now,
-                    then=then,
-                ),
-                _with_standard(case, changed),
-            )
+        for gate in standard.gates:
+            for other in gate.neighbours():
+                gates = tuple(other.gate if g == gate else g for g in standard.gates)
+                changed = standard.model_copy(update={"gates": gates})
+                yield (
+                    Rule(
+                        key=f"{standard.key}:{gate.name}:{other.then}",
+                        question=f"{standard.name}: {gate.question}",
+                        now=other.now,
+                        then=other.then,
+                    ),
+                    _with_standard(case, changed),
+                )
         if len(case.standards) > 1 and not any(o.standard == standard.key for o in case.orders):
             left = tuple(s for s in case.standards if s.key != standard.key)
             pins = tuple(p for p in case.pins if p.standard != standard.key)
@@ -338,22 +336,3 @@ def _other_schools(case: Case) -> Iterator[tuple[Rule, Case]]:
 def _with_standard(case: Case, changed: Standard) -> Case:
     standards = tuple(changed if s.key == changed.key else s for s in case.standards)
     return case.model_copy(update={"standards": standards})
-
-
-def _notches(standard: Standard) -> Iterator[tuple[Gate, Gate, str, str]]:
-    """(gate, the gate one notch off, what it wants now, what then)."""
-    for gate in standard.gates:
-        if isinstance(gate, MemoryGate | SolidDriveGate):
-            for gb in (gate.min_gb // 2, gate.min_gb * 2):
-                other: Gate = gate.model_copy(update={"min_gb": gb})
-                yield gate, other, f"{gate.min_gb} GB", f"{gb} GB"
-        elif isinstance(gate, PackGate):
-            for percent in (gate.min_health_percent - 5, gate.min_health_percent + 5):
-                other = gate.model_copy(update={"min_health_percent": percent})
-                yield gate, other, f"{gate.min_health_percent} %", f"{percent} %"
-
-
-def _gate_words(gate: Gate) -> str:
-    return {"memory": "memory", "solid_drive": "drive", "pack": "pack health"}.get(
-        gate.type, gate.type
-    )

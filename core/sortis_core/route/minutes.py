@@ -1,15 +1,15 @@
 """Minutes of a work order: set-up, the merged route both ways, work at the parts, the check."""
 
-from collections.abc import Iterable
+from collections.abc import Hashable, Iterable
 from enum import StrEnum
 
 from sortis_core.actions import Action
 from sortis_core.base import Record
 from sortis_core.findings import Findings, PartState, PlaceState, TestState
+from sortis_core.policy import Policy
 from sortis_core.route.graph import Depth, HandOver, RouteStep
 from sortis_core.route.way import Way
 from sortis_core.sheets import BOARD, ModelSheet
-from sortis_core.standards import Policy
 
 PART_OUTSIDE_MINUTES = 0.5
 """For a part without a route of its own: a tray pushed in, a foot pressed on."""
@@ -74,6 +74,12 @@ class RouteMinutes:
         self._kept: dict[tuple[object, ...], float] = {}
         self._ways: dict[str, Way] = {}
         self._steps: dict[tuple[str, frozenset[str]], tuple[RouteStep, ...]] = {}
+
+    def sees(self, findings: Findings) -> Hashable:
+        """All of the findings that minutes depend on, whatever is done to the unit."""
+        board = self._sheet.route.reach(BOARD)
+        moved = [over.place for over in board.hands_over if over.place] if board else []
+        return findings.trim, tuple([_holds(findings, place) for place in moved])
 
     def of(self, findings: Findings, actions: tuple[Action, ...], *, donor: bool = False) -> float:
         """Minutes of the work order for all actions under one opening.

@@ -1,8 +1,8 @@
 """The screw ledger: which screws are out, and the numbered well each set lies in."""
 
 from sortis_core.base import Record, listed
+from sortis_core.policy import ScrewSchool
 from sortis_core.route.graph import RouteStep, Screws
-from sortis_core.standards import ScrewSchool
 
 
 class Well(Record):

@@ -6,10 +6,10 @@ waits for what it waited for, so that nothing is reached before what covers it.
 
 from functools import cached_property
 
+from sortis_core.policy import IsolationSchool, Policy, SwitchOffSchool
 from sortis_core.route.graph import Depth, Reach, RouteStep
 from sortis_core.route.order import Job
 from sortis_core.sheets import BOARD, ModelSheet
-from sortis_core.standards import IsolationSchool, Policy, SwitchOffSchool
 
 
 class Way:

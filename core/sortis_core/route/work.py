@@ -6,6 +6,7 @@ from sortis_core.actions import Action, action_words
 from sortis_core.base import Record, listed
 from sortis_core.cautions import CAUTION_WORDS, Caution
 from sortis_core.findings import Findings
+from sortis_core.policy import Policy, PryingSchool
 from sortis_core.route.graph import Depth, HandOver, Reach, RouteStep, Screws
 from sortis_core.route.minutes import PART_OUTSIDE_MINUTES, RouteMinutes, hand_overs
 from sortis_core.route.order import HAND, fewest_tool_changes
@@ -14,7 +15,6 @@ from sortis_core.route.tray import ScrewTray, Well
 from sortis_core.route.way import OVER, Way, work_key
 from sortis_core.route.why import Reasons
 from sortis_core.sheets import BOARD, ModelSheet
-from sortis_core.standards import Policy, PryingSchool
 from sortis_core.stock import PartKind
 
 DECIDED = "This is what the plan decided for this unit."

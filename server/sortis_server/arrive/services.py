@@ -5,8 +5,8 @@ from collections import Counter
 from datetime import date
 
 from sortis_core.base import SortisError
+from sortis_core.policy import Policy
 from sortis_core.stages import WAITING
-from sortis_core.standards import Policy
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.problems import NotThere
 

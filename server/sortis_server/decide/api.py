@@ -21,7 +21,7 @@ from sortis_core.plan.whatif import (
     other_rules,
     unit_ways,
 )
-from sortis_core.standards import Policy
+from sortis_core.policy import Policy
 from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import batch_called
 from sortis_server.decide.approval import approve

@@ -8,6 +8,7 @@ from django.utils import timezone
 from sortis_core.options import OutcomeKind
 from sortis_core.plan import Case, Plan
 from sortis_core.plan.result import Allocation
+from sortis_core.plan.verify import require_sound
 from sortis_core.route.work import plan_work
 from sortis_core.stages import Stage, after_decision
 from sortis_core.stock import PartKind
@@ -34,6 +35,7 @@ def approve(batch: Batch, number: int, by: Person) -> PlanRow:
     solved, nothing is approved.
 
     :raises StaleVersion: with what changed.
+    :raises PlanDoesNotHold: where the plan, counted again, breaks its own case.
     """
     with transaction.atomic():
         Batch.objects.select_for_update().get(pk=batch.pk)
@@ -45,6 +47,7 @@ def approve(batch: Batch, number: int, by: Person) -> PlanRow:
                 f"{row.approved_by.name} has approved this plan already. Nothing was done twice."
             )
         plan, case = Plan.model_validate(row.plan), Case.model_validate(row.case)
+        require_sound(case, plan)
         units = _units_as_planned(batch, case)
         _withdraw(plan, case, units, number)
         _carry_out(row, plan, case, units)

@@ -10,10 +10,10 @@ from pydantic import Field
 from sortis_core.options import OutcomeKind
 from sortis_core.plan import Case, CaseUnit, Goal, Pin, Released, SalesOrder
 from sortis_core.plan.result import Allocation, UnitOutcome
+from sortis_core.policy import Policy
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.route.pace import paced
 from sortis_core.stages import Stage
-from sortis_core.standards import Policy
 from sortis_core.stock import Lot
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.views import newest_findings

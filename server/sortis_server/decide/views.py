@@ -9,7 +9,7 @@ from cachetools import LRUCache
 from pydantic import BaseModel
 
 from sortis_core.actions import Action, action_words, after_actions
-from sortis_core.assess.memory import memory_facts
+from sortis_core.facts.memory import memory_facts
 from sortis_core.findings import Findings
 from sortis_core.plan import Case, Plan
 from sortis_core.plan.explain import end_words
@@ -25,9 +25,9 @@ from sortis_core.plan.result import (
     Scarce,
     UnitOutcome,
 )
+from sortis_core.policy import Policy
 from sortis_core.route.minutes import SkillMinutes
 from sortis_core.sheets import ModelSheet
-from sortis_core.standards import Policy
 from sortis_core.strip import Strip, draw_strip
 from sortis_server.decide.models import PlanRow
 

@@ -5,6 +5,7 @@ from django.db import transaction
 from sortis_core.actions import Action, after_actions
 from sortis_core.base import listed
 from sortis_core.options import OutcomeKind
+from sortis_core.reasons import says_something
 from sortis_core.route.work import Begun, StepKind, WorkOrder, WorkStep
 from sortis_core.stages import Stage, after_work
 from sortis_core.stock import PartKind
@@ -15,6 +16,7 @@ from sortis_server.fit.parts import (
     StepRefused,
     end,
     give_back,
+    origins_of,
     put_into_store,
     take,
     undo,
@@ -190,7 +192,9 @@ def _finish(
     """Write the findings as they are now and send the unit on."""
     actions = actions_of(work.steps)
     if actions:
-        findings = after_actions(sheet_of(unit), findings_of(unit), actions, kinds)
+        findings = after_actions(
+            sheet_of(unit), findings_of(unit), actions, kinds, origins_of(order)
+        )
         source = "work order, seen working" if not work.donor else "taken out"
         save_findings(unit, findings, by, source)
     order.state = OrderState.DONE
@@ -225,7 +229,9 @@ def set_aside(unit: Unit, order: WorkOrderRow, work: WorkOrder, words: str, by: 
     """End an order where it is: what was done becomes findings, how it lies open is kept."""
     done = actions_of(work.steps[: order.done_steps])
     if done:
-        findings = after_actions(sheet_of(unit), findings_of(unit), done, part_kinds())
+        findings = after_actions(
+            sheet_of(unit), findings_of(unit), done, part_kinds(), origins_of(order)
+        )
         save_findings(unit, findings, by, "work order, stopped")
     end(order, words)
 
@@ -237,7 +243,7 @@ def stop(tag: str, version: int, words: str, by: Person) -> WorkOrderRow:
 
     :raises StepRefused: without words, or where other units wait for parts of this one.
     """
-    if len(words.strip()) < 4:
+    if not says_something(words):
         raise StepRefused("Say in a few words what is not as written.")
     with transaction.atomic():
         unit, order, work = locked(tag, version)

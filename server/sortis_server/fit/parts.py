@@ -7,10 +7,10 @@ from django.dispatch import receiver
 
 from sortis_core.actions import Action
 from sortis_core.base import SortisError
-from sortis_core.findings import Findings
+from sortis_core.findings import Findings, Origin, OriginKind
 from sortis_core.route.work import WorkOrder
 from sortis_core.stages import Stage
-from sortis_core.stock import Condition, DriveFacts, PartKind
+from sortis_core.stock import Condition, PartKind, condition_out_of_unit
 from sortis_server.arrive.models import Unit
 from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
 from sortis_server.people.models import Person
@@ -43,11 +43,8 @@ def take(unit: Unit, order: WorkOrderRow, place: str, label: str, by: Person) ->
             f"The {label} promised to {unit.tag} is gone. Press ! and say that the part to fit is "
             "wrong or broken; the unit is then planned again."
         )
-    if reservation.lot.condition == Condition.HARVESTED_UNTESTED:
-        raise StepRefused(
-            f"{label} {reservation.lot.place} was not tried yet. Try it, note under Stock whether "
-            "it works, then go on."
-        )
+    if asks := Condition(reservation.lot.condition).asks:
+        raise StepRefused(f"{label} {reservation.lot.place} {asks}")
     unpromise(reservation.lot)
     move(reservation.lot, -1, f"fitted into {unit.tag}", by, unit)
     reservation.taken = True
@@ -61,12 +58,9 @@ def put_into_store(
     if not action.takes_out:
         return
     kind = kinds[action.takes_out]
-    # What sits in a unit that starts was seen working with it.
-    condition = Condition.HARVESTED_TESTED if findings.starts else Condition.HARVESTED_UNTESTED
-    if isinstance(kind.facts, DriveFacts):
-        condition = Condition.AWAITING_SANITISING
+    condition = condition_out_of_unit(kind, starts=findings.starts)
     row = PartKindRow.objects.get(key=kind.key)
-    lot = new_lot(row, condition, f"out of {unit.tag}", kind.harvest_value_cents)
+    lot = new_lot(row, condition, f"out of {unit.tag}", kind.harvest_value_cents, out_of=unit)
     move(lot, 1, f"taken out of {unit.tag}", by, unit)
     waiting = (
         waiters(unit)
@@ -88,7 +82,7 @@ def undo(unit: Unit, order: WorkOrderRow, action: Action, by: Person) -> None:
     if action.takes_out:
         # What waited may have been settled into another lot of the same place meanwhile.
         lots = Lot.objects.select_for_update().filter(
-            kind__key=action.takes_out, place=f"out of {unit.tag}", on_hand__gt=0
+            kind__key=action.takes_out, out_of=unit, on_hand__gt=0
         )
         lot = lots.order_by("-pk").first()
         promised = (
@@ -112,6 +106,21 @@ def undo(unit: Unit, order: WorkOrderRow, action: Action, by: Person) -> None:
         reservation.lot = promise(reservation.lot.pk)
         reservation.taken = False
         reservation.save()
+
+
+def origins_of(order: WorkOrderRow) -> dict[str, Origin]:
+    """Where each part that an order put in came from, by place."""
+    taken = order.reservations.filter(taken=True).select_related("lot__out_of")
+    return {row.place: _origin(row.lot) for row in taken if row.lot}
+
+
+def _origin(lot: Lot) -> Origin:
+    return Origin(
+        kind=OriginKind.MOVED if lot.out_of else OriginKind.FITTED,
+        lot=lot.pk,
+        unit=lot.out_of.tag if lot.out_of else "",
+        record=lot.record,
+    )
 
 
 def give_back(order: WorkOrderRow) -> None:

@@ -12,6 +12,7 @@ from sortis_core.findings import Findings
 from sortis_core.options import OutcomeKind
 from sortis_core.plan import Plan
 from sortis_core.plan.result import Allocation, UnitOutcome
+from sortis_core.plan.verify import require_sound
 from sortis_core.route.work import WorkOrder, plan_work
 from sortis_core.stages import Stage
 from sortis_core.stock import PartKind
@@ -33,7 +34,7 @@ from sortis_server.fit import clock
 from sortis_server.fit.bench import actions_of, in_hand, locked, next_version, set_aside
 from sortis_server.fit.models import LogWhat, Reservation, SurpriseRow, WorkOrderRow
 from sortis_server.fit.pace import pace_of
-from sortis_server.fit.parts import end, give_back, let_waiters_go
+from sortis_server.fit.parts import end, give_back, let_waiters_go, origins_of
 from sortis_server.inspect.services import (
     findings_of,
     note_hazards,
@@ -68,7 +69,7 @@ def surprise(tag: str, version: int, said: Surprise, by: Person) -> WorkOrderRow
         kinds = part_kinds()
         sheet = sheet_of(unit)
         done = actions_of(work.steps[: order.done_steps])
-        before = after_actions(sheet, findings_of(unit), done, kinds)
+        before = after_actions(sheet, findings_of(unit), done, kinds, origins_of(order))
         now = told(sheet, before, said)
         if said.kind is SurpriseKind.NEW_PART:
             _lose_part(order, said, by)
@@ -224,6 +225,7 @@ class _Answer:
         )
         try:
             plan = solved(case, quick=True)
+            require_sound(case, plan)
         except SortisError as refusal:
             row.state, row.refusal = PlanState.REFUSED, refusal.sentence[:600]
             row.save()

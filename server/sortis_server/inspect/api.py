@@ -9,7 +9,7 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from sortis_core.assess import Assessment
-from sortis_core.assess.functions import RepairFact, repair_facts
+from sortis_core.facts.functions import RepairFact, repair_facts
 from sortis_core.findings import UNIT
 from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.sheets import ModelSheet, Trim

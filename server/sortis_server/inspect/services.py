@@ -7,11 +7,12 @@ from django.utils import timezone
 
 from sortis_core.assess import Assessment, assess
 from sortis_core.base import SortisError, listed
-from sortis_core.findings import UNIT, Findings, PackFinding, PlaceState
+from sortis_core.findings import Findings, carry_origins, safe_again
 from sortis_core.intake.entry import read_entries, write_entries
+from sortis_core.policy import Policy
+from sortis_core.reasons import says_something
 from sortis_core.sheets import ModelSheet
-from sortis_core.stages import Stage, after_inspection
-from sortis_core.standards import Policy
+from sortis_core.stages import INSPECTABLE, after_inspection
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.views import blank_findings, newest_findings
 from sortis_server.inspect.models import Hazard, Inspection
@@ -100,7 +101,10 @@ def assess_unit(unit: Unit, findings: Findings) -> Assessment:
 
 
 def save_findings(unit: Unit, findings: Findings, by: Person, source: str) -> Inspection:
-    """Append findings as the unit's next inspection. The caller holds the unit's lock."""
+    """Append findings as the unit's next inspection. The caller holds the unit's lock.
+
+    Whoever writes what somebody saw carries along first where each part came from.
+    """
     unit.inspection_number += 1
     return Inspection.objects.create(
         unit=unit,
@@ -132,7 +136,7 @@ def keep_inspection(
                 entries=write_entries(Findings.model_validate(theirs.findings)),
                 by=theirs.by.name,
             )
-        if unit.stage not in (Stage.ARRIVE, Stage.INSPECT, Stage.DECIDE):
+        if unit.stage not in INSPECTABLE:
             raise InspectionRefused(
                 f"{tag} is in {unit.stage} already. Stop its work order first; it then comes back "
                 "to inspection."
@@ -145,6 +149,7 @@ def keep_inspection(
         findings, refusals = read_entries(sheet, trim, entries)
         if refusals:
             raise InspectionRefused(next(iter(refusals.values())), refusals=refusals)
+        findings = carry_origins(findings_of(unit), findings)
         save_findings(unit, findings, by, "inspection")
         assessment = assess_unit(unit, findings)
         note_hazards(unit, findings, by)
@@ -163,7 +168,7 @@ def change_sheet(tag: str, key: str, by: Person) -> tuple[Unit, list[str]]:
     """
     with transaction.atomic():
         unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
-        if unit.stage not in (Stage.ARRIVE, Stage.INSPECT, Stage.DECIDE):
+        if unit.stage not in INSPECTABLE:
             raise InspectionRefused(f"{tag} is in {unit.stage} already; its model stays as it is.")
         if unit.blocked:
             raise InspectionRefused(f"{tag} is blocked by a danger. Record first what was done.")
@@ -176,6 +181,7 @@ def change_sheet(tag: str, key: str, by: Person) -> tuple[Unit, list[str]]:
             trim = before.trim if before.trim in known else sheet.trims[0].key
             findings, refusals = read_entries(sheet, trim, write_entries(before))
             left = list(refusals.values())
+            findings = carry_origins(before, findings)
             save_findings(unit, findings, by, "another sheet")
             unit.stage = after_inspection(assess_unit(unit, findings), enough=False)
         unit.save()
@@ -210,19 +216,15 @@ def clear_hazard(tag: str, words: str, by: Person) -> Unit:
         standing = list(unit.hazards.filter(done_at=None))
         if not standing:
             raise InspectionRefused(f"Nothing blocks {tag}.")
-        if len(words.strip()) < 8:
+        if not says_something(words):
             raise InspectionRefused(
                 "Say what was done: where the pack went and who took it, or how it was switched "
                 "off."
             )
-        findings = findings_of(unit)
-        packs = dict(findings.packs)
         for hazard in standing:
             hazard.done, hazard.done_by, hazard.done_at = words.strip(), by, timezone.now()
             hazard.save()
-            if hazard.place != UNIT:
-                packs[hazard.place] = PackFinding(state=PlaceState.EMPTY)
-        safe = findings.model_copy(update={"packs": packs, "unit_hazard": None})
+        safe = safe_again(findings_of(unit), [hazard.place for hazard in standing])
         save_findings(unit, safe, by, "hazard record")
         unit.blocked = False
         unit.save()

@@ -50,7 +50,7 @@ def _view(unit: Unit) -> ReleaseView:
     findings = findings_of(unit)
     sheet = sheet_of(unit)
     released = getattr(unit, "release", None) if unit.stage == Stage.RELEASED else None
-    price = standard.price_cents(sheet.key, findings.grade) if findings.grade else None
+    price = standard.price_cents(sheet.key, findings)
     gates = gates_of(unit)
     if released:
         gates = tuple(ReleaseGate.model_validate(gate) for gate in released.gates)

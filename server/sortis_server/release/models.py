@@ -12,11 +12,15 @@ class GateSignature(models.Model):
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="signatures")
     gate = models.CharField(max_length=60)
     words = models.CharField(max_length=200)
+    about = models.CharField(max_length=200, blank=True)
+    """What was signed for: which drives. Other drives want a signature of their own."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["unit", "gate"], name="signed_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["unit", "gate", "about"], name="signed_once")
+        ]
 
     def __str__(self) -> str:
         return f"{self.unit.tag} {self.gate}"

@@ -162,12 +162,11 @@ def _stock() -> StockView:
     kinds = part_kinds()
     lots: dict[str, list[LotView]] = {}
     waiting: list[LotView] = []
-    unsettled = (Condition.HARVESTED_UNTESTED, Condition.AWAITING_SANITISING)
     rows = Lot.objects.filter(on_hand__gt=0).select_related("kind")
     for lot in rows.prefetch_related("reservation_set__order__unit").order_by("place", "pk"):
         view = _lot(lot, kinds[lot.kind.key].label)
         lots.setdefault(lot.kind.key, []).append(view)
-        if lot.condition in unsettled:
+        if not Condition(lot.condition).usable:
             waiting.append(view)
     offers: dict[str, list[OfferView]] = {}
     for offer in OfferRow.objects.select_related("kind").order_by("price_cents", "pk"):
@@ -194,7 +193,7 @@ def _stock() -> StockView:
                 free=sum(
                     lot.on_hand - lot.promised
                     for lot in lots.get(key, [])
-                    if lot.condition not in unsettled
+                    if Condition(lot.condition).usable
                 ),
             )
             for key, kind in kinds.items()

@@ -3,7 +3,8 @@
 from django.db import transaction
 
 from sortis_core.base import listed
-from sortis_core.stock import Condition
+from sortis_core.reasons import says_something
+from sortis_core.stock import Condition, PartKind, condition_received
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.stock.models import Lot, PartKindRow
@@ -16,8 +17,6 @@ from sortis_server.stock.services import (
     promise_lost,
     unpromise,
 )
-
-WAITING = (Condition.HARVESTED_UNTESTED, Condition.AWAITING_SANITISING)
 
 
 def receive_parts(
@@ -36,10 +35,11 @@ def receive_parts(
     row = PartKindRow.objects.filter(key=kind).first()
     if row is None:
         raise NotThere(f"The store has no part kind {kind}. Choose one of the list, or add it.")
+    state = condition_received(PartKind.model_validate(row.document), condition)
     with transaction.atomic():
-        lot = new_lot(row, condition, place.strip(), unit_cost_cents)
+        lot = new_lot(row, state, place.strip(), unit_cost_cents)
         move(lot, count, words.strip() or "received", by)
-        if condition not in WAITING:
+        if state.usable:
             parts_arrived.send(sender=Lot, kind=row)
     return Lot.objects.select_related("kind").get(pk=lot.pk)
 
@@ -53,7 +53,7 @@ def count_lot(lot_id: int, counted: int, words: str, by: Person) -> Lot:
         lot = locked_lot(lot_id)
         if counted == lot.on_hand:
             return lot
-        if len(words.strip()) < 3:
+        if not says_something(words):
             raise StockRefused(
                 f"The books say {lot.on_hand}, you counted {counted}. Say in a few words why."
             )
@@ -65,7 +65,7 @@ def count_lot(lot_id: int, counted: int, words: str, by: Person) -> Lot:
             )
         more = counted - lot.on_hand
         move(lot, more, f"counted: {words.strip()}"[:120], by)
-        if more > 0 and lot.condition not in WAITING:
+        if more > 0 and Condition(lot.condition).usable:
             parts_arrived.send(sender=Lot, kind=lot.kind)
     return Lot.objects.select_related("kind").get(pk=lot_id)
 
@@ -82,12 +82,12 @@ def settle_lot(lot_id: int, good: int, bad: int, words: str, place: str, by: Per
     """
     with transaction.atomic():
         lot = locked_lot(lot_id)
-        if lot.condition not in WAITING:
+        if Condition(lot.condition).usable:
             raise StockRefused(f"{lot.kind.key} at {lot.place} waits for nothing.")
         if good < 0 or bad < 0 or not 0 < good + bad <= lot.on_hand:
             raise StockRefused(f"There are {lot.on_hand} in this lot; {good} and {bad} do not fit.")
         wiped = lot.condition == Condition.AWAITING_SANITISING
-        if wiped and good and len(words.strip()) < 4:
+        if wiped and good and not says_something(words):
             raise StockRefused("Say how the drive was sanitised, by which method and who saw it.")
         verb = "sanitised" if wiped else "tried"
         usable = new_lot(
@@ -95,6 +95,8 @@ def settle_lot(lot_id: int, good: int, bad: int, words: str, place: str, by: Per
             Condition.HARVESTED_TESTED,
             place.strip() or lot.place,
             lot.unit_cost_cents,
+            out_of=lot.out_of,
+            record=words.strip()[:200] if wiped else lot.record,
         )
         waiting = list(
             lot.reservation_set.select_for_update().filter(taken=False).order_by("order__unit__tag")

@@ -31,6 +31,10 @@ class Lot(models.Model):
     unit_cost_cents = models.PositiveIntegerField()
     on_hand = models.IntegerField(default=0)
     promised = models.IntegerField(default=0)
+    out_of = models.ForeignKey(Unit, on_delete=models.PROTECT, null=True, related_name="harvested")
+    """The unit that the parts were taken out of, where they came from one."""
+    record = models.CharField(max_length=200, blank=True)
+    """How its drives were sanitised; empty for what held no data, or waits for it."""
 
     class Meta:
         constraints = [

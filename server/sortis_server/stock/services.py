@@ -135,14 +135,23 @@ def move(lot: Lot, change: int, reason: str, by: Person, unit: Unit | None = Non
 
 
 def new_lot(
-    kind: PartKindRow, condition: Condition, place: str, unit_cost_cents: int, *, merge: bool = True
+    kind: PartKindRow,
+    condition: Condition,
+    place: str,
+    unit_cost_cents: int,
+    *,
+    out_of: Unit | None = None,
+    record: str = "",
+    merge: bool = True,
 ) -> Lot:
-    """The lot of this kind, condition, place and cost; made where there is none yet."""
+    """The lot of this kind, condition, place, cost and provenance; made where there is none yet."""
     found = {
         "kind": kind,
         "condition": condition,
         "place": place,
         "unit_cost_cents": unit_cost_cents,
+        "out_of": out_of,
+        "record": record,
     }
     lot = Lot.objects.filter(**found).first() if merge else None
     return lot or Lot.objects.create(**found)

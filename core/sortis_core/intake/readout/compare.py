@@ -204,7 +204,7 @@ def _packs(sheet: ModelSheet, trim: str, readout: ReadOut, questions: list[str])
         ]
         place = free.pop(near.index(min(near)))
         cycles = f" {pack.cycles}c" if pack.cycles is not None else ""
-        told[place.key] = f"{pack.full_wh:g}/{pack.design_wh:g}{cycles}"
+        told[place.key] = f"{pack.full_wh:.10g}/{pack.design_wh:.10g}{cycles}"
     for place in free:
         told[place.key] = "-"
     return told

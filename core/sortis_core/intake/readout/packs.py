@@ -32,8 +32,8 @@ def read_upower(text: str) -> list[PackSeen]:
             PackSeen(
                 name=name,
                 family=said(device.get("model")),
-                full_wh=round(full, 2),
-                design_wh=round(design, 2),
+                full_wh=full,
+                design_wh=design,
                 cycles=round(cycles) if cycles is not None and 0 <= cycles < 100_000 else None,
             )
         )

@@ -1,10 +1,8 @@
 """Storage: which drive carries the unit (docs/rules.md, Storage)."""
 
-from sortis_core.assess.verdict import GateState, GateVerdict
 from sortis_core.base import Record
 from sortis_core.findings import DriveFinding, Findings, PlaceState
 from sortis_core.sheets import Interface, ModelSheet
-from sortis_core.standards import SolidDriveGate
 
 
 class StorageFacts(Record):
@@ -65,35 +63,4 @@ def storage_facts(sheet: ModelSheet, findings: Findings) -> StorageFacts:
         unseen=tuple(by_state[PlaceState.UNSEEN]),
         free=tuple(by_state[PlaceState.EMPTY]),
         sentence="; ".join(said) + ".",
-    )
-
-
-def storage_verdict(sheet: ModelSheet, facts: StorageFacts, gate: SolidDriveGate) -> GateVerdict:
-    """Hold the largest solid-state drive against the gate; a faulty drive is always short."""
-    if facts.faulty:
-        labels = ", ".join(sheet.label_of(key) for key in facts.faulty)
-        return GateVerdict(
-            gate=gate.type,
-            state=GateState.SHORT,
-            sentence=f"{labels} faulty",
-            places=facts.faulty,
-        )
-    if facts.solid_gb >= gate.min_gb:
-        return GateVerdict(
-            gate=gate.type,
-            state=GateState.MET,
-            sentence=f"Solid-state {facts.solid_gb} of {gate.min_gb} GB",
-        )
-    if facts.unseen:
-        return GateVerdict(
-            gate=gate.type,
-            state=GateState.UNKNOWN,
-            sentence=f"{sheet.label_of(facts.unseen[0])} not looked at",
-            places=facts.unseen,
-        )
-    return GateVerdict(
-        gate=gate.type,
-        state=GateState.SHORT,
-        sentence=f"Solid-state {facts.solid_gb} of {gate.min_gb} GB",
-        places=tuple(drive.key for drive in sheet.drives),
     )

@@ -3,8 +3,6 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from sortis_core.base import Record
-
 
 class GateState(StrEnum):
     """Met, short, not yet known, or seen only at the last check."""
@@ -20,15 +18,8 @@ class GateVerdict:
     """One gate of one standard held against what was found."""
 
     gate: str
-    """The gate's type; closing gates add their check."""
+    """Name of the gate within its standard."""
     state: GateState
     sentence: str
     places: tuple[str, ...] = ()
     """Places, parts or tests that make it short or unknown."""
-
-
-class Question(Record):
-    """A value that does not fit what the sheet says: ask again, keep what was typed."""
-
-    place: str
-    sentence: str

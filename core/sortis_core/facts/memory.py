@@ -1,10 +1,10 @@
 """Memory: total, channels, running speed, ceiling (docs/rules.md, Memory)."""
 
-from sortis_core.assess.verdict import GateState, GateVerdict, Question
 from sortis_core.base import Record
+from sortis_core.facts.question import Question
 from sortis_core.findings import Findings, PlaceState
+from sortis_core.policy import MemorySchool, Policy
 from sortis_core.sheets import MemoryCeiling, ModelSheet
-from sortis_core.standards import MemoryGate, MemorySchool, Policy
 
 
 class MemoryFacts(Record):
@@ -145,26 +145,4 @@ def memory_facts(sheet: ModelSheet, findings: Findings, policy: Policy) -> Memor
         ceiling_gb=top.gb,
         ceiling_source=top.source,
         sentence=sentence,
-    )
-
-
-def memory_verdict(sheet: ModelSheet, facts: MemoryFacts, gate: MemoryGate) -> GateVerdict:
-    """Hold the total against the gate; unknown only while the unseen places could decide it."""
-    if facts.total_gb >= gate.min_gb:
-        return GateVerdict(
-            gate=gate.type, state=GateState.MET, sentence=f"{facts.total_gb} of {gate.min_gb} GB"
-        )
-    if facts.unseen:
-        return GateVerdict(
-            gate=gate.type,
-            state=GateState.UNKNOWN,
-            sentence=f"{facts.total_gb} of {gate.min_gb} GB, {len(facts.unseen)} not looked at",
-            places=facts.unseen,
-        )
-    room = f", {sheet.label_of(facts.free_slots[0])} free" if facts.free_slots else ""
-    return GateVerdict(
-        gate=gate.type,
-        state=GateState.SHORT,
-        sentence=f"{facts.total_gb} of {gate.min_gb} GB{room}",
-        places=tuple(slot.key for slot in sheet.memory.slots),
     )

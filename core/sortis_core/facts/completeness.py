@@ -1,9 +1,7 @@
 """Required parts: what a complete unit of this trim has (docs/rules.md, Missing parts)."""
 
-from sortis_core.assess.verdict import GateState, GateVerdict
 from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.sheets import ModelSheet, RequiredPart
-from sortis_core.standards import PartsGate
 
 
 def required_parts(
@@ -38,35 +36,3 @@ def lacking_parts(
         if part.key in lacking:
             lacking |= set(part.goes_with)
     return tuple(part for part in sheet.parts if part.key in lacking)
-
-
-def parts_verdict(sheet: ModelSheet, findings: Findings, gate: PartsGate) -> GateVerdict:
-    """Nothing missing, nothing broken, everything looked at."""
-    lacking = lacking_parts(sheet, findings)
-    if lacking:
-        return GateVerdict(
-            gate=gate.type,
-            state=GateState.SHORT,
-            sentence=", ".join(
-                f"{part.label} {findings.part(part.key)}"
-                if findings.part(part.key) is not PartState.PRESENT
-                else f"{part.label} goes with it"
-                for part in lacking
-            ),
-            places=tuple(part.key for part in lacking),
-        )
-    needed = required_parts(sheet, findings)
-    unseen = [part for part in needed if findings.part(part.key) is PartState.UNSEEN]
-    if unseen:
-        more = f" and {len(unseen) - 1} more" if len(unseen) > 1 else ""
-        return GateVerdict(
-            gate=gate.type,
-            state=GateState.UNKNOWN,
-            sentence=f"{unseen[0].label}{more} not looked at",
-            places=tuple(part.key for part in unseen),
-        )
-    return GateVerdict(
-        gate=gate.type,
-        state=GateState.MET,
-        sentence=f"{len(needed)} of {len(needed)} required parts",
-    )

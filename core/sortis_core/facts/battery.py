@@ -2,10 +2,10 @@
 
 from dataclasses import dataclass
 
-from sortis_core.assess.verdict import GateState, GateVerdict, Question
+from sortis_core.facts.figures import at_least
+from sortis_core.facts.question import Question
 from sortis_core.findings import Findings, PackFinding, PlaceState
 from sortis_core.sheets import ModelSheet, PackPlace, PackVariant
-from sortis_core.standards import BatterySchool, PackGate, Policy
 
 HIGHEST_HEALTH_PERCENT = 105
 """Above this the figures were read wrong."""
@@ -17,7 +17,7 @@ CELL_VOLTS = (3.6, 3.95)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PackFacts:
-    """One pack, judged alone."""
+    """One pack, judged alone; no figure is rounded."""
 
     place: str
     state: PlaceState
@@ -70,16 +70,18 @@ def battery_facts(sheet: ModelSheet, findings: Findings) -> BatteryFacts:
             PackFacts(
                 place=place.key,
                 state=pack.state,
-                full_wh=None if full is None else round(full, 2),
-                design_wh=None if design is None else round(design, 2),
-                health_percent=None if health is None else round(health, 1),
+                full_wh=full,
+                design_wh=design,
+                health_percent=health,
                 cycles=pack.cycles,
                 variant=variant.family if variant else "",
             )
         )
         if full is not None and health is not None:
             total += full
-            said.append(f"{place.label} {full:.1f} of {design:.1f} Wh is {health:.1f} %")
+            said.append(
+                f"{place.label} {full:.1f} of {design:.1f} Wh is {at_least(health, 1):.1f} %"
+            )
         elif pack.state is not PlaceState.UNSEEN:
             words = {
                 PlaceState.EMPTY: "absent",
@@ -88,7 +90,7 @@ def battery_facts(sheet: ModelSheet, findings: Findings) -> BatteryFacts:
             }
             said.append(f"{place.label} {words.get(pack.state, 'present')}")
     watts = sheet.draw[0].watts if sheet.draw else None
-    hours = round(total / watts, 1) if total and watts else None
+    hours = total / watts if total and watts else None
     if hours:
         said.append(f"about {hours:.1f} h at {watts:g} W ({sheet.draw[0].use})")
     sentence = "; ".join(said) + "." if said else ""
@@ -137,72 +139,3 @@ def _cell_counts(place: PackPlace) -> tuple[int, ...]:
 def _fits_cells(place: PackPlace, volts: float) -> bool:
     low, high = CELL_VOLTS
     return any(n * low - 0.05 <= volts <= n * high + 0.05 for n in _cell_counts(place))
-
-
-def by_runtime(sheet: ModelSheet, gate: PackGate, policy: Policy) -> bool:
-    """Whether the school of runtime decides; a model without a known draw is judged by health."""
-    wanted = policy.battery is BatterySchool.RUNTIME and gate.min_runtime_hours is not None
-    return wanted and bool(sheet.draw)
-
-
-def _runtime_verdict(sheet: ModelSheet, facts: BatteryFacts, gate: PackGate) -> GateVerdict | None:
-    """All packs together against the hours; None while a pack is absent, faulty or unseen."""
-    if any(p.state is not PlaceState.PRESENT or p.full_wh is None for p in facts.packs):
-        return None
-    hours = sum(p.full_wh or 0.0 for p in facts.packs) / sheet.draw[0].watts
-    met = hours >= (gate.min_runtime_hours or 0)
-    return GateVerdict(
-        gate=gate.type,
-        state=GateState.MET if met else GateState.SHORT,
-        sentence=f"Lasts {hours:.1f} of {gate.min_runtime_hours:g} h",
-        places=() if met else tuple(pack.place for pack in facts.packs),
-    )
-
-
-def pack_verdict(
-    sheet: ModelSheet, facts: BatteryFacts, gate: PackGate, policy: Policy
-) -> GateVerdict:
-    """Hold each pack alone against the gate; the worst one speaks.
-
-    Under the school of runtime all packs are held against the hours together.
-    """
-    if not facts.packs:
-        return GateVerdict(gate=gate.type, state=GateState.MET, sentence="This model has no pack")
-    if by_runtime(sheet, gate, policy) and (said := _runtime_verdict(sheet, facts, gate)):
-        return said
-    want = gate.min_health_percent
-    short: list[tuple[str, str]] = []
-    unknown: list[str] = []
-    lowest: float | None = None
-    for pack in facts.packs:
-        label = sheet.label_of(pack.place)
-        if pack.state is PlaceState.UNSEEN:
-            unknown.append(pack.place)
-        elif pack.state is not PlaceState.PRESENT or pack.health_percent is None:
-            words = {PlaceState.EMPTY: "missing", PlaceState.HAZARD: "dangerous"}
-            short.append((pack.place, f"{label} {words.get(pack.state, 'does not charge')}"))
-        else:
-            lowest = min(pack.health_percent, 100 if lowest is None else lowest)
-            if pack.health_percent < want:
-                short.append((pack.place, f"{label} {pack.health_percent:.0f} of {want} %"))
-            elif gate.max_cycles is not None and (pack.cycles or 0) > gate.max_cycles:
-                short.append(
-                    (pack.place, f"{label} {pack.cycles} of at most {gate.max_cycles} cycles")
-                )
-    if short:
-        return GateVerdict(
-            gate=gate.type,
-            state=GateState.SHORT,
-            sentence="; ".join(words for _, words in short),
-            places=tuple(place for place, _ in short),
-        )
-    if unknown:
-        return GateVerdict(
-            gate=gate.type,
-            state=GateState.UNKNOWN,
-            sentence=f"{sheet.label_of(unknown[0])} not looked at",
-            places=tuple(unknown),
-        )
-    return GateVerdict(
-        gate=gate.type, state=GateState.MET, sentence=f"Pack {lowest:.0f} of {want} %"
-    )

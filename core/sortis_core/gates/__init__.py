@@ -1,0 +1,32 @@
+"""The gates of resale standards, one file each, in one closed union.
+
+To add one: its file beside these, its name in :data:`Gate`, its test.
+"""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from sortis_core.gates.closing import ClosingGate
+from sortis_core.gates.memory import MemoryGate
+from sortis_core.gates.pack import PackGate
+from sortis_core.gates.parts import PartsGate
+from sortis_core.gates.sanitised import SanitisedGate
+from sortis_core.gates.solid_drive import SolidDriveGate
+from sortis_core.gates.tests import TestsGate
+
+Gate = Annotated[
+    MemoryGate | SolidDriveGate | PackGate | PartsGate | TestsGate | SanitisedGate | ClosingGate,
+    Field(discriminator="type"),
+]
+
+__all__ = [
+    "ClosingGate",
+    "Gate",
+    "MemoryGate",
+    "PackGate",
+    "PartsGate",
+    "SanitisedGate",
+    "SolidDriveGate",
+    "TestsGate",
+]

@@ -1,0 +1,257 @@
+"""Packs healthy enough, or lasting long enough together (docs/rules.md, Pack)."""
+
+from collections.abc import Hashable, Sequence
+from itertools import product
+from typing import ClassVar, Literal, Self
+
+from sortis_core.actions import Action
+from sortis_core.facts.battery import PackFacts, battery_facts, nearest_variant
+from sortis_core.facts.figures import short_of
+from sortis_core.findings import Findings, PackFinding, PlaceState
+from sortis_core.gates.gate import Audited, Eye, GateBase, Neighbour, Notch
+from sortis_core.gates.verdict import GateState, GateVerdict
+from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked, NoWay
+from sortis_core.policy import BatterySchool, Policy
+from sortis_core.sheets import ModelSheet, PackPlace
+from sortis_core.supply import Supply
+
+HEALTH_STEP_PERCENT = 5
+
+
+class PackGate(GateBase):
+    """Each pack of the model present and at least this healthy.
+
+    Under the school of runtime the packs together must last ``min_runtime_hours`` at the sheet's
+    typical draw instead; where the standard names no hours, health decides.
+    """
+
+    question: ClassVar[str] = "pack health"
+    type: Literal["pack"] = "pack"
+    min_health_percent: int
+    max_cycles: int | None = None
+    min_runtime_hours: float | None = None
+
+    def by_runtime(self, sheet: ModelSheet, policy: Policy) -> bool:
+        """Whether the school of runtime decides; without a known draw health does."""
+        wanted = policy.battery is BatterySchool.RUNTIME and self.min_runtime_hours is not None
+        return wanted and bool(sheet.draw)
+
+    @classmethod
+    def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
+        """Every pack's figures, as the verdict writes them, on the right side of every gate."""
+        decides = cls.sees(gates, sheet, policy)
+        percents = [gate.min_health_percent for gate in gates]
+        limits = [gate.max_cycles for gate in gates if gate.max_cycles is not None]
+        most = min(limits, default=None)
+
+        def eye(findings: Findings) -> Hashable:
+            found = [findings.pack(place.key) for place in sheet.packs_of(findings.trim)]
+            return decides(findings), tuple([_said(pack, percents, most) for pack in found])
+
+        return eye
+
+    @classmethod
+    def sees(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
+        """On which side of every gate each pack lies; the energy itself only where hours count."""
+        sides = tuple(dict.fromkeys((gate.min_health_percent, gate.max_cycles) for gate in gates))
+        lasting = any(gate.by_runtime(sheet, policy) for gate in gates)
+
+        def side(place: PackPlace, pack: PackFinding) -> Hashable:
+            if pack.state is not PlaceState.PRESENT:
+                return pack.state
+            health = pack.health_percent
+            passes = health is not None and tuple(
+                [
+                    (health >= percent, cycles is None or (pack.cycles or 0) <= cycles)
+                    for percent, cycles in sides
+                ]
+            )
+            # What a unit counts in is not its energy: 3300 mAh at 11.4 V are more than at 10.8 V.
+            return passes, pack.in_wh(pack.full, _volts(place, pack)) if lasting else None
+
+        def eye(findings: Findings) -> Hashable:
+            places = sheet.packs_of(findings.trim)
+            return tuple([side(place, findings.pack(place.key)) for place in places])
+
+        return eye
+
+    def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
+        """Hold each pack alone against the gate; the worst one speaks.
+
+        Under the school of runtime all packs are held against the hours together.
+        """
+        packs = battery_facts(sheet, findings).packs
+        if not packs:
+            return self._says(GateState.MET, "This model has no pack")
+        if self.by_runtime(sheet, policy) and (said := self._lasts(sheet, packs)):
+            return said
+        want = self.min_health_percent
+        short: list[tuple[str, str]] = []
+        unknown: list[str] = []
+        lowest: float | None = None
+        for pack in packs:
+            label = sheet.label_of(pack.place)
+            if pack.state is PlaceState.UNSEEN:
+                unknown.append(pack.place)
+            elif pack.state is not PlaceState.PRESENT or pack.health_percent is None:
+                words = {PlaceState.EMPTY: "missing", PlaceState.HAZARD: "dangerous"}
+                short.append((pack.place, f"{label} {words.get(pack.state, 'does not charge')}"))
+            else:
+                lowest = min(pack.health_percent, 100 if lowest is None else lowest)
+                if pack.health_percent < want:
+                    health = short_of(pack.health_percent, want)
+                    short.append((pack.place, f"{label} {health} of {want} %"))
+                elif self.max_cycles is not None and (pack.cycles or 0) > self.max_cycles:
+                    cycles = f"{pack.cycles} of at most {self.max_cycles} cycles"
+                    short.append((pack.place, f"{label} {cycles}"))
+        if short:
+            sentence = "; ".join(words for _, words in short)
+            return self._says(GateState.SHORT, sentence, [place for place, _ in short])
+        if unknown:
+            unseen = f"{sheet.label_of(unknown[0])} not looked at"
+            return self._says(GateState.UNKNOWN, unseen, unknown)
+        return self._says(GateState.MET, f"Pack {lowest:.0f} of {want} %")
+
+    def _lasts(self, sheet: ModelSheet, packs: Sequence[PackFacts]) -> GateVerdict | None:
+        """All packs together against the hours; None while one is absent, faulty or unseen."""
+        if any(p.state is not PlaceState.PRESENT or p.full_wh is None for p in packs):
+            return None
+        wanted = self.min_runtime_hours or 0
+        hours = sum(p.full_wh or 0.0 for p in packs) / sheet.draw[0].watts
+        sentence = f"Lasts {short_of(hours, wanted, 1)} of {wanted:g} h"
+        if hours >= wanted:
+            return self._says(GateState.MET, sentence)
+        return self._says(GateState.SHORT, sentence, [pack.place for pack in packs])
+
+    def ways(self, asked: Asked) -> list[Alternative]:
+        """Replace every pack that is short; each place may take any variant of the sheet.
+
+        By runtime, packs are replaced until all of them together last long enough.
+
+        :raises NoWay: where no fitting pack can be had.
+        """
+        sheet, findings, policy = asked.sheet, asked.findings, asked.policy
+        verdict = self.verdict(sheet, findings, policy)
+        if verdict.state is not GateState.SHORT:
+            return NOTHING_TO_DO
+        lasting = self.by_runtime(sheet, policy)
+        choices: list[list[tuple[Action | None, float]]] = []
+        for place in sheet.packs_of(findings.trim):
+            there = findings.pack(place.key)
+            kept = there.in_wh(there.full, _volts(place, there))
+            present = there.state is PlaceState.PRESENT
+            choice: list[tuple[Action | None, float]] = []
+            if place.key not in verdict.places or (lasting and present):
+                choice.append((None, kept or 0.0))
+            if place.key in verdict.places:
+                takes_out = present or there.state is PlaceState.FAULTY
+                choice += _variants(place, takes_out, asked.supply)
+            if not choice:
+                families = ", ".join(variant.family for variant in place.variants)
+                raise NoWay(f"No pack of family {families} in stock or on offer.")
+            choices.append(choice)
+        found = [
+            (tuple(action for action, _ in chosen if action), sum(wh for _, wh in chosen))
+            for chosen in product(*choices)
+        ]
+        if lasting and self.min_runtime_hours is not None:
+            watts = sheet.draw[0].watts
+            most = max(wh for _, wh in found)
+            found = [(actions, wh) for actions, wh in found if wh / watts >= self.min_runtime_hours]
+            if not found:
+                hours = short_of(most / watts, self.min_runtime_hours, 1)
+                raise NoWay(
+                    f"With the packs that can be had it lasts {hours} h; the gate wants "
+                    f"{self.min_runtime_hours:g} h."
+                )
+        return [actions for actions, _ in found if actions]
+
+    def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
+        """Nothing: a pack can always be another one."""
+        return ""
+
+    def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
+        """Full charge against the share of the design, or the sum of all against watt and hours."""
+        trim_packs = [p for p in sheet.packs if not p.trims or after.trim in p.trims]
+        energy = 0.0
+        for place in trim_packs:
+            pack = after.packs.get(place.key)
+            if pack is None or pack.state is not PlaceState.PRESENT or not pack.full:
+                return Audited(fault=f"{place.key} holds no pack that works")
+            volts = pack.volts
+            if pack.measured_in == "mAh" and volts is None:
+                amps = (pack.design or 0) / 1000
+                off = [abs(amps * kind.volts / kind.design_wh - 1) for kind in place.variants]
+                near = off.index(min(off)) if min(off) <= 0.05 else 0
+                volts = place.variants[near].volts
+            energy += pack.full * (volts or 0) / 1000 if pack.measured_in == "mAh" else pack.full
+        hours = self.min_runtime_hours
+        if trim_packs and sheet.draw and hours and policy.battery is BatterySchool.RUNTIME:
+            lasts = energy / sheet.draw[0].watts
+            return Audited(
+                fault="" if lasts >= hours else f"it lasts {lasts:g} and not {hours:g} h"
+            )
+        for place in trim_packs:
+            pack = after.packs[place.key]
+            if pack.full is None or not pack.design:
+                return Audited(fault=f"nobody knows how healthy {place.key} is")
+            if pack.full / pack.design * 100 < self.min_health_percent:
+                return Audited(
+                    fault=f"{place.key} is less than {self.min_health_percent} % healthy"
+                )
+            if self.max_cycles is not None and pack.cycles and pack.cycles > self.max_cycles:
+                return Audited(fault=f"{place.key} has more than {self.max_cycles} cycles")
+        return Audited(fault="")
+
+    def notch(self) -> Notch | None:
+        """On the packs, at the health asked for."""
+        return Notch(group="pack", at=self.min_health_percent / 100)
+
+    def neighbours(self) -> tuple[Neighbour, ...]:
+        """Five percent milder and stricter."""
+        now = self.min_health_percent
+        return tuple(
+            Neighbour(
+                gate=self.model_copy(update={"min_health_percent": percent}),
+                now=f"{now} %",
+                then=f"{percent} %",
+            )
+            for percent in (now - HEALTH_STEP_PERCENT, now + HEALTH_STEP_PERCENT)
+        )
+
+
+def _volts(place: PackPlace, pack: PackFinding) -> float:
+    """Volts that turn the pack's mAh into Wh where its own label was not read."""
+    return (nearest_variant(place, pack) or place.variants[0]).volts
+
+
+def _said(pack: PackFinding, percents: Sequence[int], most_cycles: int | None) -> Hashable:
+    """The figures of one pack as verdicts write them; cycles only where they may be too many."""
+    health = pack.health_percent
+    worn = most_cycles is not None and (pack.cycles or 0) > most_cycles
+    cycles = pack.cycles if worn else None
+    if health is None:
+        return pack.state, cycles
+    return tuple([short_of(health, percent) for percent in percents]), f"{health:.0f}", cycles
+
+
+def _variants(
+    place: PackPlace, takes_out: bool, supply: Supply
+) -> list[tuple[Action | None, float]]:
+    needs = {variant.family: variant.needs_kinds for variant in place.variants}
+    return [
+        (
+            Action(
+                verb="fit",
+                place=place.key,
+                kind=key,
+                takes_out_label="worn pack" if takes_out else "",
+                extras=needs[facts.family],
+            ),
+            facts.design_wh,
+        )
+        for key, facts in supply.packs
+        if supply.has(key)
+        and not facts.refusal(place)
+        and all(supply.has(kind) for kind in needs[facts.family])
+    ]

@@ -1,0 +1,54 @@
+"""What a gate says at the last check: the evidence that it is met, or what is still asked."""
+
+from sortis_core.base import Record
+
+
+class Signature(Record):
+    """Who saw what, and when (ISO 8601, UTC)."""
+
+    by: str
+    at: str
+    words: str
+    about: str = ""
+    """What was signed for, as :attr:`ReleaseGate.about` named it then."""
+
+
+class ReleaseGate(Record):
+    """One gate at the last check."""
+
+    gate: str
+    sentence: str
+    met: bool
+    evidence: str
+    """Who saw it, when; empty where nobody has yet."""
+    asks: str
+    """What is still to be done about it, in words; empty where nothing."""
+    signable: bool = False
+    """Open, and met by a person's signature; measured gates are met by findings alone."""
+    about: str = ""
+    """What a signature is about (which drives, say); one about something else does not count."""
+    wants_words: bool = False
+    """A signature needs words that say something: it is a record, not only a sight."""
+
+
+def signed(
+    gate: str,
+    sentence: str,
+    asks: str,
+    signature: Signature | None,
+    *,
+    about: str = "",
+    wants_words: bool = False,
+) -> ReleaseGate:
+    """A gate that a person signs; a signature about something else is none."""
+    stands = signature if signature and signature.about == about else None
+    return ReleaseGate(
+        gate=gate,
+        sentence=sentence,
+        met=stands is not None,
+        evidence=f"{stands.words}, {stands.by}" if stands else "",
+        asks="" if stands else asks,
+        signable=stands is None,
+        about=about,
+        wants_words=wants_words,
+    )

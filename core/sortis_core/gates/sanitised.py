@@ -1,0 +1,111 @@
+"""Each drive that held data has a record of how it was sanitised (docs/rules.md, Release).
+
+No standard can do without it, and nobody waives it: :class:`sortis_core.standards.Standard` adds it
+where it is not written.
+"""
+
+from collections.abc import Hashable, Sequence
+from typing import ClassVar, Literal, Self
+
+from sortis_core.base import listed
+from sortis_core.findings import Findings, PlaceState
+from sortis_core.gates.gate import Audited, Eye, GateBase
+from sortis_core.gates.proof import ReleaseGate, Signature, signed
+from sortis_core.gates.verdict import GateState, GateVerdict
+from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked
+from sortis_core.policy import Policy
+from sortis_core.sheets import ModelSheet
+
+
+class SanitisedGate(GateBase):
+    """Each drive that held data has a record of how it was sanitised."""
+
+    question: ClassVar[str] = "data on drives"
+    type: Literal["sanitised"] = "sanitised"
+
+    @classmethod
+    def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
+        """Nothing before the last check: every standard asks for it, whatever a unit holds."""
+
+        def eye(findings: Findings) -> Hashable:
+            return None
+
+        return eye
+
+    def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
+        """Waits for the last check."""
+        return self._says(GateState.AT_RELEASE, "Drives that held data sanitised")
+
+    def ways(self, asked: Asked) -> list[Alternative]:
+        """Nothing is fitted for it."""
+        return NOTHING_TO_DO
+
+    def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
+        """Nothing does."""
+        return ""
+
+    def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
+        """A plan cannot break it."""
+        return Audited(fault="")
+
+    def proof(
+        self,
+        sheet: ModelSheet,
+        findings: Findings,
+        policy: Policy,
+        seen: Signature,
+        signature: Signature | None,
+    ) -> ReleaseGate:
+        """Asks by where each drive came from; one that nobody looked for may be there.
+
+        Only what was fitted here from stock is free of a record: stock holds no drive that was not
+        sanitised before.
+        """
+        places = sheet.drives_of(findings.trim)
+        unseen = [p.label for p in places if findings.drive(p.key).state is PlaceState.UNSEEN]
+        if unseen:
+            return ReleaseGate(
+                gate=self.name,
+                sentence="Drives that held data sanitised",
+                met=False,
+                evidence="",
+                asks=f"{listed(unseen)} not looked at: a drive may be there. Inspect it first.",
+            )
+        with_data = drives_with_data(findings)
+        if not with_data:
+            fitted = any(findings.drive(p.key).state is PlaceState.PRESENT for p in places)
+            return ReleaseGate(
+                gate=self.name,
+                sentence="No drive in it held anybody's data",
+                met=True,
+                evidence="All drives in it were fitted here from stock"
+                if fitted
+                else f"No drive is in it: {seen.words}, {seen.by}",
+                asks="",
+            )
+        labels = listed([sheet.label_of(place) for place in with_data])
+        return signed(
+            self.name,
+            f"Drive in {labels} sanitised",
+            "Record how it was sanitised, or that it was destroyed.",
+            signature,
+            about=", ".join(f"{place} {_named(findings, place)}" for place in with_data),
+            wants_words=True,
+        )
+
+
+def drives_with_data(findings: Findings) -> tuple[str, ...]:
+    """Places whose drive was not fitted here from stock, working or not."""
+    held = (PlaceState.PRESENT, PlaceState.FAULTY)
+    return tuple(
+        place
+        for place, drive in sorted(findings.drives.items())
+        if drive.state in held and findings.came_with_data(place)
+    )
+
+
+def _named(findings: Findings, place: str) -> str:
+    """What a record is about: neither wear nor a length written down later makes it another."""
+    drive = findings.drive(place)
+    what = "spinning" if drive.spinning else f"{drive.interface or 'drive'}"
+    return f"{what} {drive.gb or '?'} GB"

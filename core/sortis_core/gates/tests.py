@@ -1,0 +1,131 @@
+"""All function tests of the sheet passed (docs/rules.md, Function tests)."""
+
+from collections.abc import Hashable, Sequence
+from typing import ClassVar, Literal, Self
+
+from sortis_core.actions import Action, board_tests
+from sortis_core.base import listed
+from sortis_core.facts.completeness import lacking_parts
+from sortis_core.facts.functions import board_failed
+from sortis_core.findings import Findings, TestState
+from sortis_core.gates.gate import Audited, Eye, GateBase, Phase
+from sortis_core.gates.verdict import GateState, GateVerdict
+from sortis_core.gates.ways import Alternative, Asked, NeedsBoard, NoWay
+from sortis_core.policy import Policy
+from sortis_core.sheets import ModelSheet
+
+
+class TestsGate(GateBase):
+    """All function tests of the sheet passed."""
+
+    phase: ClassVar[Phase] = Phase.COMPLETE
+    question: ClassVar[str] = "function tests"
+    type: Literal["tests"] = "tests"
+
+    @classmethod
+    def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
+        """Every test of the trim, and the parts that go in as a set with a repair."""
+        in_sets: set[str] = set()
+        for part in sheet.parts:
+            if part.goes_with:
+                in_sets |= {part.key, *part.goes_with}
+
+        def eye(findings: Findings) -> Hashable:
+            places = sheet.of_trim(findings.trim)
+            return (
+                findings.trim,
+                tuple([findings.test(test.key) for test in places.tests]),
+                tuple([p.key for p in lacking_parts(sheet, findings) if p.key in in_sets])
+                if in_sets
+                else (),
+            )
+
+        return eye
+
+    def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
+        """One failure is short, one not run is unknown."""
+        tests = sheet.tests_of(findings.trim)
+        failed = [test for test in tests if findings.test(test.key) is TestState.FAILED]
+        unseen = [test for test in tests if findings.test(test.key) is TestState.UNSEEN]
+        if failed:
+            sentence = ", ".join(f"{test.label} failed" for test in failed)
+            return self._says(GateState.SHORT, sentence, [test.key for test in failed])
+        if unseen:
+            more = f" and {len(unseen) - 1} more" if len(unseen) > 1 else ""
+            sentence = f"{unseen[0].label}{more} not run"
+            return self._says(GateState.UNKNOWN, sentence, [test.key for test in unseen])
+        return self._says(GateState.MET, f"{len(tests)} of {len(tests)} tests passed")
+
+    def ways(self, asked: Asked) -> list[Alternative]:
+        """The repair of every failed test; what only another board mends is the board's to mend.
+
+        A part that goes in as a set (a touch panel and its cable) brings the rest of the set.
+
+        :raises NeedsBoard: where a test failed that only a board mends, and none goes in.
+        :raises NoWay: where the sheet says a repair is not worth it, or its part cannot be had.
+        """
+        sheet, findings, supply = asked.sheet, asked.findings, asked.supply
+        if board_failed(sheet, findings) and not asked.board:
+            raise NeedsBoard("The board failed.")
+        actions: list[Action] = []
+        lost: list[str] = []
+        boards = board_tests(sheet)
+        for test in sheet.tests_of(findings.trim):
+            if findings.test(test.key) is not TestState.FAILED or test.key in boards:
+                continue
+            if test.repair is None:
+                lost.append(test.label)
+                continue
+            if not supply.has(test.repair.kind):
+                raise NoWay(
+                    f"{test.label} failed and no {supply.label(test.repair.kind)} is in stock or "
+                    "on offer."
+                )
+            actions.append(
+                Action(
+                    verb="fit",
+                    place=test.key,
+                    kind=test.repair.kind,
+                    takes_out_label=f"old {test.label.lower()}",
+                    extras=_rest_of_set(asked, test.repair.kind),
+                )
+            )
+        if lost:
+            raise NoWay(f"{listed(lost)} failed; the sheet says a repair is not worth it.")
+        return [tuple(actions)]
+
+    def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
+        """A test that failed and is not worth its repair."""
+        for test in sheet.tests_of(findings.trim):
+            if test.repair is None and findings.test(test.key) is TestState.FAILED:
+                return f"{test.label} failed and is not worth a repair"
+        return ""
+
+    def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
+        """Go down the list of the trim."""
+        for test in sheet.tests:
+            if test.trims and after.trim not in test.trims:
+                continue
+            if after.tests.get(test.key) is not TestState.PASSED:
+                return Audited(fault=f"{test.label} was not seen working")
+        return Audited(fault="")
+
+
+def _rest_of_set(asked: Asked, kind: str) -> tuple[str, ...]:
+    """Kinds that must go in along with a part of this kind and are not missing anyway."""
+    sheet, findings = asked.sheet, asked.findings
+    lacking = {part.key for part in lacking_parts(sheet, findings)}
+    labels = {part.key: part for part in sheet.parts}
+    along: list[str] = []
+    for part in sheet.parts_of(findings.trim):
+        if part.kind != kind:
+            continue
+        for key in part.goes_with:
+            if key in lacking:
+                continue
+            if not asked.supply.has(labels[key].kind):
+                raise NoWay(
+                    f"{labels[key].label} goes with it and there is none in stock or on offer."
+                )
+            along.append(labels[key].kind)
+    return tuple(along)

@@ -1,0 +1,44 @@
+"""Ways to close a gate: sets of actions, or the fact why there is none."""
+
+from dataclasses import dataclass
+
+from sortis_core.actions import Action
+from sortis_core.base import SortisError
+from sortis_core.findings import Findings
+from sortis_core.policy import Policy
+from sortis_core.sheets import ModelSheet
+from sortis_core.supply import Supply
+
+Alternative = tuple[Action, ...]
+NOTHING_TO_DO: list[Alternative] = [()]
+"""What a gate answers that is met as it is."""
+
+
+class NoWay(SortisError):
+    """No set of actions meets the gate; the sentence is the fact against it."""
+
+    title = "The gate cannot be met"
+
+
+class LookFirst(NoWay):
+    """The gate hangs on something nobody looked at yet."""
+
+
+class NeedsBoard(NoWay):
+    """Only another board would meet it, and none is among the actions asked about."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Asked:
+    """One unit whose gates are to be closed, and what may be used for it."""
+
+    sheet: ModelSheet
+    findings: Findings
+    supply: Supply
+    policy: Policy
+    lowest: bool
+    """The standard is the lowest one that the workshop sells."""
+    board: bool = False
+    """Another board goes in with the same actions."""
+    filled: frozenset[str] = frozenset()
+    """Places that the actions chosen so far fill; gates that complete are asked last."""

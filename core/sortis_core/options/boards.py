@@ -1,0 +1,40 @@
+"""Another board: where it failed, or where one with more soldered memory may pay."""
+
+from sortis_core.actions import Action
+from sortis_core.base import listed
+from sortis_core.facts.functions import board_failed
+from sortis_core.findings import Findings
+from sortis_core.gates.ways import NoWay
+from sortis_core.policy import BoardSchool, Policy
+from sortis_core.sheets import BOARD, BoardVariant, ModelSheet
+from sortis_core.supply import Supply
+
+
+def board_swaps(
+    sheet: ModelSheet, findings: Findings, supply: Supply, policy: Policy
+) -> tuple[tuple[BoardVariant, Action], ...]:
+    """Boards that may go in: any where the board failed, else those with more soldered memory.
+
+    :raises NoWay: where the board failed and none may or can go in.
+    """
+    failed = board_failed(sheet, findings)
+    if policy.board is BoardSchool.NEVER_SWAP:
+        if failed:
+            raise NoWay("The board failed, and boards are never swapped here.")
+        return ()
+    held = findings.soldered_gb or 0
+    wanted = [
+        board for board in sheet.boards if board.kind and (failed or board.soldered_gb > held)
+    ]
+    found = tuple(
+        (
+            board,
+            Action(verb="fit", place=BOARD, kind=board.kind, takes_out_label="old board"),
+        )
+        for board in wanted
+        if supply.has(board.kind)
+    )
+    if failed and not found:
+        labels = listed([supply.label(board.kind) for board in wanted])
+        raise NoWay(f"The board failed and no {labels or 'other board'} is in stock or on offer.")
+    return found

@@ -1,0 +1,133 @@
+"""Minutes and consumables of a work order, counted again from the sheet's steps alone.
+
+For :mod:`sortis_core.plan.verify`: shares nothing with the routes that options and orders are made
+from. Rules: docs/rules.md, Route.
+"""
+
+from sortis_core.actions import Action
+from sortis_core.findings import Findings, PartState, PlaceState, TestState
+from sortis_core.policy import IsolationSchool, Policy, SwitchOffSchool
+from sortis_core.route.graph import Depth, HandOver, Reach, RouteStep
+from sortis_core.route.minutes import PART_OUTSIDE_MINUTES
+from sortis_core.sheets import BOARD, ModelSheet
+
+
+class Recount:
+    """One unit's work order, step by step."""
+
+    def __init__(
+        self, sheet: ModelSheet, findings: Findings, actions: tuple[Action, ...], policy: Policy
+    ) -> None:
+        self.sheet, self.findings, self.actions, self.policy = sheet, findings, actions, policy
+        self.reaches = {reach.place: reach for reach in sheet.route.reaches}
+        self.all_steps = {step.key: step for step in sheet.route.steps}
+        self.done = self._done() if actions else []
+
+    def _there(self, step: RouteStep) -> bool:
+        """Whether units of this trim have the step, and the school walks it."""
+        if step.trims and self.findings.trim not in step.trims:
+            return False
+        return not (step.firmware and self.policy.switch_off is SwitchOffSchool.UNPLUG)
+
+    def _under(self, keys: set[str]) -> set[str]:
+        """The steps and everything they wait for, also by way of steps that are not there."""
+        found: set[str] = set()
+        for key in keys:
+            if key in self.all_steps and key not in found:
+                found |= {key} | self._under(set(self.all_steps[key].after))
+        return found
+
+    def _done(self) -> list[RouteStep]:
+        reached = [self.reaches[a.place] for a in self.actions if a.place in self.reaches]
+        needed: set[str] = set()
+        for reach in reached:
+            needed |= self._under({*reach.after, reach.carried_by})
+        down = [s for s in self.sheet.route.steps if self._there(s) and not s.back_only]
+        if any(step.key in needed and step.depth is not Depth.OUTSIDE for step in down):
+            needed |= self._under({step.key for step in down if step.isolates})
+            if self._packs_out(needed, down, reached):
+                packs = [pack.key for pack in self.sheet.packs if not pack.external]
+                carriers = {self.reaches[key].carried_by for key in packs if key in self.reaches}
+                needed |= self._under({step.key for step in down if step.key in carriers})
+        return [step for step in down if step.key in needed]
+
+    def _packs_out(self, needed: set[str], down: list[RouteStep], reached: list[Reach]) -> bool:
+        over = any(step.over_pack for step in down if step.key in needed)
+        over = over or any(reach.over_pack for reach in reached)
+        match self.policy.isolation:
+            case IsolationSchool.TAKE_OUT:
+                return True
+            case IsolationSchool.BY_ROUTE:
+                return over
+            case IsolationSchool.UNPLUG:
+                return False
+
+    @property
+    def back_only(self) -> list[RouteStep]:
+        """What only the way back has, once everything before it was opened."""
+        opened = {step.key for step in self.done}
+        return [
+            step
+            for step in self.sheet.route.steps
+            if step.back_only and self._there(step) and self._nearest(step.after) <= opened
+        ]
+
+    def _nearest(self, keys: tuple[str, ...]) -> set[str]:
+        found: set[str] = set()
+        for key in keys:
+            step = self.all_steps[key]
+            found |= {key} if self._there(step) else self._nearest(step.after)
+        return found
+
+    def minutes(self, *, donor: bool) -> float:
+        """Of the whole order; a donor is neither closed nor checked."""
+        if not self.actions:
+            return 0.0
+        route = self.sheet.route
+        total = route.setup_minutes
+        for step in self.done:
+            total += step.minutes_out if donor else step.minutes_out + step.minutes_back
+        if not donor:
+            total += route.check_minutes + sum(step.minutes_back for step in self.back_only)
+        warm = self.sheet.form == "laptop"
+        if warm and any(step.depth is not Depth.OUTSIDE for step in self.done):
+            total += self.policy.cooling_minutes
+        for action in self.actions:
+            reach = self.reaches.get(action.place)
+            if reach is None:
+                total += PART_OUTSIDE_MINUTES
+            else:
+                total += reach.minutes_out if action.takes_out_label else 0
+                total += reach.minutes_in if action.verb == "fit" else 0
+            total += self.policy.install_minutes if action.installs_system else 0
+        return total + sum(self._across(over) for over in self._handed_over())
+
+    def _handed_over(self) -> list[HandOver]:
+        worked = {action.place for action in self.actions}
+        if BOARD not in worked or BOARD not in self.reaches:
+            return []
+        trim = self.findings.trim
+        known = {place.key for place in self.sheet.places_of(trim)}
+        return [
+            over
+            for over in self.reaches[BOARD].hands_over
+            if not over.place or (over.place in known - worked and self._sits_there(over.place))
+        ]
+
+    def _sits_there(self, place: str) -> bool:
+        found = self.findings
+        if place in found.modules:
+            return found.modules[place].state is PlaceState.PRESENT
+        if place in found.drives:
+            return found.drives[place].state is PlaceState.PRESENT
+        if place in found.tests:
+            return found.tests[place] is not TestState.FAILED
+        return found.parts.get(place) is PartState.PRESENT
+
+    def _across(self, over: HandOver) -> float:
+        reach = self.reaches.get(over.place)
+        return over.minutes if reach is None else reach.minutes_out + reach.minutes_in
+
+    def consumables_cents(self) -> int:
+        """Paste, pads and wipes of the steps that are done."""
+        return sum(step.consumables_cents for step in (*self.done, *self.back_only))

@@ -1,0 +1,186 @@
+"""What every gate of the union must hold to, whichever it is."""
+
+import ast
+import inspect
+import random
+import textwrap
+import unittest
+from typing import get_args
+
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from demo.generator import make_entries, read
+from sortis_core.base import Record
+from sortis_core.findings import Findings
+from sortis_core.gates import Gate
+from sortis_core.gates.gate import GateBase
+from sortis_core.gates.verdict import GateState
+from sortis_core.gates.ways import Asked, NoWay
+from sortis_core.policy import BatterySchool, MemorySchool, Policy, SpinningSchool
+from sortis_core.standards import Standard
+from sortis_core.supply import Supply
+from tests.core.sample import KINDS, SHEETS, STANDARDS, folio
+from tests.examples import few
+
+GATES: tuple[type[GateBase], ...] = get_args(get_args(Gate)[0])
+SAMPLES: dict[str, tuple[dict, ...]] = {
+    "memory": ({"min_gb": 8}, {"min_gb": 16}),
+    "solid_drive": ({"min_gb": 128}, {"min_gb": 256}),
+    "pack": (
+        {"min_health_percent": 80, "min_runtime_hours": 4.0},
+        {"min_health_percent": 65, "max_cycles": 500},
+    ),
+    "parts": ({},),
+    "tests": ({},),
+    "sanitised": ({},),
+    "closing": ({"check": "clock set"}, {"check": "cleaned"}),
+}
+POLICIES = (
+    Policy(),
+    Policy(
+        battery=BatterySchool.RUNTIME,
+        memory_ceiling=MemorySchool.BENCH_PROVEN,
+        spinning=SpinningSchool.SECOND_IN_LOWEST,
+    ),
+)
+SUPPLY = Supply(KINDS, frozenset(KINDS))
+
+
+def of_type(gate: type[GateBase]) -> tuple[GateBase, ...]:
+    kind = gate.model_fields["type"].default
+    return tuple(gate.model_validate({"type": kind, **given}) for given in SAMPLES[kind])
+
+
+def unit(key: str, seed: int) -> Findings:
+    sheet, dice = SHEETS[key], random.Random(seed)
+    trim = dice.choice(sheet.trims).key
+    entries = make_entries(sheet, trim, dice)
+    for place in dice.sample(sorted(entries), dice.randint(0, 3)):
+        entries.pop(place)
+    return read(sheet, trim, entries)
+
+
+def mixed(one: Findings, other: Findings, dice: random.Random) -> Findings:
+    """``one`` with some sides of the other, so that views often agree in part."""
+    sides = ("modules", "drives", "packs", "parts", "tests", "grade", "soldered_gb")
+    taken = [side for side in sides if dice.random() < 0.3]
+    return one.model_copy(update={side: getattr(other, side) for side in taken})
+
+
+def answers(gate: GateBase, findings: Findings, policy: Policy, *, filled=frozenset()):
+    """All that a decision takes from a gate."""
+    sheet = SHEETS[findings.sheet]
+    verdict = gate.verdict(sheet, findings, policy)
+    asked = Asked(
+        sheet=sheet, findings=findings, supply=SUPPLY, policy=policy, lowest=True, filled=filled
+    )
+    ways: object = None
+    if verdict.state is not GateState.UNKNOWN:
+        try:
+            ways = gate.ways(asked)
+        except NoWay as refusal:
+            ways = refusal.sentence
+    return verdict.state, verdict.places, ways, gate.rules_out(sheet, findings, policy)
+
+
+class TheUnion(unittest.TestCase):
+    def test_there_is_a_sample_of_every_gate(self):
+        self.assertEqual({gate.model_fields["type"].default for gate in GATES}, set(SAMPLES))
+
+    def test_a_gate_that_leaves_an_answer_out_cannot_be_made(self):
+        class Silent(GateBase):
+            type: str = "silent"
+
+        with self.assertRaisesRegex(TypeError, "abstract"):
+            Silent()
+
+    def test_a_gate_nobody_knows_is_refused_where_a_standard_is_read(self):
+        for gate in ({"type": "smell"}, {"type": "memory", "min_gb": 8, "colour": "red"}, {}):
+            with self.assertRaises(ValidationError):
+                Standard.model_validate(
+                    {"key": "x", "version": 1, "name": "X", "gates": [gate], "prices": []}
+                )
+
+    def test_every_standard_asks_for_data_on_drives(self):
+        bare = Standard(key="x", version=1, name="X", gates=(), prices=())
+        self.assertEqual([gate.type for gate in bare.gates], ["sanitised"])
+
+    def test_names_differ_within_every_standard(self):
+        for standard in STANDARDS:
+            names = [gate.name for gate in standard.gates]
+            self.assertEqual(len(set(names)), len(names))
+
+    def test_the_second_reckoning_calls_nothing_of_the_first(self):
+        """``audit`` may read records and use plain Python, and call no function of the core."""
+        allowed = {"Audited", *(record.__name__ for record in (Record, Findings))}
+        for gate in GATES:
+            module = inspect.getmodule(gate)
+            imported = {name for name, thing in vars(module).items() if inspect.isfunction(thing)}
+            tree = ast.parse(textwrap.dedent(inspect.getsource(gate.audit)))
+            called = {
+                node.func.id if isinstance(node.func, ast.Name) else node.func.attr
+                for node in ast.walk(tree)
+                if isinstance(node, ast.Call) and isinstance(node.func, ast.Name | ast.Attribute)
+            }
+            own = {name for name in vars(gate) if not name.startswith("__")}
+            self.assertEqual(called & (imported | own) - allowed, set(), gate.__name__)
+
+
+class EveryGate(unittest.TestCase):
+    @few(40)
+    @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 9999), st.integers(0, 9999))
+    def test_units_that_look_the_same_get_the_same_answers(self, key, one, other):
+        dice = random.Random(one)
+        first = unit(key, one)
+        second = mixed(first, unit(key, other), dice)
+        sheet = SHEETS[key]
+        for policy in POLICIES:
+            for kind in GATES:
+                gates = of_type(kind)
+                sees, reads = (look(gates, sheet, policy) for look in (kind.sees, kind.reads))
+                if sees(first) == sees(second):
+                    for gate in gates:
+                        self.assertEqual(
+                            answers(gate, first, policy), answers(gate, second, policy), gate
+                        )
+                if reads(first) == reads(second):
+                    for gate in gates:
+                        self.assertEqual(
+                            gate.verdict(sheet, first, policy), gate.verdict(sheet, second, policy)
+                        )
+
+    @few(40)
+    @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 9999))
+    def test_both_reckonings_agree_on_what_passes(self, key, seed):
+        findings, sheet = unit(key, seed), SHEETS[key]
+        for policy in POLICIES:
+            for kind in GATES:
+                for gate in of_type(kind):
+                    state = gate.verdict(sheet, findings, policy).state
+                    passes = state in (GateState.MET, GateState.AT_RELEASE)
+                    fault = gate.audit(sheet, findings, policy).fault
+                    self.assertEqual(passes, not fault, (gate, fault))
+
+    @few(40)
+    @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 9999))
+    def test_an_open_gate_is_not_met_at_the_last_check(self, key, seed):
+        from sortis_core.gates.proof import Signature
+
+        findings, sheet = unit(key, seed), SHEETS[key]
+        seen = Signature(by="Ines", at="2026-11-24T10:00:00Z", words="inspection 1")
+        for kind in GATES:
+            for gate in of_type(kind):
+                state = gate.verdict(sheet, findings, Policy()).state
+                proof = gate.proof(sheet, findings, Policy(), seen, None)
+                if state in (GateState.SHORT, GateState.UNKNOWN):
+                    self.assertFalse(proof.met, gate)
+                self.assertEqual(proof.met, not proof.asks)
+
+    def test_what_is_met_as_it_is_wants_nothing_done(self):
+        for kind in GATES:
+            for gate in of_type(kind):
+                state, _, ways, _ = answers(gate, folio(), Policy())
+                if state in (GateState.MET, GateState.AT_RELEASE):
+                    self.assertEqual(ways, [()], gate)

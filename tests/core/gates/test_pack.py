@@ -1,0 +1,85 @@
+import unittest
+
+from sortis_core.facts.figures import at_least, short_of
+from sortis_core.gates import PackGate
+from sortis_core.gates.verdict import GateState
+from sortis_core.plan import make_plan
+from sortis_core.policy import BatterySchool, Policy
+from sortis_core.strip import draw_strip
+from tests.core.sample import DESK, FOLIO, LERN, folio, lern
+from tests.core.test_plan import case_of
+
+BY_RUNTIME = Policy(battery=BatterySchool.RUNTIME)
+
+
+def state(gate, findings, policy=None, sheet=FOLIO):
+    return gate.verdict(sheet, findings, policy or Policy()).state
+
+
+class Health(unittest.TestCase):
+    def test_just_below_the_gate_is_below_it(self):
+        """32.7836 of 41 Wh is 79.96 %: it rounds to 80 and is short all the same."""
+        gate = PackGate(min_health_percent=80)
+        self.assertIs(state(gate, folio(p1="32.7836/41")), GateState.SHORT)
+        self.assertIs(state(gate, folio(p1="32.8/41")), GateState.MET)
+
+    def test_the_words_stay_on_its_side_of_the_gate(self):
+        gate = PackGate(min_health_percent=80)
+        verdict = gate.verdict(FOLIO, folio(p1="32.7836/41"), Policy())
+        self.assertIn("79.96 of 80 %", verdict.sentence)
+        plain = gate.verdict(FOLIO, folio(p1="29.35/41"), Policy())
+        self.assertIn("72 of 80 %", plain.sentence)
+
+    def test_the_strip_says_the_same(self):
+        strip = draw_strip(FOLIO, folio(p1="32.7836/41"), (DESK,))
+        cell = next(cell for cell in strip.cells if cell.key == "p1")
+        self.assertEqual(cell.figure, "79.96 %")
+
+    def test_it_is_not_planned_for_sale(self):
+        """Health of 79.96 % toward a gate of 80: no release as is."""
+        gate = PackGate(min_health_percent=80)
+        strict = DESK.model_copy(update={"gates": (gate,)})
+        case = case_of(folio(p1="32.7836/41")).model_copy(update={"standards": (strict,)})
+        self.assertNotEqual(make_plan(case).outcomes[0].outcome, "release as is")
+
+    def test_cycles_met_exactly_pass(self):
+        gate = PackGate(min_health_percent=65, max_cycles=500)
+        self.assertIs(state(gate, folio(p1="40/41 500c")), GateState.MET)
+        self.assertIs(state(gate, folio(p1="40/41 501c")), GateState.SHORT)
+
+
+class Runtime(unittest.TestCase):
+    def test_the_same_charge_at_other_volts_is_another_unit(self):
+        """3300 mAh at 11.4 V are 37.6 Wh, at 10.8 V 35.6 Wh; the Folio draws 8 W."""
+        high, low = folio(p1="3300/3600mah 11.4v"), folio(p1="3300/3600mah 10.8v")
+        gate = PackGate(min_health_percent=10, min_runtime_hours=4.6)
+        watts = FOLIO.draw[0].watts
+        self.assertEqual(watts, 8.0)
+        self.assertIs(state(gate, high, BY_RUNTIME), GateState.MET)
+        self.assertIs(state(gate, low, BY_RUNTIME), GateState.SHORT)
+        eye = PackGate.sees((gate,), FOLIO, BY_RUNTIME)
+        self.assertNotEqual(eye(high), eye(low))
+        lasting = DESK.model_copy(update={"gates": (gate,)})
+        case = case_of(high, low).model_copy(update={"standards": (lasting,), "policy": BY_RUNTIME})
+        ends = {o.tag: o.outcome for o in make_plan(case).outcomes}
+        self.assertEqual(len(set(ends.values())), 2, ends)
+
+    def test_hours_met_exactly_pass(self):
+        gate = PackGate(min_health_percent=10, min_runtime_hours=4.0)
+        self.assertIs(state(gate, folio(p1="32/41"), BY_RUNTIME), GateState.MET)
+        self.assertIs(state(gate, folio(p1="31.999/41"), BY_RUNTIME), GateState.SHORT)
+
+    def test_watt_hours_and_the_same_in_milliampere_hours_are_alike(self):
+        gate = PackGate(min_health_percent=10, min_runtime_hours=4.0)
+        eye = PackGate.sees((gate,), LERN, BY_RUNTIME)
+        self.assertEqual(eye(lern(p1="30.4/38")), eye(lern(p1="4000/5000mah 7.6v")))
+
+
+class Figures(unittest.TestCase):
+    def test_as_few_decimals_as_tell_it_from_the_limit(self):
+        told = [(79.96, "79.96"), (79.6, "79.6"), (79.4, "79"), (79.9999999, "79.999"), (80, "80")]
+        self.assertEqual([(f, short_of(f, 80)) for f, _ in told], told)
+
+    def test_a_label_never_claims_more_than_there_is(self):
+        self.assertEqual([at_least(f) for f in (79.96, 80.0, 79.0)], [79, 80, 79])
+        self.assertEqual(at_least(83.39, 1), 83.3)
