@@ -11,7 +11,7 @@ from statistics import median
 
 from bench.report import Report, seconds
 from demo.generator import demo_sheets, demo_stock
-from sortis_core.actions import Action
+from sortis_core.actions import Action, Verb
 from sortis_core.findings import Findings
 from sortis_core.policy import Policy
 from sortis_core.route.minutes import RouteMinutes
@@ -66,7 +66,7 @@ def main() -> None:
                 if len(jobs) <= MOST_JOBS:
                     ratios.append(found / max(1, optimum(jobs)))
                 actions = tuple(
-                    Action(verb="fit", place=place, kind=next(iter(kinds))) for place in chosen
+                    Action(verb=Verb.FIT, place=place, kind=next(iter(kinds))) for place in chosen
                 )
                 apart = sum(reckon.of(findings, (action,)) for action in actions)
                 saved.append(reckon.of(findings, actions) / apart)

@@ -21,6 +21,7 @@ USUAL_PORT = 8040
 RUN = VAR / "run.json"
 MANAGE = HOME / "server" / "manage.py"
 TYPES = WEB / "src" / "api" / "schema.ts"
+WORDS = WEB / "src" / "api" / "vocabulary.ts"
 OFFLINE = {"SORTIS_SECRET_KEY": "for commands that reach no database"}
 
 
@@ -217,11 +218,11 @@ def test(given: argparse.Namespace) -> int:
         )
 
 
-def _generate_types(target: Path) -> int:
+def _generate_types(target: Path, words: Path) -> int:
     env = paths() | OFFLINE
     document = VAR / "openapi.json"
     VAR.mkdir(exist_ok=True)
-    if code := loud([PYTHON, "-m", "sortis_server.openapi", document], env=env):
+    if code := loud([PYTHON, "-m", "sortis_server.openapi", document, words], env=env):
         return code
     return loud(
         [
@@ -241,14 +242,14 @@ def _generate_types(target: Path) -> int:
 
 
 def types(given: argparse.Namespace) -> int:
-    """Write the interface's types anew from the API."""
-    set_up(testing=True)
-    return _generate_types(TYPES)
+    """Write the interface's types and constants anew from the API and the core."""
+    set_up(testing=True, building=False)
+    return _generate_types(TYPES, WORDS)
 
 
 def check(given: argparse.Namespace) -> int:
     """Style, types, the import contract, missing migrations, stale generated types."""
-    set_up(testing=True)
+    set_up(testing=True, building=False)
     env = paths() | OFFLINE
     tools = VENV / "bin"
     checks = {
@@ -266,9 +267,13 @@ def check(given: argparse.Namespace) -> int:
     say("== tsc, strict")
     if loud([tools / "npm", "run", "--silent", "check"], cwd=WEB, env=env):
         failed.append("tsc")
+    say("== words of the job in the interface")
+    if loud([tools / "npm", "run", "--silent", "words"], cwd=WEB, env=env):
+        failed.append("words of the job in the interface")
     say("== generated types")
-    fresh = VAR / "schema.ts"
-    if _generate_types(fresh) or fresh.read_bytes() != TYPES.read_bytes():
+    fresh, words = VAR / "schema.ts", VAR / "vocabulary.ts"
+    stale = _generate_types(fresh, words) or fresh.read_bytes() != TYPES.read_bytes()
+    if stale or words.read_bytes() != WORDS.read_bytes():
         say("The interface's types are not those of the API. ./sortis types writes them anew.")
         failed.append("generated types")
     say(f"check: {'failed: ' + ', '.join(failed) if failed else 'all passed'}")

@@ -123,10 +123,11 @@ def build() -> None:
     _stamp("build", wanted)
 
 
-def set_up(*, testing: bool) -> None:
+def set_up(*, testing: bool, building: bool = True) -> None:
     """Everything in order; what is there already costs nothing."""
     debian_packages(testing=testing)
     python_packages(testing=testing)
     if testing:
         web_packages()
-    build()
+    if building:
+        build()

@@ -12,10 +12,9 @@ import sys
 from pathlib import Path
 from typing import TypeVar
 
-from pydantic import ValidationError
-
 from sortis_core.base import Record, SortisError
 from sortis_core.day import DayCase, DayPlan, plan_days
+from sortis_core.documents import DocumentRefused, read_document
 from sortis_core.plan import Case, Plan, make_plan
 from sortis_core.plan.verify import faults
 from sortis_core.plan.whatif import UnitWays, unit_ways
@@ -87,13 +86,13 @@ def _answer(given: argparse.Namespace) -> int:
 
 def _read(file: Path, of: type[Document], called: str) -> Document:
     try:
-        return of.model_validate_json(file.read_bytes())
+        return read_document(of, json.loads(file.read_bytes()))
     except OSError as error:
         raise FileRefused(f"{file} cannot be read: {error.strerror}.") from error
-    except ValidationError as error:
-        fault = error.errors()[0]
-        where = ".".join(str(step) for step in fault["loc"]) or "the whole file"
-        raise FileRefused(f"{file} is not {called}: {where}: {fault['msg']}.") from error
+    except ValueError as error:
+        raise FileRefused(f"{file} is not {called}: it is no JSON.") from error
+    except DocumentRefused as refusal:
+        raise FileRefused(f"{file} is not {called}: {refusal.sentence}") from refusal
 
 
 if __name__ == "__main__":

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping
 from functools import cached_property
-from typing import Literal
 
 from sortis_core.base import Record
 from sortis_core.findings import (
@@ -18,6 +17,15 @@ from sortis_core.findings import (
 )
 from sortis_core.sheets import BOARD, ModelSheet
 from sortis_core.stock import DriveFacts, ModuleFacts, PackFacts, PartKind
+from sortis_core.vocabulary.term import Term
+
+
+class Verb(Term):
+    """What an action does."""
+
+    FIT = "fit"
+    TAKE_OUT = "take_out", "take out"
+
 
 FROM_STOCK = Origin(kind=OriginKind.FITTED)
 
@@ -25,7 +33,7 @@ FROM_STOCK = Origin(kind=OriginKind.FITTED)
 class Action(Record):
     """One change: fit a part into a place, or take one out."""
 
-    verb: Literal["fit", "take out"]
+    verb: Verb
     place: str
     """Key of a slot, bay, socket, pack place, required part or function test of the sheet, or
     ``board``."""
@@ -55,7 +63,7 @@ class Action(Record):
 def action_words(sheet: ModelSheet, action: Action, kinds: dict[str, PartKind]) -> str:
     """The action as people say it: ``8 GB DDR4 SODIMM into slot 2``."""
     label = sheet.label_of(action.place)
-    if action.verb == "take out":
+    if action.verb is Verb.TAKE_OUT:
         return f"take {action.takes_out_label or 'the part'} out of {label}"
     part = " with ".join(
         kinds[kind].label if kind in kinds else kind for kind in (action.kind, *action.extras)
@@ -137,7 +145,7 @@ def after_actions(
         elif place in test_keys:
             tests[place] = TestState.PASSED
         else:
-            parts[place] = PartState.PRESENT if action.verb == "fit" else PartState.MISSING
+            parts[place] = PartState.PRESENT if action.verb is Verb.FIT else PartState.MISSING
     return findings.model_copy(
         update={
             "modules": modules,

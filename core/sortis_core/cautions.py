@@ -1,9 +1,9 @@
 """Cautions that stand in the step where they apply, always open (docs/safety.md)."""
 
-from enum import StrEnum
+from sortis_core.vocabulary.term import Term
 
 
-class Caution(StrEnum):
+class Caution(Term):
     """Which caution; the words are in :data:`CAUTION_WORDS`."""
 
     LITHIUM = "lithium"

@@ -2,38 +2,39 @@
 
 from collections.abc import Iterable
 from enum import StrEnum
-from typing import assert_never
+from typing import Literal, assert_never
 
 from sortis_core.base import Record
 from sortis_core.sheets import Generation, Interface
+from sortis_core.vocabulary.term import Term
 
 
-class PlaceState(StrEnum):
+class PlaceState(Term):
     """What was seen at a place for a module, a drive or a pack."""
 
-    UNSEEN = "unseen"
+    UNSEEN = "unseen", "not looked at"
     EMPTY = "empty"
-    PRESENT = "present"
+    PRESENT = "present", "there"
     FAULTY = "faulty"
     """What sits there does not work."""
-    DEAD = "dead"
+    DEAD = "dead", "dead, takes nothing"
     """The slot or socket itself does not work; nothing goes in."""
-    HAZARD = "hazard"
+    HAZARD = "hazard", "dangerous, do not touch"
 
 
-class PartState(StrEnum):
+class PartState(Term):
     """What was seen of a required part."""
 
-    UNSEEN = "unseen"
-    PRESENT = "present"
+    UNSEEN = "unseen", "not looked at"
+    PRESENT = "present", "there"
     MISSING = "missing"
     BROKEN = "broken"
 
 
-class TestState(StrEnum):
+class TestState(Term):
     """What a function test showed."""
 
-    UNSEEN = "unseen"
+    UNSEEN = "unseen", "not run"
     PASSED = "passed"
     FAILED = "failed"
 
@@ -45,24 +46,24 @@ class Aspect(StrEnum):
     """Language of the keyboard, by the two letters of ISO 639-1."""
 
 
-class Grade(StrEnum):
+class Grade(Term):
     """Cosmetic grade: A like new, B worn, C marked."""
 
-    A = "A"
-    B = "B"
-    C = "C"
+    A = "A", "A", "like new"
+    B = "B", "B", "worn"
+    C = "C", "C", "marked"
 
 
-class HazardKind(StrEnum):
+class HazardKind(Term):
     """What makes a unit dangerous."""
 
     SWOLLEN = "swollen"
     LEAKING = "leaking"
     HOT = "hot"
-    DENTED = "dented or punctured"
-    SMELLING = "smelling or hissing"
-    LIT = "lights up while open"
-    UNNAMED = "dangerous"
+    DENTED = "dented", "dented or punctured"
+    SMELLING = "smelling", "smelling or hissing"
+    LIT = "lit", "lights up while open"
+    UNNAMED = "unnamed", "dangerous"
 
 
 STARTS = "starts"
@@ -71,7 +72,7 @@ UNIT = "unit"
 """Key of a hazard that is seen on the unit and not yet known to be one pack's."""
 
 
-class OriginKind(StrEnum):
+class OriginKind(Term):
     """How a part came to be where it sits."""
 
     FOUND = "found"
@@ -149,6 +150,7 @@ NO_MODULE_SEEN, NO_DRIVE_SEEN, NO_PACK_SEEN = ModuleFinding(), DriveFinding(), P
 class Findings(Record):
     """Everything seen on one unit at one moment, by the sheet it was read against."""
 
+    format: Literal["sortis-findings-2"] = "sortis-findings-2"
     sheet: str
     trim: str
     soldered_gb: int | None = None

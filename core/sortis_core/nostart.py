@@ -8,7 +8,7 @@ meant by each answer; the result is entries for the strip.
 from sortis_core.base import Record, SortisError
 from sortis_core.cautions import CAUTION_WORDS, Caution
 from sortis_core.findings import Findings, PlaceState
-from sortis_core.sheets import ModelSheet
+from sortis_core.sheets import MachineForm, ModelSheet
 
 
 class SearchRefused(SortisError):
@@ -97,7 +97,7 @@ def search_steps(sheet: ModelSheet, findings: Findings) -> tuple[SearchStep, ...
             answers=(YES, SIGNS, NO),
         )
     )
-    if sheet.form == "laptop":
+    if sheet.form is MachineForm.LAPTOP:
         steps.append(
             SearchStep(
                 key="screen",

@@ -1,89 +1,138 @@
 """The policy a batch is decided by: the schools where good people disagree, and what work costs."""
 
-from enum import StrEnum
+from typing import Literal
 
 from sortis_core.base import Record
+from sortis_core.vocabulary.term import Term
 
 
-class MemorySchool(StrEnum):
+class MemorySchool(Term):
     """Which ceiling of memory counts (docs/rules.md, Schools)."""
 
-    STATED = "stated"
-    BENCH_PROVEN = "bench-proven"
+    STATED = (
+        "stated",
+        "stated limit only",
+        "No plan goes beyond what the maker states.",
+    )
+    BENCH_PROVEN = (
+        "bench_proven",
+        "bench-proven limit too",
+        "What enough released units were seen running counts as well; the risk is shown.",
+    )
 
 
-class FillingSchool(StrEnum):
+class FillingSchool(Term):
     """How free slots are filled."""
 
-    MATCHED = "matched pair"
-    """Both channels in full wherever that costs at most the set premium."""
-    CAPACITY = "largest for the money"
+    MATCHED = (
+        "matched",
+        "matched pair",
+        "Both channels in full wherever that costs at most the set premium.",
+    )
+    CAPACITY = (
+        "capacity",
+        "largest for the money",
+        "Most memory for the money, even or not.",
+    )
 
 
-class HarvestSchool(StrEnum):
+class HarvestSchool(Term):
     """Whether parts taken from donors serve other units. Packs never do."""
 
-    AFTER_TEST = "use after test"
-    NEW_FOR_TOP = "new for the top standard"
-    NEW_ONLY = "new only"
+    AFTER_TEST = (
+        "after_test",
+        "use after test",
+        "Tested parts of other units serve like new ones.",
+    )
+    NEW_FOR_TOP = (
+        "new_for_top",
+        "new for the top standard",
+        "The top standard takes new parts only; the others take tested ones too.",
+    )
+    NEW_ONLY = "new_only", "new only", "Nothing out of another unit is fitted."
 
 
-class SpinningSchool(StrEnum):
+class SpinningSchool(Term):
     """Whether a spinning disk may stay; it never carries the system."""
 
-    NEVER = "never"
-    SECOND_IN_LOWEST = "second drive in the lowest standard"
+    NEVER = "never", "never", "Every spinning disk comes out."
+    SECOND_IN_LOWEST = (
+        "second_in_lowest",
+        "second drive in the lowest standard",
+        "It may stay beside a solid-state drive in the lowest standard.",
+    )
 
 
-class BatterySchool(StrEnum):
+class BatterySchool(Term):
     """What a pack gate looks at."""
 
-    HEALTH = "health"
-    RUNTIME = "runtime"
+    HEALTH = "health", "by health", "Each pack by its own percentage; runtime is shown."
+    RUNTIME = (
+        "runtime",
+        "by hours of runtime",
+        "All packs together by hours, where the standard names hours.",
+    )
 
 
-class BoardSchool(StrEnum):
+class BoardSchool(Term):
     """What becomes of a unit whose board is dead or too small."""
 
-    BY_CONTRIBUTION = "by contribution"
-    NEVER_SWAP = "never swap"
+    BY_CONTRIBUTION = (
+        "by_contribution",
+        "swapped where it pays",
+        "Another board goes in where the unit still leaves more than as a donor.",
+    )
+    NEVER_SWAP = "never_swap", "never swapped", "A dead board makes a donor or scrap."
 
 
-class IsolationSchool(StrEnum):
+class IsolationSchool(Term):
     """How the board is freed of its pack."""
 
-    BY_ROUTE = "out where the route passes over it"
-    UNPLUG = "only unplugged"
-    TAKE_OUT = "always out"
+    BY_ROUTE = (
+        "by_route",
+        "out where the route passes over it",
+        "The pack comes out where hands work above it, else it is unplugged.",
+    )
+    UNPLUG = "unplug", "only unplugged", "The pack stays in and is unplugged."
+    TAKE_OUT = "take_out", "always out", "The pack comes out at every opening."
 
 
-class SwitchOffSchool(StrEnum):
+class SwitchOffSchool(Term):
     """What comes before a built-in pack is unplugged."""
 
-    FIRMWARE = "off in the firmware where the model has it"
-    UNPLUG = "just unplugged"
+    FIRMWARE = (
+        "firmware",
+        "off in the firmware where the model has it",
+        "Switched off by the firmware first; it wakes on the adapter.",
+    )
+    UNPLUG = "unplug", "just unplugged", "The plug is pulled without switching off first."
 
 
-class PryingSchool(StrEnum):
+class PryingSchool(Term):
     """Where a clipped cover is opened first, where the sheet knows that way."""
 
-    SHEET = "as on the model sheet"
-    HINGE = "hinge side"
-    CAPTIVE = "lifted by captive screws"
-    FAR_CORNER = "far corner"
+    SHEET = "sheet", "as on the model sheet"
+    HINGE = "hinge", "hinge side"
+    CAPTIVE = "captive", "lifted by captive screws"
+    FAR_CORNER = "far_corner", "far corner"
 
 
-class ScrewSchool(StrEnum):
+class ScrewSchool(Term):
     """How screws that are out are laid down."""
 
-    WHERE_LENGTHS_DIFFER = "a well for each set where lengths differ"
-    LEDGER = "a well for each set"
-    BY_KIND = "sorted by kind"
+    WHERE_LENGTHS_DIFFER = (
+        "where_lengths_differ",
+        "a well for each set where lengths differ",
+        "Else sorted by kind.",
+    )
+    LEDGER = "ledger", "a well for each set", "Also where all are alike."
+    BY_KIND = "by_kind", "sorted by kind", "Equal screws lie together wherever they came from."
 
 
 class Policy(Record):
     """What a workshop decided where good people disagree, and what its work costs."""
 
+    format: Literal["sortis-policy-2"] = "sortis-policy-2"
     memory_ceiling: MemorySchool = MemorySchool.STATED
     bench_proven_from_units: int = 3
     """A bench-proven ceiling counts only from this many units on record."""
@@ -113,3 +162,38 @@ class Policy(Record):
     """Fee for handing one unit to the recycler."""
     cooling_minutes: float = 3.0
     """Wait before a laptop that was running is opened; 0 opens at once."""
+
+
+class SchoolQuestion(Record):
+    """One question where good people disagree, with its schools."""
+
+    field: str
+    """Of the policy."""
+    question: str
+    schools: str
+    """Name of their enumeration in the vocabulary."""
+    decides: bool
+    """Whether the choice can change what becomes of a unit; else it only changes the work."""
+
+
+SCHOOLS: tuple[tuple[str, str, type[Term], bool], ...] = (
+    ("memory_ceiling", "memory ceiling", MemorySchool, True),
+    ("filling", "filling slots", FillingSchool, True),
+    ("harvest", "harvested parts", HarvestSchool, True),
+    ("spinning", "spinning disks", SpinningSchool, True),
+    ("battery", "battery gate", BatterySchool, True),
+    ("board", "dead or small board", BoardSchool, True),
+    ("isolation", "isolating power", IsolationSchool, True),
+    ("switch_off", "switching the pack off", SwitchOffSchool, True),
+    ("prying", "where to begin prying", PryingSchool, False),
+    ("screws", "laying screws down", ScrewSchool, False),
+)
+"""Field of the policy, the question, its schools, whether a decision can see the choice."""
+
+
+def school_questions() -> tuple[SchoolQuestion, ...]:
+    """All questions of the policy, in the order people are asked them."""
+    return tuple(
+        SchoolQuestion(field=field, question=question, schools=schools.__name__, decides=decides)
+        for field, question, schools, decides in SCHOOLS
+    )

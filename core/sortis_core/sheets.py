@@ -6,7 +6,6 @@ trims with and without parts, kits a bay needs, parts that go in sets, sockets s
 radio card, board and display variants.
 """
 
-from enum import StrEnum
 from functools import cached_property
 from typing import Literal, NamedTuple
 
@@ -14,18 +13,19 @@ from pydantic import Field, model_validator
 
 from sortis_core.base import Record
 from sortis_core.route.graph import Route
+from sortis_core.vocabulary.term import Term
 
 
-class FactSource(StrEnum):
+class FactSource(Term):
     """Where a figure comes from."""
 
-    MANUAL = "maker's manual"
+    MANUAL = "manual", "maker's manual"
     LABEL = "label"
-    BENCH = "bench-proven"
+    BENCH = "bench", "bench-proven"
     GUESS = "guess"
 
 
-class Generation(StrEnum):
+class Generation(Term):
     """Memory generations; they never mix."""
 
     DDR3 = "DDR3"
@@ -34,7 +34,7 @@ class Generation(StrEnum):
     DDR5 = "DDR5"
 
 
-class ModuleForm(StrEnum):
+class ModuleForm(Term):
     """Size of a memory module."""
 
     SODIMM = "SODIMM"
@@ -102,16 +102,16 @@ class Memory(Record):
         return self.stated
 
 
-class Connector(StrEnum):
+class Connector(Term):
     """What a drive plugs into."""
 
-    BAY = "2.5-inch bay"
-    M2 = "M.2"
+    BAY = "bay", "2.5-inch bay"
+    M2 = "m2", "M.2"
     MSATA = "mSATA"
     EMMC = "eMMC"
 
 
-class Interface(StrEnum):
+class Interface(Term):
     """What a drive speaks."""
 
     SATA = "SATA"
@@ -190,6 +190,13 @@ class FunctionTest(Place):
     trims: tuple[str, ...] = ()
 
 
+class MachineForm(Term):
+    """What kind of machine a model is."""
+
+    LAPTOP = "laptop"
+    MINI_PC = "mini_pc", "mini PC"
+
+
 class Trim(Record):
     """A variant of one model that differs in what it has."""
 
@@ -227,16 +234,16 @@ class DrawProfile(Record):
     watts: float = Field(gt=0)
 
 
-class Stream(StrEnum):
+class Stream(Term):
     """What a unit is sorted into when it is recycled; the place's own rules come first."""
 
-    BOARDS = "boards and modules"
-    PACKS = "lithium packs"
+    BOARDS = "boards", "boards and modules"
+    PACKS = "packs", "lithium packs"
     DRIVES = "drives"
     METAL = "metal"
     PLASTIC = "plastic"
     DISPLAYS = "displays"
-    SMALL = "cables and small parts"
+    SMALL = "small", "cables and small parts"
 
 
 class StreamWeight(Record):
@@ -258,11 +265,12 @@ class TrimPlaces(NamedTuple):
 class ModelSheet(Record):
     """All that is known of one model."""
 
+    format: Literal["sortis-sheet-2"] = "sortis-sheet-2"
     key: str
     version: int
     maker: str
     model: str
-    form: Literal["laptop", "mini PC"]
+    form: MachineForm
     year: int
     summary: str
     trims: tuple[Trim, ...] = Field(min_length=1)

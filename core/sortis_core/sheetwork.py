@@ -20,6 +20,7 @@ from sortis_core.sheets import (
     FactSource,
     Generation,
     Interface,
+    MachineForm,
     Memory,
     MemoryCeiling,
     MemorySlot,
@@ -49,11 +50,11 @@ class SheetFault(Record):
 def what_changed(old: ModelSheet, new: ModelSheet) -> tuple[Change, ...]:
     """Every fact that differs, in the order of the document; the version itself is left out."""
     changes: list[Change] = []
-    _differences(old.model_dump(mode="json"), new.model_dump(mode="json"), (), changes)
+    _differences(old.model_dump(), new.model_dump(), (), changes)
     return tuple(change for change in changes if change.where != "version")
 
 
-def _named(items: list[Any]) -> dict[str, Any] | None:
+def _named(items: tuple[Any, ...]) -> dict[str, Any] | None:
     """Items by what names them, where all have a name of their own."""
     for name in ("key", "place", "family", "use"):
         if items and all(isinstance(item, dict) and item.get(name) for item in items):
@@ -70,7 +71,7 @@ def _differences(old: Any, new: Any, path: tuple[str, ...], changes: list[Change
         for key in dict.fromkeys([*old, *new]):
             _differences(old.get(key), new.get(key), (*path, key), changes)
         return
-    if isinstance(old, list) and isinstance(new, list):
+    if isinstance(old, tuple) and isinstance(new, tuple):
         named_old, named_new = _named(old), _named(new)
         if (named_old or not old) and (named_new or not new) and (named_old or named_new):
             before, after = named_old or {}, named_new or {}
@@ -87,16 +88,16 @@ def _differences(old: Any, new: Any, path: tuple[str, ...], changes: list[Change
 
 def _words(value: Any) -> str:
     """A value of a document in words; empty where there is none."""
-    if value is None or value in ("", [], {}):
+    if value is None or value in ("", (), {}):
         return ""
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, dict):
         said = [f"{k} {_words(v)}" for k, v in value.items() if _words(v)]
         return ", ".join(said)
-    if isinstance(value, list):
+    if isinstance(value, tuple):
         return ", ".join(_words(item) for item in value)
-    return str(value)
+    return f"{value}"
 
 
 def sheet_faults(document: Any) -> tuple[SheetFault, ...]:
@@ -158,7 +159,7 @@ def from_readout(readout: ReadOut, maker: str, model: str) -> ModelSheet:
         version=1,
         maker=maker,
         model=model,
-        form="laptop" if readout.packs else "mini PC",
+        form=MachineForm.LAPTOP if readout.packs else MachineForm.MINI_PC,
         year=2020,
         summary="Begun from a read-out; what cannot be read out is still missing.",
         trims=(Trim(key="std", label="standard"),),

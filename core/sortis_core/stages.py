@@ -1,13 +1,12 @@
 """The way of a unit: which stage it waits in, and what sends it on (docs/rules.md, Stages)."""
 
-from enum import StrEnum
-
 from sortis_core.assess import Assessment
 from sortis_core.gates.verdict import GateState
 from sortis_core.options import OutcomeKind
+from sortis_core.vocabulary.term import Term
 
 
-class Stage(StrEnum):
+class Stage(Term):
     """Where a unit waits; the last three are ends."""
 
     ARRIVE = "arrive"
@@ -16,7 +15,7 @@ class Stage(StrEnum):
     FIT = "fit"
     RELEASE = "release"
     RELEASED = "released"
-    PARTED = "parted out"
+    PARTED = "parted", "parted out"
     RECYCLED = "recycled"
 
 

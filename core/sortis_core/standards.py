@@ -1,6 +1,7 @@
 """Resale standards: named lists of gates with prices."""
 
 from collections.abc import Hashable, Sequence
+from typing import Literal
 
 from pydantic import field_validator
 
@@ -26,6 +27,7 @@ def price_sees(findings: Findings) -> Hashable:
 class Standard(Record):
     """A named list of gates, with a price for each model and grade."""
 
+    format: Literal["sortis-standard-2"] = "sortis-standard-2"
     key: str
     version: int
     name: str

@@ -1,6 +1,5 @@
 """Part kinds with the facts that decide fit, the lots that hold them, the offers to buy them."""
 
-from enum import StrEnum
 from typing import Literal, assert_never
 
 from pydantic import Field
@@ -17,15 +16,16 @@ from sortis_core.sheets import (
     PackPlace,
     Stream,
 )
+from sortis_core.vocabulary.term import Term
 
 
-class Condition(StrEnum):
+class Condition(Term):
     """What state the parts of a lot are in."""
 
     NEW = "new"
-    HARVESTED_TESTED = "harvested, tested"
-    HARVESTED_UNTESTED = "harvested, untested"
-    AWAITING_SANITISING = "waiting for sanitising"
+    HARVESTED_TESTED = "tested", "harvested, tested"
+    HARVESTED_UNTESTED = "untested", "harvested, untested"
+    AWAITING_SANITISING = "unsanitised", "waiting for sanitising"
 
     @property
     def asks(self) -> str:

@@ -1,9 +1,6 @@
 """The slot strip: one unit as what is inside it, left to right, ready to be drawn at any size."""
 
-from enum import StrEnum
-from typing import Literal
-
-from sortis_core.actions import Action, after_actions
+from sortis_core.actions import Action, Verb, after_actions
 from sortis_core.base import Record
 from sortis_core.facts.battery import battery_facts
 from sortis_core.facts.completeness import required_parts
@@ -12,13 +9,14 @@ from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.sheets import Connector, DrivePlace, ModelSheet
 from sortis_core.standards import Standard
 from sortis_core.stock import PartKind
+from sortis_core.vocabulary.term import Term
 
 SHORTEST_SOCKET = 0.35
 LONGEST_M2_MM = 80
 DEFAULT_LENGTH_MM = 80
 
 
-class Mark(StrEnum):
+class Mark(Term):
     """The shape of a place on the strip; colour only helps."""
 
     GOOD = "good"
@@ -26,21 +24,34 @@ class Mark(StrEnum):
     SOLDERED = "soldered"
     MISSING = "missing"
     FAULTY = "faulty"
-    TO_FIT = "to fit"
-    HAZARD = "hazard"
-    UNSEEN = "unseen"
-    NOT_NEEDED = "not needed"
+    TO_FIT = "to_fit", "to be fitted"
+    HAZARD = "hazard", "dangerous"
+    UNSEEN = "unseen", "not looked at"
+    NOT_NEEDED = "not_needed", "not needed"
+
+
+class StripGroup(Term):
+    """What belongs together on the strip, left to right."""
+
+    MEMORY = "memory"
+    DRIVE = "drive", "drives"
+    PACK = "pack", "packs"
+    PART = "part", "parts"
+    TEST = "test", "tests"
+    GRADE = "grade"
 
 
 class StripCell(Record):
     """One place on the strip."""
 
     key: str
-    group: Literal["memory", "drive", "pack", "part", "test", "grade"]
+    group: StripGroup
     label: str
     mark: Mark
     figure: str
-    """The short figure drawn in it: ``8``, ``256``, ``72.3 %``."""
+    """The short figure drawn in it: ``8``, ``256``, ``72``."""
+    unit: str = ""
+    """What the figure counts: GB, %."""
     words: str
     """The same in words: ``8 GB DDR4``."""
     length: float = 1.0
@@ -69,7 +80,7 @@ def draw_strip(
     actions: tuple[Action, ...] = (),
 ) -> Strip:
     """The strip as found, or as it will be once ``actions`` are done."""
-    fitted = {action.place for action in actions if action.verb == "fit"}
+    fitted = {action.place for action in actions if action.verb is Verb.FIT}
     if actions:
         findings = after_actions(sheet, findings, actions, kinds or {})
     cells = [
@@ -80,7 +91,9 @@ def draw_strip(
         *_tests(sheet, findings, fitted),
         _grade(findings),
     ]
-    said = [f"{c.label}: {c.words}" for c in cells if c.group not in ("test", "grade")]
+    said = [
+        f"{c.label}: {c.words}" for c in cells if c.group not in (StripGroup.TEST, StripGroup.GRADE)
+    ]
     danger = f"{findings.unit_hazard}" if findings.unit_hazard else ""
     if danger:
         said.insert(0, f"Danger: {danger}")
@@ -94,10 +107,11 @@ def _memory(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[Str
         cells.append(
             StripCell(
                 key=soldered.key,
-                group="memory",
+                group=StripGroup.MEMORY,
                 label="Soldered",
                 mark=Mark.UNSEEN if gb is None else Mark.SOLDERED,
                 figure="" if gb is None else str(gb),
+                unit="GB",
                 words="not looked at" if gb is None else f"{gb} GB {sheet.memory.generation}",
             )
         )
@@ -107,13 +121,14 @@ def _memory(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[Str
         cells.append(
             StripCell(
                 key=slot.key,
-                group="memory",
+                group=StripGroup.MEMORY,
                 label=slot.label,
                 mark=_mark(there.state, slot.key in fitted),
                 figure=str(there.gb) if there.gb else "",
+                unit="GB",
                 words=f"{there.gb} GB {sheet.memory.generation}{speed}"
                 if there.gb
-                else _state_words(there.state),
+                else there.state.label,
             )
         )
     return cells
@@ -123,17 +138,18 @@ def _drives(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[Str
     cells: list[StripCell] = []
     for place in sheet.drives_of(findings.trim):
         there = findings.drive(place.key)
-        words = _state_words(there.state)
+        words = there.state.label
         if there.gb:
             words = f"{'spinning' if there.spinning else there.interface} {there.gb} GB"
             words += f", {there.life_percent} % life" if there.life_percent is not None else ""
         cells.append(
             StripCell(
                 key=place.key,
-                group="drive",
+                group=StripGroup.DRIVE,
                 label=place.label,
                 mark=_mark(there.state, place.key in fitted),
                 figure=str(there.gb) if there.gb else "",
+                unit="GB",
                 words=words,
                 length=_socket_length(place),
                 bay=place.connector is Connector.BAY,
@@ -154,7 +170,7 @@ def _packs(
     sheet: ModelSheet, findings: Findings, standards: tuple[Standard, ...], fitted: set[str]
 ) -> list[StripCell]:
     marks = [gate.notch() for standard in standards for gate in standard.gates]
-    gates = sorted({mark.at for mark in marks if mark and mark.group == "pack"})
+    gates = sorted({mark.at for mark in marks if mark})
     largest = max((v.design_wh for p in sheet.packs for v in p.variants), default=1.0)
     cells: list[StripCell] = []
     places = {place.key: place for place in sheet.packs_of(findings.trim)}
@@ -162,17 +178,18 @@ def _packs(
         place = places[facts.place]
         health = facts.health_percent
         design = facts.design_wh or place.variants[0].design_wh
-        words = _state_words(facts.state)
+        words = facts.state.label
         if health is not None and facts.full_wh is not None:
             words = f"{facts.full_wh:.1f} of {design:.1f} Wh, {_beside(health, gates, 1)} %"
             words += f", {facts.cycles} cycles" if facts.cycles is not None else ""
         cells.append(
             StripCell(
                 key=place.key,
-                group="pack",
+                group=StripGroup.PACK,
                 label=place.label,
                 mark=_mark(facts.state, place.key in fitted),
-                figure=f"{_beside(health, gates, 0)} %" if health is not None else "",
+                figure=_beside(health, gates, 0) if health is not None else "",
+                unit="%",
                 words=words,
                 length=max(0.4, min(1.0, design / largest)),
                 fill=None if health is None else min(1.0, health / 100),
@@ -200,13 +217,18 @@ def _parts(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[Stri
     for part in sheet.parts_of(findings.trim):
         state = findings.part(part.key)
         mark = Mark.TO_FIT if part.key in fitted else marks[state]
-        words = "to be fitted" if part.key in fitted else _part_words(state)
+        words = "to be fitted" if part.key in fitted else state.label
         if part.key not in needed and mark in (Mark.MISSING, Mark.UNSEEN):
             mark = Mark.NOT_NEEDED
             words = "not needed while the bay is empty"
         cells.append(
             StripCell(
-                key=part.key, group="part", label=part.label, mark=mark, figure="", words=words
+                key=part.key,
+                group=StripGroup.PART,
+                label=part.label,
+                mark=mark,
+                figure="",
+                words=words,
             )
         )
     return cells
@@ -221,13 +243,11 @@ def _tests(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[Stri
     return [
         StripCell(
             key=test.key,
-            group="test",
+            group=StripGroup.TEST,
             label=test.label,
             mark=Mark.TO_FIT if test.key in fitted else marks[findings.test(test.key)],
             figure="",
-            words="not run"
-            if findings.test(test.key) is TestState.UNSEEN
-            else str(findings.test(test.key)),
+            words=findings.test(test.key).label,
         )
         for test in sheet.tests_of(findings.trim)
     ]
@@ -237,7 +257,7 @@ def _grade(findings: Findings) -> StripCell:
     grade = findings.grade
     return StripCell(
         key="grade",
-        group="grade",
+        group=StripGroup.GRADE,
         label="Grade",
         mark=Mark.GOOD if grade else Mark.UNSEEN,
         figure=grade or "",
@@ -256,18 +276,3 @@ def _mark(state: PlaceState, fitted: bool) -> Mark:
         PlaceState.DEAD: Mark.FAULTY,
         PlaceState.HAZARD: Mark.HAZARD,
     }[state]
-
-
-def _state_words(state: PlaceState) -> str:
-    return {
-        PlaceState.UNSEEN: "not looked at",
-        PlaceState.EMPTY: "empty",
-        PlaceState.PRESENT: "there",
-        PlaceState.FAULTY: "faulty",
-        PlaceState.DEAD: "dead, takes nothing",
-        PlaceState.HAZARD: "dangerous, do not touch",
-    }[state]
-
-
-def _part_words(state: PartState) -> str:
-    return {PartState.UNSEEN: "not looked at", PartState.PRESENT: "there"}.get(state, str(state))

@@ -1,7 +1,5 @@
 """Not as written: what a technician finds at the bench, and what it means for the work in hand."""
 
-from enum import StrEnum
-
 from sortis_core.actions import Action, after_actions
 from sortis_core.assess import assess
 from sortis_core.base import Record, SortisError
@@ -23,18 +21,19 @@ from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Standard
 from sortis_core.stock import PartKind
+from sortis_core.vocabulary.term import Term
 
 
-class SurpriseKind(StrEnum):
+class SurpriseKind(Term):
     """What is not as written."""
 
-    SCREW = "screw stripped or missing"
-    DIFFERS = "what sits there differs"
-    DEAD = "slot or socket dead"
-    BROKE = "something in the unit broke"
-    NEW_PART = "the part to fit is wrong or broken"
-    SWOLLEN = "pack swollen or damaged"
-    LIT = "started up by itself"
+    SCREW = "screw", "screw stripped or missing"
+    DIFFERS = "differs", "what sits there differs"
+    DEAD = "dead", "slot or socket dead"
+    BROKE = "broke", "something in the unit broke"
+    NEW_PART = "new_part", "the part to fit is wrong or broken"
+    SWOLLEN = "swollen", "pack swollen or damaged"
+    LIT = "lit", "started up by itself"
 
 
 DANGERS = (SurpriseKind.SWOLLEN, SurpriseKind.LIT)
@@ -71,13 +70,13 @@ class KindChoice(Record):
     places: tuple[PlaceChoice, ...]
 
 
-class Advice(StrEnum):
+class Advice(Term):
     """What the technician does now."""
 
-    GO_ON = "go on"
-    CHANGE = "go on, with other work"
+    GO_ON = "go_on", "go on"
+    CHANGE = "change", "go on, with other work"
     STOP = "stop"
-    DANGER = "stop at once"
+    DANGER = "danger", "stop at once"
 
 
 def choices(

@@ -18,10 +18,12 @@ from sortis_server.problems import answer_problems
 from sortis_server.release.api import router as release
 from sortis_server.sheets.api import router as sheets
 from sortis_server.stock.api import router as stock
+from sortis_server.vocabulary_api import router as words
 
 api = NinjaAPI(title="Sortis", version="1", auth=django_auth, docs_url=None)
 answer_problems(api)
 api.add_router("/session", people)
+api.add_router("/vocabulary", words)
 api.add_router("/units", inspect)
 api.add_router("/units", bench)
 api.add_router("/units", release)

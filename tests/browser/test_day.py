@@ -15,7 +15,7 @@ class TheDay(BrowserCase):
         tomas = Person.objects.create_person("tomas", "Tomas Reyl", ["technician"], "tide")
         week = {str(day): [[0, 720], [725, 1440]] for day in range(7)}
         for person in (self.marit, tomas):
-            skills = ["bench", "setting up"]
+            skills = ["bench", "setup"]
             BenchHours.objects.create(person=person, skills=skills, hours=week)
         units = self.announce("stilt", "stilt")
         for unit in units:

@@ -37,7 +37,7 @@ class Extras(unittest.TestCase):
             ("Power brick + DOCK", ("adapter", "dock")),
             ("no adapter", ()),
             ("without charger, dock", ("dock",)),
-            ("spare battery", ("loose pack",)),
+            ("spare battery", ("pack",)),
             ("bag", ()),
             ("", ()),
         ):

@@ -28,7 +28,7 @@ def board(**more) -> Memory:
         "form": ModuleForm.SODIMM,
         "mts": 2666,
         "slots": (SLOT,),
-        "stated": MemoryCeiling(gb=32, source="maker's manual"),
+        "stated": MemoryCeiling(gb=32, source="manual"),
     }
     return Memory(**(base | more))
 
@@ -76,10 +76,10 @@ class Modules(unittest.TestCase):
         self.assertIn("up to 16 GB", module(gb=32).refusal(board(), SLOT))
 
     def test_the_higher_of_two_ceilings_counts_only_when_asked(self):
-        proven = board(proven=MemoryCeiling(gb=64, source="bench-proven", units_on_record=4))
+        proven = board(proven=MemoryCeiling(gb=64, source="bench", units_on_record=4))
         self.assertEqual(proven.ceiling(bench_proven=True).gb, 64)
         self.assertEqual(proven.ceiling(bench_proven=False).gb, 32)
-        lower = board(proven=MemoryCeiling(gb=16, source="bench-proven", units_on_record=9))
+        lower = board(proven=MemoryCeiling(gb=16, source="bench", units_on_record=9))
         self.assertEqual(lower.ceiling(bench_proven=True).gb, 32)
 
 

@@ -152,10 +152,10 @@ class Rows(unittest.TestCase):
         for line, words in (
             (2, "tag TW-0001 stands on line 2 already"),
             (3, "serial S1 stands on line 2 already"),
-            (4, "serial is blank"),
+            (4, "serial number is blank"),
             (5, "model is blank"),
             (6, "tag ZZ is not of the form"),
-            (7, "serial holds a formula (=1+1)"),
+            (7, "serial number holds a formula (=1+1)"),
             (8, "notes holds a formula"),
             (9, "control character"),
             (10, "tag TW-0777 is on another unit"),

@@ -152,7 +152,7 @@ class SmallSockets(unittest.TestCase):
             {
                 "key": "d1",
                 "label": "Radio socket",
-                "connector": "M.2",
+                "connector": "m2",
                 "limit_gb": 512,
                 "interfaces": ("NVMe",),
                 "lengths_mm": (2242,),
@@ -164,13 +164,13 @@ class SmallSockets(unittest.TestCase):
             "n-thick",
             type="drive",
             gb=256,
-            connector="M.2",
+            connector="m2",
             interface="NVMe",
             length_mm=2242,
             double_sided=True,
         )
         flat = kind(
-            "n-flat", type="drive", gb=256, connector="M.2", interface="NVMe", length_mm=2242
+            "n-flat", type="drive", gb=256, connector="m2", interface="NVMe", length_mm=2242
         )
         findings = complete(sheet, m0="8", m1="8", d1="-", p1="38/41")
         found = ways(options(sheet, findings, {"n-thick": thick, "n-flat": flat}))

@@ -19,7 +19,7 @@ SEEN = Signature(by="Ines", at="2026-11-24T10:00:00Z", words="inspection 1")
 LENA = Signature(by="Lena", at="2026-11-24T12:00:00Z", words="seen", about=SEEN.words)
 FOUND_SSD = "d1 SATA 256 GB"
 WIPED = LENA.model_copy(update={"words": "overwritten once", "about": FOUND_SSD})
-CLOSING = {f"closing: {check}": LENA for check in ("clock set", "cover closed flush", "cleaned")}
+CLOSING = {f"closing: {check}": LENA for check in ("clock_set", "closed_flush", "cleaned")}
 
 
 def gates(standard, now, signed=None, sheet=STILT):

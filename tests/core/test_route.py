@@ -98,7 +98,7 @@ class Examples(unittest.TestCase):
         self.assertIn(Caution.LITHIUM, {caution.key for caution in step.cautions})
 
     def test_a_donor_is_not_closed_again(self):
-        out = Action(verb="take out", place="m1", takes_out="sodimm-ddr4-8", takes_out_label="8 GB")
+        out = Action(verb="take_out", place="m1", takes_out="sodimm-ddr4-8", takes_out_label="8 GB")
         work = order_for(FOLIO.key, (out,), donor=True)
         self.assertFalse({StepKind.CLOSE, StepKind.CHECK} & {s.kind for s in work.steps})
         self.assertIn(out, [a for s in work.steps for a in s.actions])
@@ -116,7 +116,7 @@ class Examples(unittest.TestCase):
     def test_findings_after_the_work(self):
         actions = (
             Action(verb="fit", place="m1", kind="sodimm-ddr4-16"),
-            Action(verb="take out", place="d1"),
+            Action(verb="take_out", place="d1"),
             Action(verb="fit", place="speaker", kind="speaker-qs2"),
         )
         after = after_actions(STILT, stilt(speaker="-"), actions, KINDS)

@@ -173,7 +173,7 @@ class GoalsAndSkills(unittest.TestCase):
         limited = with_(case, skills=(SkillMinutes(skill=Skill.SETUP, minutes=6.0),))
         plan = make_plan(limited)
         self.assertEqual((plan.ready, faults(limited, plan)), (1, []))
-        row = next(r for r in plan.scarce if r.key == "setting up")
+        row = next(r for r in plan.scarce if r.key == "setup")
         self.assertGreater(row.worth_cents, 0)
         self.assertTrue(any("Hours of setting up" in words for words in plan.binds))
 
@@ -181,7 +181,7 @@ class GoalsAndSkills(unittest.TestCase):
 class Pins(unittest.TestCase):
     def test_a_pin_holds_against_the_money(self):
         case = case_of(stilt(), stilt())
-        case = with_(case, pins=(Pin(tag="T-002", outcome="release as is", standard="class-set"),))
+        case = with_(case, pins=(Pin(tag="T-002", outcome="release", standard="class-set"),))
         plan = make_plan(case)
         self.assertEqual(ends(plan)["T-002"][1], "class-set")
         self.assertEqual(ends(plan)["T-001"][1], "field-ready")
@@ -209,7 +209,7 @@ class Pins(unittest.TestCase):
             ),
         )
         pins = [Pin(tag=f"T-00{n}", outcome="fit") for n in (1, 2)]
-        pins.append(Pin(tag="T-003", outcome="release as is"))
+        pins.append(Pin(tag="T-003", outcome="release"))
         with self.assertRaises(WishesClash) as refused:
             make_plan(with_(case, lots=one, pins=tuple(pins)))
         self.assertEqual(refused.exception.facts["wishes"], ["pin:T-001", "pin:T-002"])
@@ -217,7 +217,7 @@ class Pins(unittest.TestCase):
 
     def test_ten_contradictory_wishes_are_told_by_the_smallest_set(self):
         units = [stilt() for _ in range(6)]
-        pins = tuple(Pin(tag=f"T-00{n}", outcome="release as is") for n in range(1, 7))
+        pins = tuple(Pin(tag=f"T-00{n}", outcome="release") for n in range(1, 7))
         orders = (
             SalesOrder(key="a", customer="A", standard="field-ready", count=2),
             SalesOrder(key="b", customer="B", standard="desk-ready", count=3),

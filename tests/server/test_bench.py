@@ -240,7 +240,7 @@ class Dangers(Bench):
         self.assertIn("lights up", kept["reading"]["assessment"]["hazard_words"])
         self.assertEqual(
             (kept["hazards"][0]["place"], kept["hazards"][0]["kind"]),
-            ("The unit", "lights up while open"),
+            ("The unit", "lit"),
         )
         strip = self.api("get", f"batches/{self.batch.slug}/strips?tags={lit.tag}")[lit.tag]
         self.assertEqual(strip["danger"], "lights up while open")

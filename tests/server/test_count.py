@@ -112,7 +112,7 @@ class TheCount(Workshop, TestCase):
         said = self.api(
             "post", f"batches/{self.slug}/extras", {"kind": "hat", "seen": 1}, status=422
         )
-        self.assertIn("adapter, dock, loose pack", said["detail"])
+        self.assertIn("'adapter', 'dock' or 'pack'", said["detail"])
 
     def test_counting_is_for_receivers(self):
         body = {"code": "x"}

@@ -36,9 +36,7 @@ class TheDay(Workshop, TestCase):
             )
         self.approve(super().plan())
 
-    def hours(
-        self, username: str, hours=WEEK, status=200, version=0, skills=("bench", "setting up")
-    ):
+    def hours(self, username: str, hours=WEEK, status=200, version=0, skills=("bench", "setup")):
         body = {"skills": list(skills), "hours": hours, "version": version}
         return self.api("put", f"day/hours/{username}", body, status=status)
 
@@ -136,7 +134,7 @@ class TheDay(Workshop, TestCase):
         self.approve(super().plan())
         self.assertIn("1 new", self.api("get", "day")["stale"])
         self.kept()
-        told = {"version": 1, "kind": "slot or socket dead", "place": "m2"}
+        told = {"version": 1, "kind": "dead", "place": "m2"}
         self.api("post", f"units/{self.units[0].tag}/work/surprise", told)
         self.assertIn("1 not as written", self.api("get", "day")["stale"])
         self.now += timedelta(days=1)

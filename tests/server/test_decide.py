@@ -49,7 +49,7 @@ class Plans(Workshop, TestCase):
         self.assertEqual(len(rows[0]["tags"]), 3)
         self.assertEqual(rows[0]["action_words"], ["8 GB DDR4 SODIMM into Slot 2"])
         marks = {cell["key"]: cell["mark"] for cell in plan["strips"][rows[0]["planned"]]["cells"]}
-        self.assertEqual(marks["m2"], "to fit")
+        self.assertEqual(marks["m2"], "to_fit")
 
     def test_approving_promises_parts_orders_purchases_and_writes_work_orders(self):
         one, two = self.announce("stilt", "lern")

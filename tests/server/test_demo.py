@@ -7,12 +7,13 @@ from demo.load import load
 from demo.load import main as load_once
 from sortis_core.plan import Case, Plan, make_plan
 from sortis_core.plan.verify import faults
+from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.services import stage_counts
 from sortis_server.decide.models import PlanRow
 from sortis_server.fit.models import Reservation, WorkOrderRow
 from sortis_server.inspect.models import Hazard, Inspection
-from sortis_server.people.models import Person, Role
+from sortis_server.people.models import Person
 from sortis_server.sheets.services import sheet_version, standard_version
 from sortis_server.stock.models import Lot
 
@@ -32,7 +33,7 @@ class TheTidewrightWorkshop(TestCase):
         self.assertEqual(self.batch.units.count(), 46)
 
     def test_there_is_a_log_in_for_every_role(self):
-        for role in Role.values:
+        for role in [role.value for role in Role]:
             alone = [p for p in Person.objects.all() if p.roles == [role]]
             self.assertGreaterEqual(len(alone), 1, role)
 

@@ -59,7 +59,7 @@ class Bench(Workshop, TestCase):
         self.decided((unit, {"d1": "h500"}))
         self.tick_until(unit)
         lot = Lot.objects.get(kind__key="disk-500-bay")
-        self.assertEqual((lot.on_hand, lot.condition), (1, "waiting for sanitising"))
+        self.assertEqual((lot.on_hand, lot.condition), (1, "unsanitised"))
 
     def test_back_moves_parts_back(self):
         (unit,) = self.announce("stilt")
@@ -91,7 +91,7 @@ class Bench(Workshop, TestCase):
         Lot.objects.filter(kind__key="speaker-qs2").delete()
         self.decided((dead, {"starts": "x"}), (short, {"speaker": "-"}))
         fetch = self.api("get", f"units/{short.tag}/work")["fetch"]
-        self.assertEqual((fetch[0]["state"], fetch[0]["where"]), ("in another unit", dead.tag))
+        self.assertEqual((fetch[0]["state"], fetch[0]["where"]), ("in_unit", dead.tag))
         said = None
         for _ in range(30):
             order = WorkOrderRow.objects.get(unit=short)
@@ -106,10 +106,10 @@ class Bench(Workshop, TestCase):
                 break
         self.assertIn(f"still in {dead.tag}", said["detail"])
         self.tick_until(dead)
-        self.assertEqual(self.stage(dead), "parted out")
+        self.assertEqual(self.stage(dead), "parted")
         # What comes out of a unit that does not start was never seen working: it is tried first.
         untried = WorkOrderRow.objects.get(unit=short).reservations.get(lot__isnull=False)
-        self.assertEqual(untried.lot.condition, "harvested, untested")
+        self.assertEqual(untried.lot.condition, "untested")
         version = WorkOrderRow.objects.get(unit=short).version
         path = f"units/{short.tag}/work/tick"
         said = self.api("post", path, {"version": version}, status=422)
@@ -121,7 +121,7 @@ class Bench(Workshop, TestCase):
     def test_a_part_on_order_is_awaited_and_booked_in(self):
         (unit,) = self.announce("lern")
         self.decided((unit, {"keyboard": "x"}))
-        self.assertEqual(self.api("get", f"units/{unit.tag}/work")["fetch"][0]["state"], "on order")
+        self.assertEqual(self.api("get", f"units/{unit.tag}/work")["fetch"][0]["state"], "on_order")
         purchase = Purchase.objects.get()
         self.api("post", f"stock/purchases/{purchase.pk}/arrived", {"place": "shelf A-1"})
         fetch = self.api("get", f"units/{unit.tag}/work")["fetch"][0]

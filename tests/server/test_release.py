@@ -5,7 +5,7 @@ from pypdf import PdfReader
 
 from tests.server.workshop import Workshop
 
-SIGNED = ("closing: clock set", "closing: cover closed flush", "closing: cleaned")
+SIGNED = ("closing: clock_set", "closing: closed_flush", "closing: cleaned")
 
 
 class LastCheck(Workshop, TestCase):

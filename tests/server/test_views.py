@@ -54,10 +54,10 @@ class Views(Workshop, TestCase):
         self.mixed()
         policy = self.api("get", f"batches/{self.batch.slug}/plan")["policy"]
         view = self.plan(
-            money_cents=5000, bench_minutes=120, policy=policy | {"memory_ceiling": "bench-proven"}
+            money_cents=5000, bench_minutes=120, policy=policy | {"memory_ceiling": "bench_proven"}
         )
         self.assertEqual((view["money_cents"], view["bench_minutes"]), (5000, 120))
-        self.assertEqual(view["policy"]["memory_ceiling"], "bench-proven")
+        self.assertEqual(view["policy"]["memory_ceiling"], "bench_proven")
         self.assertLessEqual(view["figures"]["spend_cents"], 5000)
         self.assertLessEqual(view["figures"]["minutes"], 120.5)
 

@@ -8,11 +8,12 @@ from django.test import Client
 
 from demo.generator import demo_sheets, demo_standards
 from demo.load import load_stock
+from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.counting import count_in
 from sortis_server.arrive.manifests import take_in
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.services import make_batch
-from sortis_server.people.models import Person, Role
+from sortis_server.people.models import Person
 from sortis_server.sheets.services import (
     add_sheet,
     add_standard,
@@ -42,7 +43,9 @@ class Workshop:
     def furnish(cls) -> None:
         sheet_version.cache_clear()
         standard_version.cache_clear()
-        cls.marit = Person.objects.create_person("marit", "Marit Dohl", list(Role.values), "tide")
+        cls.marit = Person.objects.create_person(
+            "marit", "Marit Dohl", [role.value for role in Role], "tide"
+        )
         cls.ines = Person.objects.create_person("ines", "Ines Kolbe", ["inspector"], "tide")
         for sheet in demo_sheets():
             add_sheet(sheet)

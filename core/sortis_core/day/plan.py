@@ -33,7 +33,7 @@ class DayProof(Record):
 class DayPlan(Record):
     """Who does what when."""
 
-    format: Literal["sortis-day-plan-1"] = "sortis-day-plan-1"
+    format: Literal["sortis-day-plan-2"] = "sortis-day-plan-2"
     slots: tuple[Slot, ...]
     late: tuple[str, ...]
     """Tags that end after their due minute."""

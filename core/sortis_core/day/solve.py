@@ -11,8 +11,10 @@ from dataclasses import dataclass, field
 
 from ortools.sat.python import cp_model
 
+from sortis_core.base import listed
 from sortis_core.day.case import DAY_MINUTES, DayCase, DayJob, FreeTime, Technician
 from sortis_core.day.plan import DayPlan, DayProof, Slot, Waits
+from sortis_core.route.minutes import Skill
 
 LEFT_OUT = 20
 """Leaving an order out is as bad as so many late ones."""
@@ -121,7 +123,7 @@ def _who_can(case: DayCase) -> tuple[list[DayJob], tuple[Waits, ...]]:
             continue
         reason = "No stretch of work of whoever can do it is long enough once its parts are here."
         if not any(case.can_do(job, person) for person in case.technicians):
-            skills = " and ".join(job.skills) or "bench"
+            skills = listed([skill.label for skill in job.skills or (Skill.BENCH,)])
             reason = f"Nobody here has the skill: {skills}."
             if job.holder:
                 reason = "Whoever has begun it is not here in these days."

@@ -1,7 +1,6 @@
 """Seen at the last check by the releaser (docs/rules.md, Release)."""
 
 from collections.abc import Hashable, Sequence
-from enum import StrEnum
 from typing import ClassVar, Literal, Self
 
 from sortis_core.findings import Findings
@@ -12,13 +11,14 @@ from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked
 from sortis_core.policy import Policy
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.sheets import ModelSheet
+from sortis_core.vocabulary.term import Term
 
 
-class ClosingCheck(StrEnum):
+class ClosingCheck(Term):
     """What a person sees at the very end."""
 
-    CLOCK = "clock set"
-    FLUSH = "cover closed flush"
+    CLOCK = "clock_set", "clock set"
+    FLUSH = "closed_flush", "cover closed flush"
     CLEANED = "cleaned"
 
 
@@ -32,7 +32,7 @@ class ClosingGate(GateBase):
     @property
     def name(self) -> str:
         """A standard may ask for several of these."""
-        return f"{self.type}: {self.check}"
+        return f"{self.type}: {self.check.value}"
 
     @classmethod
     def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
@@ -49,7 +49,7 @@ class ClosingGate(GateBase):
 
     @property
     def _sentence(self) -> str:
-        return self.check[0].upper() + self.check[1:]
+        return self.check.heading
 
     def ways(self, asked: Asked) -> list[Alternative]:
         """Nothing is fitted for it."""

@@ -36,9 +36,8 @@ class Phase(IntEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Notch:
-    """Where the gate lies on the strip: at which share of which group's full width."""
+    """Where the gate lies on the strip's packs: at which share of the full width."""
 
-    group: str
     at: float
 
 

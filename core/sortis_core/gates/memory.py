@@ -4,7 +4,7 @@ from collections.abc import Hashable, Sequence
 from itertools import product
 from typing import ClassVar, Literal, Self
 
-from sortis_core.actions import Action
+from sortis_core.actions import Action, Verb
 from sortis_core.facts.memory import ceiling, channel_amounts, memory_facts
 from sortis_core.findings import Findings, ModuleFinding, PlaceState
 from sortis_core.gates.gate import Audited, Eye, GateBase, Neighbour, half_and_twice
@@ -132,7 +132,7 @@ def _fit(
 ) -> Action:
     displaced = there.state is PlaceState.PRESENT
     return Action(
-        verb="fit",
+        verb=Verb.FIT,
         place=slot.key,
         kind=kind,
         takes_out=supply.module_kind(there, sheet) if displaced else "",

@@ -4,7 +4,7 @@ from collections.abc import Hashable, Sequence
 from itertools import product
 from typing import ClassVar, Literal, Self
 
-from sortis_core.actions import Action
+from sortis_core.actions import Action, Verb
 from sortis_core.facts.battery import PackFacts, battery_facts, nearest_variant
 from sortis_core.facts.figures import short_of
 from sortis_core.findings import Findings, PackFinding, PlaceState
@@ -205,7 +205,7 @@ class PackGate(GateBase):
 
     def notch(self) -> Notch | None:
         """On the packs, at the health asked for."""
-        return Notch(group="pack", at=self.min_health_percent / 100)
+        return Notch(at=self.min_health_percent / 100)
 
     def neighbours(self) -> tuple[Neighbour, ...]:
         """Five percent milder and stricter."""
@@ -242,7 +242,7 @@ def _variants(
     return [
         (
             Action(
-                verb="fit",
+                verb=Verb.FIT,
                 place=place.key,
                 kind=key,
                 takes_out_label="worn pack" if takes_out else "",

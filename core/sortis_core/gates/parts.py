@@ -3,7 +3,7 @@
 from collections.abc import Hashable, Sequence
 from typing import ClassVar, Literal, Self
 
-from sortis_core.actions import Action
+from sortis_core.actions import Action, Verb
 from sortis_core.facts.completeness import lacking_parts, required_parts
 from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.gates.gate import Audited, Eye, GateBase, Phase
@@ -88,7 +88,7 @@ def _fit(part: RequiredPart, asked: Asked) -> Action:
         raise NoWay(f"{part.label} is missing and there is none in stock or on offer.")
     broken = asked.findings.part(part.key) is PartState.BROKEN
     return Action(
-        verb="fit",
+        verb=Verb.FIT,
         place=part.key,
         kind=part.kind,
         takes_out_label=f"broken {part.label}" if broken else "",

@@ -3,7 +3,7 @@
 from collections.abc import Hashable, Sequence
 from typing import ClassVar, Literal, Self
 
-from sortis_core.actions import Action
+from sortis_core.actions import Action, Verb
 from sortis_core.facts.storage import is_solid, storage_facts
 from sortis_core.findings import Findings, PlaceState
 from sortis_core.gates.gate import Audited, Eye, GateBase, Neighbour, half_and_twice
@@ -59,13 +59,13 @@ class SolidDriveGate(GateBase):
         stays = asked.policy.spinning is SpinningSchool.SECOND_IN_LOWEST and asked.lowest
         places = sheet.drives_of(findings.trim)
         faulty = [
-            Action(verb="take out", place=place.key, takes_out_label="faulty drive")
+            Action(verb=Verb.TAKE_OUT, place=place.key, takes_out_label="faulty drive")
             for place in places
             if findings.drive(place.key).state is PlaceState.FAULTY
         ]
         disks = [
             Action(
-                verb="take out",
+                verb=Verb.TAKE_OUT,
                 place=place.key,
                 takes_out=supply.drive_kind(there, place),
                 takes_out_label=f"spinning {there.gb} GB disk",
@@ -143,7 +143,7 @@ def _fit(findings: Findings, place: DrivePlace, kind: str, bracket: str, supply:
     if there.state is PlaceState.FAULTY:
         label = "faulty drive"
     return Action(
-        verb="fit",
+        verb=Verb.FIT,
         place=place.key,
         kind=kind,
         takes_out=supply.drive_kind(there, place) if held else "",

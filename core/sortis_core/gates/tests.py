@@ -3,7 +3,7 @@
 from collections.abc import Hashable, Sequence
 from typing import ClassVar, Literal, Self
 
-from sortis_core.actions import Action, board_tests
+from sortis_core.actions import Action, Verb, board_tests
 from sortis_core.base import listed
 from sortis_core.facts.completeness import lacking_parts
 from sortis_core.facts.functions import board_failed
@@ -83,7 +83,7 @@ class TestsGate(GateBase):
                 )
             actions.append(
                 Action(
-                    verb="fit",
+                    verb=Verb.FIT,
                     place=test.key,
                     kind=test.repair.kind,
                     takes_out_label=f"old {test.label.lower()}",

@@ -1,16 +1,17 @@
 """What one gate says about one unit."""
 
 from dataclasses import dataclass
-from enum import StrEnum
+
+from sortis_core.vocabulary.term import Term
 
 
-class GateState(StrEnum):
+class GateState(Term):
     """Met, short, not yet known, or seen only at the last check."""
 
     MET = "met"
     SHORT = "short"
     UNKNOWN = "unknown"
-    AT_RELEASE = "at release"
+    AT_RELEASE = "at_release", "seen at the last check"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

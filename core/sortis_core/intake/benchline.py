@@ -30,8 +30,15 @@ from collections.abc import Callable, Iterable, Iterator
 from typing import Literal
 
 from sortis_core.base import Record, listed
-from sortis_core.findings import UNIT, Findings
-from sortis_core.intake.entry import GRADE, LENGTHS_MM, REST, read_entries, write_entries
+from sortis_core.findings import UNIT, Findings, Grade
+from sortis_core.intake.entry import (
+    GRADE,
+    HAZARD_WORDS,
+    LENGTHS_MM,
+    REST,
+    read_entries,
+    write_entries,
+)
 from sortis_core.sheets import ModelSheet, Place
 from sortis_core.standards import Standard
 from sortis_core.strip import draw_strip
@@ -233,12 +240,9 @@ class _Reader:
             self.unclear(token, f"One word is enough here: {help_}.")
 
     def _hazard(self, head: _Token, rest: list[_Token]) -> None:
-        if rest and rest[0].text not in ("s", "l", "h", "d", "m", "o"):
-            self.unclear(
-                rest[0],
-                "After ! comes s swollen, l leaking, h hot, d dented, m smelling, o lights up "
-                "while open.",
-            )
+        if rest and f"!{rest[0].text}" not in HAZARD_WORDS:
+            letters = [f"{word[1:]} {kind}" for word, kind in HAZARD_WORDS.items() if word[1:]]
+            self.unclear(rest[0], f"After ! comes {', '.join(letters)}.")
             return
         self.enter(rest[0] if rest else head, UNIT, "!" + (rest[0].text if rest else ""))
         for token in rest[1:]:
@@ -411,11 +415,13 @@ def _values(sheet: ModelSheet, trim: str, segment: list[_Token]) -> list[Complet
     if head == "t":
         return [Completion(text=t.key, words=t.label) for t in sheet.trims]
     if head == "g":
-        grades = {"a": "like new", "b": "worn", "c": "marked"}
-        return [Completion(text=grade, words=words) for grade, words in grades.items()]
+        return [Completion(text=grade.lower(), words=grade.explained) for grade in Grade]
     if head == "!":
-        kinds = {"o": "lights up while open", "s": "swollen", "m": "smelling", "l": "leaking"}
-        return [Completion(text=letter, words=words) for letter, words in kinds.items()]
+        return [
+            Completion(text=word[1:], words=kind.label)
+            for word, kind in HAZARD_WORDS.items()
+            if word != "!"
+        ]
     reader = _Reader(sheet, trim)
     reader.segment(segment)
     if head == "m":
@@ -452,6 +458,18 @@ def _next_module(sheet: ModelSheet, reader: _Reader) -> list[Completion]:
                 Completion(text="x", words=f"{slot.label} faulty"),
             ]
     return []
+
+
+class HeadWord(Record):
+    """What a segment of the line begins with."""
+
+    word: str
+    label: str
+
+
+def head_words() -> tuple[HeadWord, ...]:
+    """Every beginning of a segment, in the order of a unit."""
+    return tuple(HeadWord(word=word, label=label) for word, label in HEADS.items())
 
 
 def code_words(sheet: ModelSheet | None) -> dict[str, tuple[str, ...]]:

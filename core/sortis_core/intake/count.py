@@ -1,18 +1,33 @@
 """The count at the door: what was announced against what is scanned."""
 
-from typing import Literal
-
 from sortis_core.base import Record
+from sortis_core.vocabulary.term import Term
 
-EXTRAS = ("adapter", "dock", "loose pack")
-"""What comes along with units and is counted with them."""
+
+class ComesAlong(Term):
+    """What comes along with units and is counted with them."""
+
+    ADAPTER = "adapter"
+    DOCK = "dock"
+    PACK = "pack", "loose pack"
+
+
 WORDS = {
-    "adapter": ("adapter", "charger", "power brick", "psu", "power supply"),
-    "dock": ("dock", "port replicator"),
-    "loose pack": ("spare battery", "loose pack", "second battery", "external battery"),
+    ComesAlong.ADAPTER: ("adapter", "charger", "power brick", "psu", "power supply"),
+    ComesAlong.DOCK: ("dock", "port replicator"),
+    ComesAlong.PACK: ("spare battery", "loose pack", "second battery", "external battery"),
 }
 
-Verdict = Literal["seen", "again", "confirmed", "swapped", "elsewhere", "surplus"]
+
+class CountVerdict(Term):
+    """What a scan at the count means."""
+
+    SEEN = "seen"
+    AGAIN = "again", "seen before"
+    CONFIRMED = "confirmed"
+    SWAPPED = "swapped", "labels swapped"
+    ELSEWHERE = "elsewhere", "another batch's"
+    SURPLUS = "surplus"
 
 
 class Announced(Record):
@@ -27,7 +42,7 @@ class Announced(Record):
 class ScanVerdict(Record):
     """What one scanned code means."""
 
-    verdict: Verdict
+    verdict: CountVerdict
     code: str
     tag: str = ""
     """The unit it belongs to."""
@@ -59,12 +74,12 @@ def judge_scan(
     if unit is None:
         if elsewhere:
             return ScanVerdict(
-                verdict="elsewhere",
+                verdict=CountVerdict.ELSEWHERE,
                 code=code,
                 sentence=f"{code} belongs to {elsewhere}. Set it aside for that batch.",
             )
         return ScanVerdict(
-            verdict="surplus",
+            verdict=CountVerdict.SURPLUS,
             code=code,
             sentence=f"{code} was not announced. It is noted as surplus; say what model it is to "
             "take it in.",
@@ -73,7 +88,7 @@ def judge_scan(
     labelled = by_tag.get(plain_code(before)) if before else None
     if by_its_serial and labelled and labelled.tag != unit.tag:
         return ScanVerdict(
-            verdict="swapped",
+            verdict=CountVerdict.SWAPPED,
             code=code,
             tag=labelled.tag,
             other=unit.tag,
@@ -82,20 +97,23 @@ def judge_scan(
         )
     if by_its_serial and labelled:
         return ScanVerdict(
-            verdict="confirmed",
+            verdict=CountVerdict.CONFIRMED,
             code=code,
             tag=unit.tag,
             sentence=f"{unit.tag} and serial {unit.serial} belong together.",
         )
     if unit.counted:
         return ScanVerdict(
-            verdict="again",
+            verdict=CountVerdict.AGAIN,
             code=code,
             tag=unit.tag,
             sentence=f"{unit.tag} was counted already; nothing changed.",
         )
     return ScanVerdict(
-        verdict="seen", code=code, tag=unit.tag, sentence=f"{unit.tag}, {unit.model}, counted in."
+        verdict=CountVerdict.SEEN,
+        code=code,
+        tag=unit.tag,
+        sentence=f"{unit.tag}, {unit.model}, counted in.",
     )
 
 
@@ -103,7 +121,7 @@ def extras_in(words: str) -> tuple[str, ...]:
     """Things that a row of a manifest says come along; ``no adapter`` announces none."""
     text = words.lower()
     found = []
-    for kind in EXTRAS:
+    for kind in ComesAlong:
         named = [word for word in WORDS[kind] if word in text]
         if named and not any(f"{no} {named[0]}" in text for no in ("no", "without", "missing")):
             found.append(kind)

@@ -23,9 +23,10 @@ What is read here is written back by :func:`write_entries` in one canonical form
 """
 
 import re
+from collections.abc import Mapping
 from typing import TypeVar
 
-from sortis_core.base import SortisError
+from sortis_core.base import Record, SortisError, listed
 from sortis_core.facts.battery import HIGHEST_HEALTH_PERCENT
 from sortis_core.facts.completeness import required_parts
 from sortis_core.findings import (
@@ -76,6 +77,53 @@ HAZARD_WORDS = {
     "!o": HazardKind.LIT,
 }
 DRIVE_LETTERS = {"n": Interface.NVME, "s": Interface.SATA, "e": Interface.EMMC, "h": Interface.SATA}
+
+
+class EntryWord(Record):
+    """One word that may be typed into places of a kind."""
+
+    word: str
+    places: str
+    """What it is typed into: ``module``, ``drive``, ``pack``, ``part``, ``test``, ``grade``,
+    ``unit``, ``rest``."""
+    code: str
+    """Of the state or danger that it stands for."""
+    label: str
+
+
+def entry_words() -> tuple[EntryWord, ...]:
+    """Every word that stands for a state, by what it may be typed into."""
+    states: tuple[tuple[str, Mapping[str, PlaceState | PartState | TestState]], ...] = (
+        ("module", SOCKET_WORDS),
+        ("drive", SOCKET_WORDS),
+        ("pack", PLACE_WORDS),
+        ("part", PART_WORDS),
+        ("test", TEST_WORDS),
+    )
+    found = [
+        EntryWord(word=word, places=places, code=state.value, label=state.label)
+        for places, words in states
+        for word, state in words.items()
+        if word
+    ]
+    found += [
+        EntryWord(
+            word=word,
+            places="pack" if kind is not HazardKind.LIT else "unit",
+            code=kind.value,
+            label=kind.label,
+        )
+        for word, kind in HAZARD_WORDS.items()
+    ]
+    found += [
+        EntryWord(word=grade.lower(), places="grade", code=grade.value, label=grade.explained)
+        for grade in Grade
+    ]
+    every = EntryWord(
+        word="+", places="rest", code="", label="all the rest is there, all other tests passed"
+    )
+    return (*found, every)
+
 
 Word = TypeVar("Word", PartState, TestState)
 
@@ -333,8 +381,7 @@ def _unit_hazard(text: str) -> HazardKind | None:
         return None
     if text not in HAZARD_WORDS:
         raise EntryRefused(
-            "Unit: type !o where it lights up while open, !s swollen, !l leaking, !h hot, "
-            "!d dented, !m smelling."
+            f"Unit: type {listed([f'{word} {kind}' for word, kind in HAZARD_WORDS.items()])}."
         )
     return HAZARD_WORDS[text]
 

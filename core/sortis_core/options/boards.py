@@ -1,6 +1,6 @@
 """Another board: where it failed, or where one with more soldered memory may pay."""
 
-from sortis_core.actions import Action
+from sortis_core.actions import Action, Verb
 from sortis_core.base import listed
 from sortis_core.facts.functions import board_failed
 from sortis_core.findings import Findings
@@ -29,7 +29,7 @@ def board_swaps(
     found = tuple(
         (
             board,
-            Action(verb="fit", place=BOARD, kind=board.kind, takes_out_label="old board"),
+            Action(verb=Verb.FIT, place=BOARD, kind=board.kind, takes_out_label="old board"),
         )
         for board in wanted
         if supply.has(board.kind)

@@ -5,7 +5,7 @@ from collections.abc import Hashable
 from dataclasses import replace
 from itertools import product
 
-from sortis_core.actions import Action
+from sortis_core.actions import Action, Verb
 from sortis_core.base import listed
 from sortis_core.facts.memory import channel_amounts, even_channels
 from sortis_core.findings import Findings, PartState, PlaceState
@@ -126,7 +126,7 @@ class OptionBuilder:
         refusal: NoWay | None = None
         for chosen in product(*fill):
             actions = tuple(action for part in chosen for action in part)
-            filled = frozenset(a.place for a in actions if a.verb == "fit")
+            filled = frozenset(a.place for a in actions if a.verb is Verb.FIT)
             try:
                 if filled not in completed:
                     last = replace(asked, filled=filled)
@@ -234,7 +234,7 @@ class OptionBuilder:
                 out.append((part.key, part.kind))
         return tuple(
             Action(
-                verb="take out",
+                verb=Verb.TAKE_OUT,
                 place=place,
                 takes_out=kind,
                 takes_out_label=self.supply.label(kind),

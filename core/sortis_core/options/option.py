@@ -1,17 +1,17 @@
 """An option: one way a unit could end, with what it takes and what it gives."""
 
-from enum import StrEnum
 from functools import cached_property
 
 from sortis_core.actions import Action
 from sortis_core.base import Record
 from sortis_core.route.minutes import SkillMinutes
+from sortis_core.vocabulary.term import Term
 
 
-class OutcomeKind(StrEnum):
+class OutcomeKind(Term):
     """How a unit ends; each unit ends in exactly one way."""
 
-    RELEASE = "release as is"
+    RELEASE = "release", "release as is"
     FIT = "fit"
     HOLD = "hold"
     DONOR = "donor"

@@ -1,6 +1,5 @@
 """The case of a plan: everything it is solved from, and nothing else. Same case, same plan."""
 
-from enum import StrEnum
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -15,15 +14,20 @@ from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Standard
 from sortis_core.stock import Lot, Offer, PartKind
+from sortis_core.vocabulary.term import Term
 
 
-class Goal(StrEnum):
+class Goal(Term):
     """What a plan is best at. Contribution decides among plans that are equally good at it."""
 
-    CONTRIBUTION = "contribution"
-    READY = "most units ready"
-    SPEND = "least spend"
-    ORDERS = "orders first"
+    CONTRIBUTION = "contribution", "contribution", "What the batch leaves after all its costs."
+    READY = (
+        "ready",
+        "most units ready",
+        "As many as can be sold; then contribution.",
+    )
+    SPEND = "spend", "least spend", "As little bought as can be; then contribution."
+    ORDERS = "orders", "orders first", "Customers' orders as far as they can be met, then the rest."
 
 
 class CaseUnit(Record):
@@ -80,7 +84,7 @@ class Released(Record):
 class Case(Record):
     """One batch to decide. Money in cents of ``currency``, work in minutes."""
 
-    format: Literal["sortis-case-1"] = "sortis-case-1"
+    format: Literal["sortis-case-2"] = "sortis-case-2"
     batch: str
     currency: str = "EUR"
     policy: Policy

@@ -151,7 +151,7 @@ def end_words(outcome: OutcomeKind, standard: str) -> str:
         return f"Fit to {standard}"
     if outcome is OutcomeKind.RELEASE:
         return f"Release as {standard}"
-    return outcome.capitalize()
+    return outcome.heading
 
 
 def listed_facts(group: Group, names: dict[str, str]) -> str:

@@ -4,12 +4,12 @@ For :mod:`sortis_core.plan.verify`: shares nothing with the routes that options 
 from. Rules: docs/rules.md, Route.
 """
 
-from sortis_core.actions import Action
+from sortis_core.actions import Action, Verb
 from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.policy import IsolationSchool, Policy, SwitchOffSchool
 from sortis_core.route.graph import Depth, HandOver, Reach, RouteStep
 from sortis_core.route.minutes import PART_OUTSIDE_MINUTES
-from sortis_core.sheets import BOARD, ModelSheet
+from sortis_core.sheets import BOARD, MachineForm, ModelSheet
 
 
 class Recount:
@@ -89,7 +89,7 @@ class Recount:
             total += step.minutes_out if donor else step.minutes_out + step.minutes_back
         if not donor:
             total += route.check_minutes + sum(step.minutes_back for step in self.back_only)
-        warm = self.sheet.form == "laptop"
+        warm = self.sheet.form is MachineForm.LAPTOP
         if warm and any(step.depth is not Depth.OUTSIDE for step in self.done):
             total += self.policy.cooling_minutes
         for action in self.actions:
@@ -98,7 +98,7 @@ class Recount:
                 total += PART_OUTSIDE_MINUTES
             else:
                 total += reach.minutes_out if action.takes_out_label else 0
-                total += reach.minutes_in if action.verb == "fit" else 0
+                total += reach.minutes_in if action.verb is Verb.FIT else 0
             total += self.policy.install_minutes if action.installs_system else 0
         return total + sum(self._across(over) for over in self._handed_over())
 

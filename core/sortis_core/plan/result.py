@@ -162,7 +162,7 @@ class Proof(Record):
 class Plan(Record):
     """The whole plan of a batch."""
 
-    format: Literal["sortis-plan-1"] = "sortis-plan-1"
+    format: Literal["sortis-plan-2"] = "sortis-plan-2"
     batch: str
     currency: str
     goal: str

@@ -4,7 +4,6 @@ Every figure here is a plan solved again, proven like the plan itself.
 """
 
 from collections.abc import Iterator
-from enum import StrEnum
 
 from sortis_core.base import Record, SortisError, money
 from sortis_core.options import Dominated, OptionBuilder
@@ -16,17 +15,7 @@ from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.make import grouped
 from sortis_core.plan.model import BatchModel, whole
 from sortis_core.plan.solve import NEAR_NODES, PROVEN_NODES, WishesClash, run_goals
-from sortis_core.policy import (
-    BatterySchool,
-    BoardSchool,
-    FillingSchool,
-    HarvestSchool,
-    IsolationSchool,
-    MemorySchool,
-    Policy,
-    SpinningSchool,
-    SwitchOffSchool,
-)
+from sortis_core.policy import SCHOOLS, Policy
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.standards import Standard
 from sortis_core.stock import Condition, Lot
@@ -98,7 +87,7 @@ class RefusedPart(Record):
 class UnitWays(Record):
     """Every way for one unit, exactly, and the facts against what is no way."""
 
-    format: str = "sortis-ways-1"
+    format: str = "sortis-ways-2"
     tag: str
     chosen: str
     ways: tuple[OtherWay, ...]
@@ -230,7 +219,7 @@ def unit_ways(case: Case, tag: str) -> UnitWays:
         chosen=chosen,
         ways=tuple(ways),
         rejections=tuple(
-            f"{names.get(r.standard, r.outcome.capitalize())}: {r.fact}" for r in group.rejections
+            f"{names.get(r.standard, r.outcome.heading)}: {r.fact}" for r in group.rejections
         ),
         refused_parts=refused,
         dominated=tuple(_beaten(one, labels, names) for one in dropped),
@@ -308,27 +297,19 @@ def other_rules(case: Case) -> Iterator[tuple[Rule, Case]]:
             )
 
 
-SCHOOLS: tuple[tuple[str, str, type[StrEnum]], ...] = (
-    ("memory_ceiling", "memory ceiling", MemorySchool),
-    ("filling", "filling slots", FillingSchool),
-    ("harvest", "harvested parts", HarvestSchool),
-    ("spinning", "spinning disks", SpinningSchool),
-    ("battery", "battery gate", BatterySchool),
-    ("board", "dead or small board", BoardSchool),
-    ("isolation", "isolating power", IsolationSchool),
-    ("switch_off", "switching the pack off", SwitchOffSchool),
-)
-"""Field of the policy, the question, its schools: those that a decision can see."""
-
-
 def _other_schools(case: Case) -> Iterator[tuple[Rule, Case]]:
-    for field, question, schools in SCHOOLS:
+    for field, question, schools, decides in SCHOOLS:
         now = getattr(case.policy, field)
-        for then in schools:
+        for then in schools if decides else ():
             if then is not now:
                 policy: Policy = case.policy.model_copy(update={field: then})
                 yield (
-                    Rule(key=f"{field}:{then}", question=question, now=now, then=then),
+                    Rule(
+                        key=f"{field}:{then.value}",
+                        question=question,
+                        now=now.label,
+                        then=then.label,
+                    ),
                     case.model_copy(update={"policy": policy}),
                 )
 

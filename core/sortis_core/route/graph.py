@@ -1,16 +1,15 @@
 """The route graph of a model: what must come off first, with which tool, out and back."""
 
-from enum import StrEnum
 from functools import cached_property
-from typing import Literal
 
 from pydantic import Field, model_validator
 
 from sortis_core.base import Record
 from sortis_core.cautions import Caution
+from sortis_core.vocabulary.term import Term
 
 
-class Depth(StrEnum):
+class Depth(Term):
     """How deep in the machine a step happens; the dive draws one line for each."""
 
     OUTSIDE = "outside"
@@ -20,12 +19,38 @@ class Depth(StrEnum):
     PART = "part"
 
 
-class PryStart(StrEnum):
+class PryStart(Term):
     """Where a clipped cover is opened first."""
 
-    HINGE = "hinge side"
-    CAPTIVE = "lifted by captive screws"
-    FAR_CORNER = "far corner"
+    HINGE = "hinge", "hinge side"
+    CAPTIVE = "captive", "lifted by captive screws"
+    FAR_CORNER = "far_corner", "far corner"
+
+
+class CableJoint(Term):
+    """How a cable holds, and so how it comes off without harm."""
+
+    PLUG = "plug", "plug", "Rock it by the plug body; never pull on wires."
+    LATCH = "latch", "latch", "Flip the latch up, then pull."
+    PULL_TAB = "pull_tab", "pull tab", "Pull the tab in the line of the cable."
+    EDGE_BAR = "edge_bar", "edge bar", "Swing the bar away, then slide the board edge out."
+
+
+class Tool(Term):
+    """Tools that routes usually ask for; a sheet may name another one in its own words."""
+
+    HAND = "hand", "bare hands"
+    PICK = "plastic pick"
+    PH1 = "cross-head PH1"
+    PH0 = "cross-head PH0"
+    PH00 = "cross-head PH00"
+    PH000 = "cross-head PH000"
+    T5 = "six-lobe T5"
+    T8 = "six-lobe T8"
+    T9 = "six-lobe T9 class"
+    SECURITY_T8 = "security six-lobe T8"
+    TRAY_PIN = "tray pin"
+    HEX5 = "hex socket 5 mm"
 
 
 class Pry(Record):
@@ -69,7 +94,7 @@ class RouteStep(Record):
     back_cautions: tuple[Caution, ...] = ()
     breaks: tuple[str, ...] = ()
     """Spots that break, in words."""
-    connector: Literal["", "plug", "latch", "pull tab", "edge bar"] = ""
+    connector: CableJoint | None = None
     trims: tuple[str, ...] = ()
     """Trims that have this step; empty means all of them."""
     isolates: bool = False

@@ -1,30 +1,27 @@
 """Minutes of a work order: set-up, the merged route both ways, work at the parts, the check."""
 
 from collections.abc import Hashable, Iterable
-from enum import StrEnum
 
-from sortis_core.actions import Action
+from sortis_core.actions import Action, Verb
 from sortis_core.base import Record
 from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.policy import Policy
 from sortis_core.route.graph import Depth, HandOver, RouteStep
 from sortis_core.route.way import Way
-from sortis_core.sheets import BOARD, ModelSheet
+from sortis_core.sheets import BOARD, MachineForm, ModelSheet
+from sortis_core.vocabulary.term import Term
 
 PART_OUTSIDE_MINUTES = 0.5
 """For a part without a route of its own: a tray pushed in, a foot pressed on."""
 
 
-class Skill(StrEnum):
+class Skill(Term):
     """What a person must be able to do for the work."""
 
-    BENCH = "bench"
-    """Open, fit, close."""
-    BOARD = "board work"
-    """The whole opening, where the board is changed in it."""
-    SETUP = "setting up"
-    """Install the operating system."""
-    CLEANING = "cleaning"
+    BENCH = "bench", "bench", "Open, fit, close."
+    BOARD = "board", "board work", "The whole opening, where the board is changed in it."
+    SETUP = "setup", "setting up", "Install the operating system."
+    CLEANING = "cleaning", "cleaning", "Clean the unit for sale."
 
 
 class SkillMinutes(Record):
@@ -134,7 +131,7 @@ class RouteMinutes:
         if reach is None:
             return PART_OUTSIDE_MINUTES
         out = reach.minutes_out if action.takes_out_label else 0.0
-        return out + (reach.minutes_in if action.verb == "fit" else 0.0)
+        return out + (reach.minutes_in if action.verb is Verb.FIT else 0.0)
 
     def of_hand_over(self, over: HandOver) -> float:
         """Minutes to move one thing across: out of the old board and into the other."""
@@ -159,7 +156,7 @@ class RouteMinutes:
         steps = self.steps(trim, frozenset(action.place for action in actions))
         total = route.setup_minutes + sum(step.minutes_out for step in steps)
         opened = any(step.depth is not Depth.OUTSIDE for step in steps)
-        if opened and self._sheet.form == "laptop":
+        if opened and self._sheet.form is MachineForm.LAPTOP:
             total += self._policy.cooling_minutes
         if not donor:
             total += route.check_minutes + sum(step.minutes_back for step in steps)

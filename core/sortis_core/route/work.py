@@ -1,32 +1,33 @@
 """The work order of one unit: the merged route down to the parts and back, with its screws."""
 
-from enum import StrEnum
+from typing import Literal
 
-from sortis_core.actions import Action, action_words
+from sortis_core.actions import Action, Verb, action_words
 from sortis_core.base import Record, listed
 from sortis_core.cautions import CAUTION_WORDS, Caution
 from sortis_core.findings import Findings
 from sortis_core.policy import Policy, PryingSchool
-from sortis_core.route.graph import Depth, HandOver, Reach, RouteStep, Screws
+from sortis_core.route.graph import CableJoint, Depth, HandOver, Reach, RouteStep, Screws
 from sortis_core.route.minutes import PART_OUTSIDE_MINUTES, RouteMinutes, hand_overs
 from sortis_core.route.order import HAND, fewest_tool_changes
 from sortis_core.route.pace import AT, BACK, Pace, paced, range_of
 from sortis_core.route.tray import ScrewTray, Well
 from sortis_core.route.way import OVER, Way, work_key
 from sortis_core.route.why import Reasons
-from sortis_core.sheets import BOARD, ModelSheet
+from sortis_core.sheets import BOARD, MachineForm, ModelSheet
 from sortis_core.stock import PartKind
+from sortis_core.vocabulary.term import Term
 
 DECIDED = "This is what the plan decided for this unit."
 
 
-class StepKind(StrEnum):
+class StepKind(Term):
     """What a step of a work order is for."""
 
     PREPARE = "prepare"
     OPEN = "open"
     WORK = "work"
-    HAND_OVER = "hand over"
+    HAND_OVER = "hand_over", "hand over"
     CLOSE = "close"
     INSTALL = "install"
     CHECK = "check"
@@ -59,7 +60,7 @@ class WorkStep(Record):
     screws: tuple[Screws, ...] = ()
     wells: tuple[int, ...] = ()
     """Numbers of the wells its screws go into or come from."""
-    connector: str = ""
+    connector: CableJoint | None = None
     cautions: tuple[StepCaution, ...] = ()
     breaks: tuple[str, ...] = ()
     actions: tuple[Action, ...] = ()
@@ -91,6 +92,7 @@ NOTHING_BEGUN = Begun()
 class WorkOrder(Record):
     """Everything the technician needs for one unit."""
 
+    format: Literal["sortis-work-order-2"] = "sortis-work-order-2"
     steps: tuple[WorkStep, ...]
     minutes: float
     low_minutes: float = 0.0
@@ -268,7 +270,7 @@ class _Builder:
         tool: str = HAND,
         screws: tuple[Screws, ...] = (),
         wells: tuple[int, ...] = (),
-        connector: str = "",
+        connector: CableJoint | None = None,
         cautions: tuple[StepCaution, ...] = (),
         breaks: tuple[str, ...] = (),
         actions: tuple[Action, ...] = (),
@@ -315,7 +317,7 @@ class _Builder:
             )
         deep = any(step.depth is not Depth.OUTSIDE for step in self.opened)
         wait = self.policy.cooling_minutes
-        if fresh and deep and self.sheet.form == "laptop" and wait:
+        if fresh and deep and self.sheet.form is MachineForm.LAPTOP and wait:
             self._add(
                 "cool",
                 StepKind.PREPARE,
@@ -332,7 +334,7 @@ class _Builder:
         for action in actions:
             if reach := self.way.reach(action.place):
                 out = reach.minutes_out if action.takes_out_label else 0
-                minutes = out + (reach.minutes_in if action.verb == "fit" else 0)
+                minutes = out + (reach.minutes_in if action.verb is Verb.FIT else 0)
                 sums.append((AT + action.place, minutes))
         return tuple(sums)
 
@@ -350,7 +352,7 @@ class _Builder:
     def _open(self, step: RouteStep) -> None:
         wells = self.tray.take(step)
         carried = self.carried.get(step.key, ())
-        out_only = tuple(a for a in carried if a.verb == "take out" or self.donor)
+        out_only = tuple(a for a in carried if a.verb is Verb.TAKE_OUT or self.donor)
         self._add(
             step.key,
             StepKind.OPEN,
@@ -372,7 +374,7 @@ class _Builder:
     def _lies_open(self, step: RouteStep) -> None:
         """What a step took out before, and is now wanted as a part, is only put aside."""
         carried = self.carried.get(step.key, ())
-        out_only = tuple(a for a in carried if a.verb == "take out" or self.donor)
+        out_only = tuple(a for a in carried if a.verb is Verb.TAKE_OUT or self.donor)
         if out_only:
             said = listed([action_words(self.sheet, a, self.kinds) for a in out_only])
             self._add(
@@ -398,7 +400,7 @@ class _Builder:
         for action in there:
             if action.takes_out_label:
                 hows.append(f"{action.takes_out_label} comes out. {reach.take_out}".strip())
-            if action.verb == "fit":
+            if action.verb is Verb.FIT:
                 hows.append(reach.put_in)
         if BOARD in self.places and reach.place in self.way.on_board:
             hows.append("It goes into the other board.")
@@ -448,7 +450,7 @@ class _Builder:
             if extra.depth is not Depth.OUTSIDE and step.key in extra.after:
                 if set(extra.after) <= keys and not any(s.key == extra.key for s in self.steps):
                     self._back_only(extra)
-        fitted = tuple(a for a in self.carried.get(step.key, ()) if a.verb == "fit")
+        fitted = tuple(a for a in self.carried.get(step.key, ()) if a.verb is Verb.FIT)
         wells = self.tray.put_back(step)
         if not step.back_title and not fitted:
             return
@@ -520,7 +522,7 @@ class _Builder:
                 Depth.OUTSIDE,
                 sums=(("", installs * self.policy.install_minutes),),
             )
-        claims = [action_words(self.sheet, a, self.kinds) for a in every if a.verb == "fit"]
+        claims = [action_words(self.sheet, a, self.kinds) for a in every if a.verb is Verb.FIT]
         self._add(
             "check",
             StepKind.CHECK,

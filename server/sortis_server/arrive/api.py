@@ -9,6 +9,7 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from sortis_core.strip import Strip
+from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import batch_called, make_batch, unit_tagged
 from sortis_server.arrive.views import (
@@ -20,7 +21,6 @@ from sortis_server.arrive.views import (
 )
 from sortis_server.devices import print_labels, printer_address
 from sortis_server.labels import SIZES, Label, LabelSize, labels_pdf, size_called
-from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
 from sortis_server.sheets.services import sheet_version
 

@@ -1,13 +1,15 @@
 """The count at the door."""
 
 from datetime import datetime
+from typing import assert_never
 
 from django.http import HttpRequest
 from ninja import Router
 from pydantic import BaseModel, Field
 
-from sortis_core.intake.count import EXTRAS, ScanVerdict
+from sortis_core.intake.count import ComesAlong, CountVerdict, ScanVerdict
 from sortis_core.stages import Stage
+from sortis_core.vocabulary.states import Role, Settling
 from sortis_server.arrive.counting import (
     count_extra,
     count_in,
@@ -19,7 +21,7 @@ from sortis_server.arrive.counting import (
 )
 from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import batch_called
-from sortis_server.people.models import Person, Role
+from sortis_server.people.models import Person
 from sortis_server.people.roles import person_with
 
 router = Router(tags=["count"])
@@ -48,7 +50,7 @@ class NoteView(BaseModel):
     """Something that did not match."""
 
     number: int
-    verdict: str
+    verdict: CountVerdict
     code: str
     tag: str
     other: str
@@ -61,7 +63,7 @@ class NoteView(BaseModel):
 class ExtraView(BaseModel):
     """Adapters, docks or loose packs."""
 
-    kind: str
+    kind: ComesAlong
     expected: int
     seen: int
 
@@ -78,14 +80,14 @@ class CountView(BaseModel):
 class Settle(BaseModel):
     """What is done about a note."""
 
-    how: str = Field(pattern="^(swap|next|take|aside)$")
+    how: Settling
     sheet: str = Field(default="", max_length=60)
 
 
 class ExtraSeen(BaseModel):
     """How many were counted."""
 
-    kind: str
+    kind: ComesAlong
     seen: int = Field(ge=0, le=100_000)
 
 
@@ -119,7 +121,7 @@ def _view(batch: Batch) -> CountView:
                 expected=extras[kind].expected if kind in extras else 0,
                 seen=extras[kind].seen if kind in extras else 0,
             )
-            for kind in EXTRAS
+            for kind in ComesAlong
         ],
     )
 
@@ -150,14 +152,16 @@ def settled(request: HttpRequest, slug: str, number: int, given: Settle):
     _receiver(request)
     batch = batch_called(slug)
     match given.how:
-        case "swap":
+        case Settling.SWAP:
             swap_labels(batch, number)
-        case "next":
+        case Settling.NEXT:
             next_unit(batch, number)
-        case "take":
+        case Settling.TAKE:
             take_surplus(batch, number, given.sheet)
-        case _:
+        case Settling.ASIDE:
             set_aside(batch, number)
+        case _:
+            assert_never(given.how)
     return _view(batch)
 
 

@@ -5,7 +5,14 @@ from django.db.models import Q
 from django.utils import timezone
 
 from sortis_core.base import SortisError
-from sortis_core.intake.count import EXTRAS, Announced, ScanVerdict, judge_scan, plain_code
+from sortis_core.intake.count import (
+    Announced,
+    ComesAlong,
+    CountVerdict,
+    ScanVerdict,
+    judge_scan,
+    plain_code,
+)
 from sortis_core.intake.manifest import RowState, RowVerdict
 from sortis_core.stages import Stage
 from sortis_server.arrive.manifests import locked_series, write_units
@@ -15,7 +22,7 @@ from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.sheets.services import newest_sheets, sheet_version
 
-NOTED = ("surplus", "elsewhere", "swapped")
+NOTED = (CountVerdict.SURPLUS, CountVerdict.ELSEWHERE, CountVerdict.SWAPPED)
 
 
 class CountRefused(SortisError):
@@ -50,7 +57,7 @@ def scan(batch: Batch, code: str, before: str, by: Person) -> ScanVerdict:
     )
     other = Unit.objects.exclude(batch=batch).select_related("batch").filter(meant).first()
     said = judge_scan(code, announced, before, other.batch.name if other else "")
-    if said.verdict == "seen":
+    if said.verdict is CountVerdict.SEEN:
         count_in(batch, [said.tag])
     elif said.verdict in NOTED:
         if not batch.scan_notes.filter(code=code, verdict=said.verdict, settled="").exists():
@@ -73,7 +80,7 @@ def swap_labels(batch: Batch, number: int) -> None:
     """The labels were put on each other's unit: their serial numbers change places."""
     with transaction.atomic():
         note = open_note(batch, number)
-        if note.verdict != "swapped":
+        if note.verdict is not CountVerdict.SWAPPED:
             raise CountRefused("Only swapped labels can be put right this way.")
         units = {
             u.tag: u for u in batch.units.select_for_update().filter(tag__in=[note.tag, note.other])
@@ -105,7 +112,7 @@ def swap_labels(batch: Batch, number: int) -> None:
 def next_unit(batch: Batch, number: int) -> str:
     """The labels are right: the serial number scanned was simply that of the next unit."""
     note = open_note(batch, number)
-    if note.verdict != "swapped":
+    if note.verdict is not CountVerdict.SWAPPED:
         raise CountRefused("Only a doubt about labels can be settled this way.")
     count_in(batch, [note.other])
     note.settled = f"{note.other} was the next unit"
@@ -120,7 +127,7 @@ def take_surplus(batch: Batch, number: int, sheet: str) -> Unit:
         raise NotThere(f"There is no sheet {sheet}. Choose one, or begin a new sheet.")
     with transaction.atomic():
         note = open_note(batch, number)
-        if note.verdict != "surplus":
+        if note.verdict is not CountVerdict.SURPLUS:
             raise CountRefused("Only a surplus unit can be taken in this way.")
         row = RowVerdict(
             line=0,
@@ -149,8 +156,6 @@ def set_aside(batch: Batch, number: int) -> None:
     note.save()
 
 
-def count_extra(batch: Batch, kind: str, seen: int) -> None:
+def count_extra(batch: Batch, kind: ComesAlong, seen: int) -> None:
     """How many adapters, docks or loose packs were counted along."""
-    if kind not in EXTRAS:
-        raise CountRefused(f"Counted along are {', '.join(EXTRAS)}.")
     ExtraCount.objects.update_or_create(batch=batch, kind=kind, defaults={"seen": seen})

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from sortis_core.intake.manifest import Field as ManifestField
 from sortis_core.intake.manifest import RowState, RowVerdict
 from sortis_core.intake.models import Likeness
+from sortis_core.vocabulary.states import ImportState, Role
 from sortis_server.arrive.manifests import (
     begin_taking,
     correct,
@@ -17,9 +18,9 @@ from sortis_server.arrive.manifests import (
     open_import,
     stop_import,
 )
-from sortis_server.arrive.models import ImportState, ManifestImport
+from sortis_server.arrive.models import ManifestImport
 from sortis_server.arrive.services import batch_called
-from sortis_server.people.models import Person, Role
+from sortis_server.people.models import Person
 from sortis_server.people.roles import person_with
 
 router = Router(tags=["manifests"])

@@ -28,10 +28,10 @@ from sortis_core.intake.manifest import (
 )
 from sortis_core.intake.manifest.mapping import remember
 from sortis_core.intake.models import ModelNames, plain
+from sortis_core.vocabulary.states import ImportState
 from sortis_server.arrive.models import (
     Batch,
     ExtraCount,
-    ImportState,
     ManifestImport,
     SourceMemory,
     TagSeries,

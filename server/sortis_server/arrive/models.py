@@ -3,7 +3,10 @@
 from django.conf import settings
 from django.db import models
 
+from sortis_core.intake.count import ComesAlong, CountVerdict
 from sortis_core.stages import Stage
+from sortis_core.vocabulary.states import ImportState
+from sortis_server.terms import TermField
 
 
 class Batch(models.Model):
@@ -36,7 +39,7 @@ class Unit(models.Model):
     counted_at = models.DateTimeField(null=True)
     sheet_key = models.CharField(max_length=60)
     sheet_version = models.PositiveIntegerField()
-    stage = models.CharField(max_length=12, choices=[(s, s) for s in Stage], default=Stage.ARRIVE)
+    stage = TermField(Stage, max_length=12, default=Stage.ARRIVE)
     position = models.PositiveIntegerField()
     inspection_number = models.PositiveIntegerField(default=0)
     """Number of the newest inspection; a save names the one it started from."""
@@ -62,16 +65,6 @@ class TagSeries(models.Model):
         return f"{self.prefix}-{self.next_number:04d}"
 
 
-class ImportState(models.TextChoices):
-    """How far a manifest is."""
-
-    CHECKING = "checking"
-    READY = "ready"
-    TAKING = "taking"
-    TAKEN = "taken"
-    STOPPED = "stopped"
-
-
 class ManifestImport(models.Model):
     """One manifest on its way in: the file, what its columns mean, the verdict on every row."""
 
@@ -80,7 +73,7 @@ class ManifestImport(models.Model):
     at = models.DateTimeField(auto_now_add=True)
     name = models.CharField(max_length=120)
     data = models.BinaryField()
-    state = models.CharField(max_length=10, choices=ImportState, default=ImportState.CHECKING)
+    state = TermField(ImportState, max_length=10, default=ImportState.CHECKING)
     columns = models.JSONField(default=dict)
     """Field -> number of its column."""
     chosen = models.JSONField(default=dict)
@@ -116,7 +109,7 @@ class ScanNote(models.Model):
     """Something that did not match at the count: surplus, another batch's, swapped labels."""
 
     batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="scan_notes")
-    verdict = models.CharField(max_length=10)
+    verdict = TermField(CountVerdict, max_length=10)
     code = models.CharField(max_length=200)
     tag = models.CharField(max_length=12, blank=True)
     other = models.CharField(max_length=12, blank=True)
@@ -134,7 +127,7 @@ class ExtraCount(models.Model):
     """Things that come along with the units: adapters, docks, loose packs."""
 
     batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="extras")
-    kind = models.CharField(max_length=20)
+    kind = TermField(ComesAlong, max_length=20)
     expected = models.PositiveIntegerField(default=0)
     seen = models.PositiveIntegerField(default=0)
 

@@ -4,7 +4,9 @@ from datetime import date
 
 from pydantic import BaseModel
 
+from sortis_core.documents import read_document
 from sortis_core.findings import Findings
+from sortis_core.stages import Stage
 from sortis_core.strip import Strip, draw_strip
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.services import stage_counts
@@ -37,7 +39,7 @@ class UnitLine(BaseModel):
     notes: str
     sheet: str
     model: str
-    stage: str
+    stage: Stage
     blocked: bool
     inspected: bool
 
@@ -66,7 +68,7 @@ def newest_findings(units: list[Unit]) -> dict[int, Findings]:
         unit_id__in=wanted, number__in=set(wanted.values())
     ).values_list("unit_id", "number", "findings")
     return {
-        unit: Findings.model_validate(findings)
+        unit: read_document(Findings, findings)
         for unit, number, findings in rows
         if wanted[unit] == number
     }

@@ -11,8 +11,11 @@ from sortis_core.base import SortisError
 from sortis_core.day import DayCase, DayPin, DayPlan, Moved, Waits, what_moved
 from sortis_core.day.case import DAY_MINUTES
 from sortis_core.day.plan import DayProof
+from sortis_core.documents import read_document
+from sortis_core.options import OutcomeKind
 from sortis_core.route.minutes import Skill
 from sortis_core.surprise import Advice
+from sortis_core.vocabulary.states import Role
 from sortis_server.day.calendar import day_calendar
 from sortis_server.day.cards import cards_pdf
 from sortis_server.day.models import Benches, BenchHours, DayPlanRow
@@ -27,7 +30,7 @@ from sortis_server.day.services import (
 )
 from sortis_server.fit.models import SurpriseRow, WorkOrderRow
 from sortis_server.fit.views import order_lines, work_view
-from sortis_server.people.models import Person, Role
+from sortis_server.people.models import Person
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
 
@@ -41,6 +44,8 @@ class PlannedOrder(BaseModel):
     model: str
     batch: str
     what: str
+    standard: str
+    """What it becomes; empty where it is taken apart or only closed."""
     technician: str
     bench: int
     day: date
@@ -167,6 +172,7 @@ def _view(
                 model=line.model if line else "",
                 batch=batches.get(slot.tag, ""),
                 what=_what(line.outcome, line.standard) if line else "done",
+                standard=line.standard if line else "",
                 technician=slot.technician,
                 bench=slot.bench,
                 day=day,
@@ -214,8 +220,14 @@ def _view(
     )
 
 
-def _what(outcome: str, standard: str) -> str:
-    return "take apart" if outcome == "donor" else f"fit to {standard}" if standard else "close"
+def _what(outcome: OutcomeKind, standard: str) -> str:
+    return (
+        "take apart"
+        if outcome is OutcomeKind.DONOR
+        else f"fit to {standard}"
+        if standard
+        else "close"
+    )
 
 
 @router.get("/day", response=DayView)
@@ -225,7 +237,7 @@ def day(request: HttpRequest):
     if row is None:
         case, plan = try_day(_now(), None)
         return _view(case, plan, None, ())
-    case, plan = DayCase.model_validate(row.case), DayPlan.model_validate(row.plan)
+    case, plan = read_document(DayCase, row.case), read_document(DayPlan, row.plan)
     view = _view(case, plan, row, ())
     view.stale = _stale(case, row)
     return view
@@ -267,7 +279,7 @@ def planned(request: HttpRequest, given: Pins):
     now = _now()
     before = standing_slots(newest_day(), now)
     row = keep_day(now, given.pins, person, given.seen)
-    case, plan = DayCase.model_validate(row.case), DayPlan.model_validate(row.plan)
+    case, plan = read_document(DayCase, row.case), read_document(DayPlan, row.plan)
     return _view(case, plan, row, what_moved(before, plan.slots))
 
 
@@ -275,7 +287,7 @@ def _kept() -> tuple[DayPlanRow, DayCase, DayPlan]:
     row = newest_day()
     if row is None:
         raise NotThere("No plan of the days is kept yet. Plan the day first.")
-    return row, DayCase.model_validate(row.case), DayPlan.model_validate(row.plan)
+    return row, read_document(DayCase, row.case), read_document(DayPlan, row.plan)
 
 
 @router.get("/day/day.json")

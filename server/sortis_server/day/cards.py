@@ -21,7 +21,7 @@ from reportlab.platypus import (
 )
 
 from sortis_core.cautions import Caution
-from sortis_core.route.graph import Depth
+from sortis_core.route.graph import Depth, Tool
 from sortis_core.route.work import WorkOrder, WorkStep
 from sortis_server.fit.views import WorkView
 
@@ -165,8 +165,8 @@ def _step(step: WorkStep, width: float) -> list[Flowable]:
         for s in step.screws
     )
     wells = f" · well {', '.join(map(str, step.wells))}" if step.wells else ""
-    if screws or step.tool != "hand":
-        tool = "bare hands" if step.tool == "hand" else step.tool
+    if screws or step.tool != Tool.HAND:
+        tool = Tool.HAND.label if step.tool == Tool.HAND else step.tool
         words.append(Paragraph(f"{tool}{' · ' + screws if screws else ''}{wells}", SMALL))
     words += [Paragraph(words_, WARN) for words_ in step.breaks]
     return [_ruled([[_Box(), words]], [6 * mm, width - 6 * mm])]

@@ -18,13 +18,15 @@ from sortis_core.day import (
     plan_days,
 )
 from sortis_core.day.case import DAY_MINUTES
+from sortis_core.documents import read_document
 from sortis_core.plan.result import UnitOutcome
 from sortis_core.route.minutes import Skill
 from sortis_core.route.pace import RecordedTime, learn_pace, speed_of
+from sortis_core.vocabulary.states import OrderState, Role
 from sortis_server.day.models import Benches, BenchHours, DayPlanRow
-from sortis_server.fit.models import OrderState, WorkOrderRow
+from sortis_server.fit.models import WorkOrderRow
 from sortis_server.fit.pace import recorded_times
-from sortis_server.people.models import Person, Role
+from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
 from sortis_server.stock.services import expected_on
 
@@ -112,7 +114,7 @@ def _stretches(hours: dict[str, list[list[int]]], now: datetime) -> tuple[FreeTi
 
 
 def _job(order: WorkOrderRow, today: date, people: set[str]) -> DayJob:
-    decided = UnitOutcome.model_validate(order.outcome.document)
+    decided = read_document(UnitOutcome, order.outcome.document)
     left = sum(step["minutes"] for step in order.document["steps"][order.done_steps :])
     due = (order.unit.batch.due_on - today).days
     ready = 0
@@ -148,9 +150,9 @@ def standing_slots(row: DayPlanRow | None, now: datetime) -> tuple[Slot, ...]:
     """Slots of the plan before, in minutes of the days from now on; what has passed is dropped."""
     if row is None:
         return ()
-    case = DayCase.model_validate(row.case)
+    case = read_document(DayCase, row.case)
     shift = (now.date() - case.first_day).days * DAY_MINUTES
-    slots = DayPlan.model_validate(row.plan).slots
+    slots = read_document(DayPlan, row.plan).slots
     return tuple(
         slot.model_copy(update={"start": slot.start - shift, "end": slot.end - shift})
         for slot in slots
@@ -162,7 +164,7 @@ def standing_pins(row: DayPlanRow | None, now: datetime) -> tuple[DayPin, ...]:
     """What was put by hand and still lies ahead."""
     if row is None:
         return ()
-    case = DayCase.model_validate(row.case)
+    case = read_document(DayCase, row.case)
     shift = (now.date() - case.first_day).days * DAY_MINUTES
     return tuple(
         pin if pin.stretch is None else pin.model_copy(update={"stretch": pin.stretch - shift})

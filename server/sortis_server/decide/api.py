@@ -1,14 +1,15 @@
 """The plan of a batch."""
 
 from datetime import date, datetime
-from typing import Literal
 
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Router
 from pydantic import BaseModel, Field
 
-from sortis_core.plan import Case, Plan, WishesClash
+from sortis_core.documents import read_document
+from sortis_core.options import OutcomeKind
+from sortis_core.plan import Case, Goal, Plan, WishesClash
 from sortis_core.plan.whatif import (
     CurvePoint,
     Figures,
@@ -22,6 +23,8 @@ from sortis_core.plan.whatif import (
     unit_ways,
 )
 from sortis_core.policy import Policy
+from sortis_core.route.minutes import Skill
+from sortis_core.vocabulary.states import PlanState, Role
 from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import batch_called
 from sortis_server.decide.approval import approve
@@ -39,7 +42,6 @@ from sortis_server.decide.services import (
 )
 from sortis_server.decide.views import LadderView, PlanView, ladder_view, plan_view, saved_view
 from sortis_server.decide.wishes import add_order, drop_order, pin_units, woken_units
-from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
 from sortis_server.sheets.services import newest_sheets, newest_standards
@@ -71,7 +73,8 @@ class PinView(BaseModel):
     """What a person decided or noted about a unit."""
 
     tag: str
-    outcome: str
+    outcome: OutcomeKind | None
+    """None where it is only noted about."""
     standard: str
     option: str
     note: str
@@ -82,10 +85,10 @@ class PlanLine(BaseModel):
     """A kept plan in the list of plans."""
 
     number: int
-    state: str
+    state: PlanState
     by: str
     at: datetime
-    goal: str
+    goal: Goal
     contribution_cents: int | None
     ready: int | None
     spend_cents: int | None
@@ -108,7 +111,7 @@ class DecideView(BaseModel):
     """Small enough to be solved while the hand is on the dial."""
     money_cents: int
     bench_minutes: float
-    skills: dict[str, float]
+    skills: dict[Skill, float]
     policy: Policy
     orders: list[OrderView]
     pins: list[PinView]
@@ -182,7 +185,7 @@ class NewPin(BaseModel):
     """How units end, or a note on them."""
 
     tags: list[str] = Field(min_length=1, max_length=500)
-    outcome: Literal["", "release as is", "fit", "hold", "donor", "recycle"] = ""
+    outcome: OutcomeKind | None = None
     standard: str = ""
     option: str = Field(default="", max_length=400)
     note: str | None = None
@@ -209,7 +212,7 @@ def _pins(batch: Batch) -> list[PinView]:
     return [
         PinView(
             tag=row.unit.tag,
-            outcome=row.outcome,
+            outcome=row.outcome or None,
             standard=row.standard,
             option=row.option,
             note=row.note,
@@ -258,7 +261,7 @@ def plan(request: HttpRequest, slug: str):
         money_cents=money,
         bench_minutes=minutes,
         skills=batch.skill_minutes,
-        policy=Policy.model_validate(batch.policy),
+        policy=read_document(Policy, batch.policy),
         orders=_orders(batch),
         pins=_pins(batch),
         woken=_woken(batch),
@@ -289,7 +292,7 @@ def try_dials(request: HttpRequest, slug: str, given: TryDials):
         solved(case, quick=given.quick),
         known=frozenset(given.known),
         number=0,
-        state="tried",
+        state=PlanState.TRIED,
         refusal="",
         progress={},
         stopped=False,
@@ -307,8 +310,8 @@ def ladder(request: HttpRequest, slug: str, given: AskGroup):
     batch = batch_called(slug)
     if given.number:
         row = plan_numbered(batch, given.number)
-        case = Case.model_validate(row.case)
-        found = Plan.model_validate(row.plan) if row.plan else None
+        case = read_document(Case, row.case)
+        found = read_document(Plan, row.plan) if row.plan else None
     else:
         case = case_of(batch, given)
         found = solved(case, quick=False)
@@ -430,7 +433,7 @@ def case_json(request: HttpRequest, slug: str):
 def kept_case_json(request: HttpRequest, slug: str, number: int):
     """The case that a kept plan was solved from."""
     row = plan_numbered(batch_called(slug), number)
-    told = Case.model_validate(row.case).model_dump_json(indent=2)
+    told = read_document(Case, row.case).model_dump_json(indent=2)
     return _download(told, f"{slug}.plan-{number}.case.json")
 
 
@@ -438,7 +441,7 @@ def _kept(slug: str, number: int) -> Plan:
     row = plan_numbered(batch_called(slug), number)
     if row.plan is None:
         raise NotThere(f"Plan {number} is not solved.")
-    return Plan.model_validate(row.plan)
+    return read_document(Plan, row.plan)
 
 
 @router.get("/{slug}/plan/{int:number}/plan.json")

@@ -5,6 +5,7 @@ from collections import Counter
 from django.db import transaction
 from django.utils import timezone
 
+from sortis_core.documents import read_document
 from sortis_core.options import OutcomeKind
 from sortis_core.plan import Case, Plan
 from sortis_core.plan.result import Allocation
@@ -12,12 +13,13 @@ from sortis_core.plan.verify import require_sound
 from sortis_core.route.work import plan_work
 from sortis_core.stages import Stage, after_decision
 from sortis_core.stock import PartKind
+from sortis_core.vocabulary.states import OrderState, PlanState
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.views import newest_findings
-from sortis_server.decide.models import Outcome, PlanRow, PlanState
+from sortis_server.decide.models import Outcome, PlanRow
 from sortis_server.decide.services import PlanRefused
 from sortis_server.fit.bench import lies_open, next_version
-from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
+from sortis_server.fit.models import Reservation, WorkOrderRow
 from sortis_server.fit.pace import pace_of
 from sortis_server.fit.parts import end, give_back
 from sortis_server.inspect.services import sheet_of
@@ -46,7 +48,7 @@ def approve(batch: Batch, number: int, by: Person) -> PlanRow:
             raise StaleVersion(
                 f"{row.approved_by.name} has approved this plan already. Nothing was done twice."
             )
-        plan, case = Plan.model_validate(row.plan), Case.model_validate(row.case)
+        plan, case = read_document(Plan, row.plan), read_document(Case, row.case)
         require_sound(case, plan)
         units = _units_as_planned(batch, case)
         _withdraw(plan, case, units, number)

@@ -7,7 +7,7 @@ from datetime import date
 from ninja import Schema
 from pydantic import Field
 
-from sortis_core.options import OutcomeKind
+from sortis_core.documents import read_document
 from sortis_core.plan import Case, CaseUnit, Goal, Pin, Released, SalesOrder
 from sortis_core.plan.result import Allocation, UnitOutcome
 from sortis_core.policy import Policy
@@ -15,10 +15,11 @@ from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.route.pace import paced
 from sortis_core.stages import Stage
 from sortis_core.stock import Lot
+from sortis_core.vocabulary.states import OrderState
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.views import newest_findings
 from sortis_server.decide.models import UnitPin
-from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
+from sortis_server.fit.models import Reservation, WorkOrderRow
 from sortis_server.fit.pace import paces_of
 from sortis_server.sheets.services import newest_standards, sheet_version
 from sortis_server.stock.models import Purchase
@@ -69,7 +70,7 @@ def case_of(
     return Case(
         batch=batch.name,
         currency=batch.currency,
-        policy=dials.policy or Policy.model_validate(batch.policy),
+        policy=dials.policy or read_document(Policy, batch.policy),
         goal=dials.goal,
         money_cents=left_money if dials.money_cents is None else dials.money_cents,
         # Work that stands is part of the plan, and so are its minutes.
@@ -102,7 +103,7 @@ def case_of(
         pins=tuple(
             Pin(
                 tag=pin.unit.tag,
-                outcome=OutcomeKind(pin.outcome),
+                outcome=pin.outcome,
                 standard=pin.standard,
                 option=pin.option,
             )
@@ -140,7 +141,7 @@ def _released(orders: Sequence[WorkOrderRow]) -> tuple[Released, ...]:
         parts[row.order_id].append(row)
     released: list[Released] = []
     for order in orders:
-        decided = UnitOutcome.model_validate(order.outcome.document)
+        decided = read_document(UnitOutcome, order.outcome.document)
         tag = order.unit.tag
         released.append(
             Released(

@@ -4,16 +4,9 @@ from django.conf import settings
 from django.db import models
 
 from sortis_core.options import OutcomeKind
+from sortis_core.vocabulary.states import PlanState
 from sortis_server.arrive.models import Batch, Unit
-
-
-class PlanState(models.TextChoices):
-    """How far a plan is."""
-
-    SOLVING = "solving"
-    SOLVED = "solved"
-    REFUSED = "refused"
-    APPROVED = "approved"
+from sortis_server.terms import TermField
 
 
 class PlanRow(models.Model):
@@ -21,7 +14,7 @@ class PlanRow(models.Model):
 
     batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="plans")
     number = models.PositiveIntegerField()
-    state = models.CharField(max_length=12, choices=PlanState.choices, default=PlanState.SOLVING)
+    state = TermField(PlanState, max_length=12, default=PlanState.SOLVING)
     case = models.JSONField()
     plan = models.JSONField(null=True)
     refusal = models.CharField(max_length=600, blank=True)
@@ -82,7 +75,7 @@ class UnitPin(models.Model):
     """What a person decided or noted about one unit."""
 
     unit = models.OneToOneField(Unit, on_delete=models.CASCADE, related_name="pin")
-    outcome = models.CharField(max_length=20, choices=[(o, o) for o in OutcomeKind], blank=True)
+    outcome = TermField(OutcomeKind, max_length=20, blank=True)
     """Empty for a note alone."""
     standard = models.CharField(max_length=60, blank=True)
     option = models.CharField(max_length=400, blank=True)

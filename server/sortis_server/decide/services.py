@@ -10,11 +10,13 @@ from django.db.models import Max
 from django_tasks import task
 
 from sortis_core.base import SortisError
+from sortis_core.documents import read_document
 from sortis_core.plan import Case, Plan, make_plan
 from sortis_core.plan.solve import Watch
+from sortis_core.vocabulary.states import PlanState
 from sortis_server.arrive.models import Batch
 from sortis_server.decide.cases import Dials, case_of
-from sortis_server.decide.models import PlanRow, PlanState
+from sortis_server.decide.models import PlanRow
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 
@@ -110,7 +112,7 @@ def solve_in_background(plan: int) -> None:
 
     PlanRow.objects.filter(pk=plan).update(progress={"goal": "finding the ways of every unit"})
     try:
-        found = make_plan(Case.model_validate(row.case), watch=Watch(tell, stop_asked))
+        found = make_plan(read_document(Case, row.case), watch=Watch(tell, stop_asked))
     except SortisError as refusal:
         PlanRow.objects.filter(pk=plan).update(
             state=PlanState.REFUSED, refusal=refusal.sentence[:600]

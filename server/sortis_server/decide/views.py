@@ -9,8 +9,10 @@ from cachetools import LRUCache
 from pydantic import BaseModel
 
 from sortis_core.actions import Action, action_words, after_actions
+from sortis_core.documents import read_document
 from sortis_core.facts.memory import memory_facts
 from sortis_core.findings import Findings
+from sortis_core.options import OutcomeKind
 from sortis_core.plan import Case, Plan
 from sortis_core.plan.explain import end_words
 from sortis_core.plan.result import (
@@ -29,6 +31,7 @@ from sortis_core.policy import Policy
 from sortis_core.route.minutes import SkillMinutes
 from sortis_core.sheets import ModelSheet
 from sortis_core.strip import Strip, draw_strip
+from sortis_core.vocabulary.states import PlanState
 from sortis_server.decide.models import PlanRow
 
 KEPT_STRIPS = 2000
@@ -47,11 +50,13 @@ class BalanceRow(BaseModel):
     detail: str
     """Trim and cosmetic grade."""
     tags: list[str]
-    outcome: str
+    outcome: OutcomeKind
     standard: str
     end: str
     """Outcome and standard in words."""
     action_words: list[str]
+    gives: list[str]
+    """What a donor gives, in words."""
     found: str
     """Key of the strip as found, in ``strips``."""
     planned: str
@@ -88,7 +93,7 @@ class PlanView(BaseModel):
     """A plan as the balance shows it; number 0 is one that was tried and not kept."""
 
     number: int
-    state: str
+    state: PlanState
     refusal: str
     progress: dict
     stopped: bool
@@ -117,7 +122,7 @@ class RungView(BaseModel):
 
     key: str
     title: str
-    outcome: str
+    outcome: OutcomeKind
     standard: str
     action_words: list[str]
     memory: str
@@ -149,8 +154,8 @@ class LadderView(BaseModel):
 
 def saved_view(row: PlanRow) -> PlanView:
     """A plan as it was kept."""
-    case = Case.model_validate(row.case)
-    plan = Plan.model_validate(row.plan) if row.plan else None
+    case = read_document(Case, row.case)
+    plan = read_document(Plan, row.plan) if row.plan else None
     return plan_view(
         case,
         plan,
@@ -237,7 +242,7 @@ def _rows(case: Case, plan: Plan, strips: dict[str, Strip]) -> list[BalanceRow]:
         sheet = words.sheets[findings.sheet]
         toward = (first.standard,) if first.standard in words.standards else ()
         standards = tuple(words.standards[key] for key in toward) or case.standards
-        changes = first.outcome in ("fit", "donor")
+        changes = first.outcome in (OutcomeKind.FIT, OutcomeKind.DONOR)
         rows.append(
             BalanceRow(
                 group=first.group,
@@ -248,6 +253,9 @@ def _rows(case: Case, plan: Plan, strips: dict[str, Strip]) -> list[BalanceRow]:
                 standard=words.name(first.standard),
                 end=words.end(first),
                 action_words=words.actions(sheet, first.actions),
+                gives=[action.takes_out_label for action in first.actions if action.takes_out]
+                if first.outcome is OutcomeKind.DONOR
+                else [],
                 found=_drawn(strips, words, sheet, findings, standards, ()),
                 planned=_drawn(strips, words, sheet, findings, standards, first.actions)
                 if changes
@@ -306,8 +314,7 @@ def ladder_view(case: Case, plan: Plan, number: int) -> LadderView | None:
         group=number,
         rungs=[_rung(case, words, group, rung) for rung in group.ladder],
         rejections=[
-            f"{words.name(r.standard) or str(r.outcome).capitalize()}: {r.fact}"
-            for r in group.rejections
+            f"{words.name(r.standard) or r.outcome.heading}: {r.fact}" for r in group.rejections
         ],
         sums=[
             Sum(outcome=outcome, sources=_sources(plan, words, outcome.tag))

@@ -67,15 +67,15 @@ def drop_order(batch: Batch, order_id: int) -> None:
 def pin_units(
     batch: Batch,
     tags: list[str],
-    outcome: str,
+    outcome: OutcomeKind | None,
     standard: str,
     option: str,
     note: str | None,
     by: Person,
 ) -> None:
-    """Decide how units end, or note something about them; empty words take it off.
+    """Decide how units end, or note something about them; no outcome takes the pin off.
 
-    :param outcome: an :class:`OutcomeKind`, or empty for no decision.
+    :param outcome: None for no decision.
     :param note: None leaves the note as it is.
     :raises WishRefused: where a unit is not there to be decided.
     """
@@ -94,7 +94,7 @@ def pin_units(
                     "units that wait for a decision can be pinned."
                 )
             pin, _ = UnitPin.objects.get_or_create(unit=unit, defaults={"by": by})
-            pin.outcome = OutcomeKind(outcome) if outcome else ""
+            pin.outcome = outcome or ""
             pin.standard, pin.option, pin.by = standard, option, by
             if note is not None:
                 pin.note = note.strip()[:200]

@@ -2,16 +2,18 @@
 
 from django.db import transaction
 
-from sortis_core.actions import Action, after_actions
+from sortis_core.actions import Action, Verb, after_actions
 from sortis_core.base import listed
+from sortis_core.documents import read_document
 from sortis_core.options import OutcomeKind
 from sortis_core.reasons import says_something
 from sortis_core.route.work import Begun, StepKind, WorkOrder, WorkStep
 from sortis_core.stages import Stage, after_work
 from sortis_core.stock import PartKind
+from sortis_core.vocabulary.states import LogWhat, OrderState
 from sortis_server.arrive.models import Unit
 from sortis_server.fit import clock
-from sortis_server.fit.models import LogWhat, OrderState, WorkOrderRow
+from sortis_server.fit.models import WorkOrderRow
 from sortis_server.fit.parts import (
     StepRefused,
     end,
@@ -57,7 +59,7 @@ def locked(tag: str, version: int) -> tuple[Unit, WorkOrderRow, WorkOrder]:
         )
     if order.state != OrderState.OPEN:
         raise StepRefused(f"The work order of {tag} is {order.state}. There is nothing to tick.")
-    return unit, order, WorkOrder.model_validate(order.document)
+    return unit, order, read_document(WorkOrder, order.document)
 
 
 def in_hand(order: WorkOrderRow, by: Person) -> None:
@@ -136,7 +138,7 @@ def tick(
         findings = findings_of(unit)
         for action in step.actions:
             put_into_store(unit, findings, action, kinds, by)
-            if action.verb == "fit":
+            if action.verb is Verb.FIT:
                 for place, kind in action.parts:
                     take(unit, order, place, kinds[kind].label, by)
         order.done_steps += 1
@@ -199,7 +201,7 @@ def _finish(
         save_findings(unit, findings, by, source)
     order.state = OrderState.DONE
     order.worker = order.clock_from = None
-    unit.stage = Stage(order.then) if order.then else after_work(_outcome(order))
+    unit.stage = order.then if order.then else after_work(_outcome(order))
     unit.save()
 
 
@@ -216,7 +218,7 @@ def lies_open(unit: Unit) -> Begun:
     """How the unit lies since its last order was stopped; closed where nobody left it open."""
     last = unit.orders.order_by("-pk").first()
     left = last.left_open if last and last.state != OrderState.OPEN else None
-    return Begun.model_validate(left | {"laid_aside": True}) if left else Begun()
+    return read_document(Begun, left | {"laid_aside": True}) if left else Begun()
 
 
 def next_version(unit: Unit) -> int:

@@ -3,17 +3,13 @@
 from django.conf import settings
 from django.db import models
 
+from sortis_core.stages import Stage
+from sortis_core.surprise import Advice, SurpriseKind
+from sortis_core.vocabulary.states import LogWhat, OrderState
 from sortis_server.arrive.models import Unit
 from sortis_server.decide.models import Outcome
 from sortis_server.stock.models import Lot, PartKindRow, Purchase
-
-
-class OrderState(models.TextChoices):
-    """How far a work order is."""
-
-    OPEN = "open"
-    DONE = "done"
-    STOPPED = "stopped"
+from sortis_server.terms import TermField
 
 
 class WorkOrderRow(models.Model):
@@ -22,7 +18,7 @@ class WorkOrderRow(models.Model):
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="orders")
     outcome = models.OneToOneField(Outcome, on_delete=models.PROTECT)
     document = models.JSONField()
-    state = models.CharField(max_length=10, choices=OrderState.choices, default=OrderState.OPEN)
+    state = TermField(OrderState, max_length=10, default=OrderState.OPEN)
     done_steps = models.PositiveIntegerField(default=0)
     version = models.PositiveIntegerField(default=1)
     words = models.CharField(max_length=400, blank=True)
@@ -41,7 +37,7 @@ class WorkOrderRow(models.Model):
     """False where the time of the step in hand is no measure of it."""
     left_open = models.JSONField(null=True)
     """The core's Begun: how the unit lies when the order was stopped before it was closed."""
-    then = models.CharField(max_length=20, blank=True)
+    then = TermField(Stage, max_length=20, blank=True)
     """Stage that the unit goes to when it is done; empty where its outcome says so."""
 
     def __str__(self) -> str:
@@ -72,23 +68,12 @@ class Reservation(models.Model):
         return f"{self.kind.key} for {self.order.unit.tag}"
 
 
-class LogWhat(models.TextChoices):
-    """What happened to an order at the bench."""
-
-    DONE = "done"
-    BACK = "back"
-    TAKEN = "taken"
-    PAUSED = "paused"
-    RESUMED = "resumed"
-    SURPRISE = "surprise"
-
-
 class StepLog(models.Model):
     """One thing that happened at the bench; append-only."""
 
     order = models.ForeignKey(WorkOrderRow, on_delete=models.PROTECT, related_name="log")
     step = models.PositiveIntegerField()
-    what = models.CharField(max_length=10, choices=LogWhat.choices)
+    what = TermField(LogWhat, max_length=10)
     key = models.CharField(max_length=60, blank=True)
     """Key of the step."""
     seconds = models.FloatField(null=True)
@@ -109,11 +94,11 @@ class SurpriseRow(models.Model):
 
     order = models.ForeignKey(WorkOrderRow, on_delete=models.PROTECT, related_name="surprises")
     step = models.PositiveIntegerField()
-    kind = models.CharField(max_length=40)
+    kind = TermField(SurpriseKind, max_length=40)
     place = models.CharField(max_length=40, blank=True)
     entry = models.CharField(max_length=60, blank=True)
     words = models.CharField(max_length=400, blank=True)
-    advice = models.CharField(max_length=30)
+    advice = TermField(Advice, max_length=30)
     sentence = models.CharField(max_length=600)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)

@@ -7,12 +7,14 @@ from django.dispatch import receiver
 
 from sortis_core.actions import Action
 from sortis_core.base import SortisError
+from sortis_core.documents import read_document
 from sortis_core.findings import Findings, Origin, OriginKind
 from sortis_core.route.work import WorkOrder
 from sortis_core.stages import Stage
-from sortis_core.stock import Condition, PartKind, condition_out_of_unit
+from sortis_core.stock import PartKind, condition_out_of_unit
+from sortis_core.vocabulary.states import OrderState
 from sortis_server.arrive.models import Unit
-from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
+from sortis_server.fit.models import Reservation, WorkOrderRow
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Lot, PartKindRow
 from sortis_server.stock.services import move, new_lot, promise, promise_lost, unpromise
@@ -43,7 +45,7 @@ def take(unit: Unit, order: WorkOrderRow, place: str, label: str, by: Person) ->
             f"The {label} promised to {unit.tag} is gone. Press ! and say that the part to fit is "
             "wrong or broken; the unit is then planned again."
         )
-    if asks := Condition(reservation.lot.condition).asks:
+    if asks := reservation.lot.condition.asks:
         raise StepRefused(f"{label} {reservation.lot.place} {asks}")
     unpromise(reservation.lot)
     move(reservation.lot, -1, f"fitted into {unit.tag}", by, unit)
@@ -133,7 +135,7 @@ def give_back(order: WorkOrderRow) -> None:
 
 def end(order: WorkOrderRow, words: str) -> None:
     """End an order before its last step; how the unit lies is kept for its next one."""
-    begun = WorkOrder.model_validate(order.document).begun_after(order.done_steps)
+    begun = read_document(WorkOrder, order.document).begun_after(order.done_steps)
     order.left_open = begun.model_dump(mode="json") if begun.opened else None
     order.state, order.words = OrderState.STOPPED, words[:400]
     order.worker = order.clock_from = None

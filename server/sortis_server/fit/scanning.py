@@ -5,7 +5,6 @@ import re
 from django.db import transaction
 
 from sortis_core.base import SortisError, listed
-from sortis_core.stock import Condition
 from sortis_server.arrive.models import Unit
 from sortis_server.fit.bench import order_of
 from sortis_server.fit.models import Reservation, WorkOrderRow
@@ -54,7 +53,7 @@ def scan_part(tag: str, code: str, by: Person, *, instead: bool = False) -> Work
             raise WrongPart(_not_wanted(unit, waiting, lot, label))
         wanted = same_kind[0]
         free = lot.on_hand - lot.promised
-        if not Condition(lot.condition).usable:
+        if not lot.condition.usable:
             raise WrongPart(f"{lot_code(lot)}, {label}, is {lot.condition}. It cannot be fitted.")
         if free < 1:
             raise WrongPart(

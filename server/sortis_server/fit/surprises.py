@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from sortis_core.actions import action_words, after_actions
 from sortis_core.base import SortisError, listed, money
+from sortis_core.documents import read_document
 from sortis_core.findings import Findings
 from sortis_core.options import OutcomeKind
 from sortis_core.plan import Plan
@@ -25,14 +26,15 @@ from sortis_core.surprise import (
     still_reaches,
     told,
 )
+from sortis_core.vocabulary.states import LogWhat, PlanState
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.decide.approval import row_id
 from sortis_server.decide.cases import case_of
-from sortis_server.decide.models import Outcome, PlanRow, PlanState
+from sortis_server.decide.models import Outcome, PlanRow
 from sortis_server.decide.services import SOLVED_AT_ONCE, solved
 from sortis_server.fit import clock
 from sortis_server.fit.bench import actions_of, in_hand, locked, next_version, set_aside
-from sortis_server.fit.models import LogWhat, Reservation, SurpriseRow, WorkOrderRow
+from sortis_server.fit.models import Reservation, SurpriseRow, WorkOrderRow
 from sortis_server.fit.pace import pace_of
 from sortis_server.fit.parts import end, give_back, let_waiters_go, origins_of
 from sortis_server.inspect.services import (
@@ -152,7 +154,7 @@ class _Answer:
 
     def _as_before(self) -> bool:
         """Whether the rest of the order still does what it was decided for."""
-        decided = UnitOutcome.model_validate(self.order.outcome.document)
+        decided = read_document(UnitOutcome, self.order.outcome.document)
         if self.said.kind in (*DANGERS, SurpriseKind.NEW_PART):
             return False
         if self.said.place in {action.place for action in self.begun.done}:
@@ -343,7 +345,7 @@ class _Answer:
 
 
 def _parts(plan: PlanRow, tag: str) -> list[Allocation]:
-    found = Plan.model_validate(plan.plan)
+    found = read_document(Plan, plan.plan)
     return [part for part in found.allocations if part.tag == tag]
 
 

@@ -4,19 +4,24 @@ from datetime import datetime
 
 from pydantic import BaseModel
 
+from sortis_core.documents import read_document
+from sortis_core.findings import Findings
+from sortis_core.options import OutcomeKind
 from sortis_core.plan.result import UnitOutcome
 from sortis_core.route.pace import MinutesRange, learn_pace, range_of
 from sortis_core.route.rest import rest_of
 from sortis_core.route.work import WorkOrder
 from sortis_core.sheets import StreamWeight
-from sortis_core.stock import Condition
+from sortis_core.stages import Stage
+from sortis_core.stock import DriveFacts
 from sortis_core.strip import Strip, draw_strip
-from sortis_core.surprise import KindChoice, choices
+from sortis_core.surprise import Advice, KindChoice, choices
+from sortis_core.vocabulary.states import FetchState, OrderState
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.views import newest_findings
 from sortis_server.fit import clock
 from sortis_server.fit.bench import actions_of
-from sortis_server.fit.models import OrderState, Reservation, WorkOrderRow
+from sortis_server.fit.models import Reservation, WorkOrderRow
 from sortis_server.fit.pace import recorded_times
 from sortis_server.fit.parts import waiters
 from sortis_server.inspect.services import assess_unit, findings_of, sheet_of
@@ -33,9 +38,7 @@ class Fetch(BaseModel):
     where: str
     lot: str
     """Code on the label of its lot; empty where it lies in none."""
-    state: str
-    """``ready``, ``confirmed``, ``to be tried``, ``fitted``, ``in another unit``, ``on order`` or
-    ``lost``."""
+    state: FetchState
 
 
 class OrderLine(BaseModel):
@@ -43,12 +46,12 @@ class OrderLine(BaseModel):
 
     tag: str
     model: str
-    outcome: str
+    outcome: OutcomeKind
     standard: str
     steps: int
     done_steps: int
     minutes: float
-    state: str
+    state: OrderState
     worker: str
     """Who has it at the bench; empty where nobody has."""
     waits_for: list[str]
@@ -73,7 +76,7 @@ class SurpriseNote(BaseModel):
     """A surprise that was noted, with the answer."""
 
     step: int
-    advice: str
+    advice: Advice
     sentence: str
     words: str
     by: str
@@ -97,7 +100,7 @@ class WorkView(BaseModel):
     outcome: UnitOutcome
     standard: str
     work: WorkOrder
-    state: str
+    state: OrderState
     done_steps: int
     version: int
     words: str
@@ -122,18 +125,18 @@ class WorkView(BaseModel):
 def _fetched(order: WorkOrderRow, row: Reservation, label: str, for_place: str) -> Fetch:
     lot = ""
     if row.taken:
-        state, where = "fitted", f"in {order.unit.tag}"
+        state, where = FetchState.FITTED, f"in {order.unit.tag}"
     elif row.lot:
-        lot = lot_code(row.lot)
-        untried = row.lot.condition == Condition.HARVESTED_UNTESTED
-        state = "to be tried" if untried else "confirmed" if row.confirmed_by_id else "ready"
-        where = row.lot.place
+        lot, where = lot_code(row.lot), row.lot.place
+        state = FetchState.CONFIRMED if row.confirmed_by_id else FetchState.READY
+        if not row.lot.condition.usable:
+            state = FetchState.TO_BE_TRIED
     elif row.giver:
-        state, where = "in another unit", row.giver.tag
+        state, where = FetchState.IN_UNIT, row.giver.tag
     elif row.purchase:
-        state, where = "on order", f"{row.purchase.offer.supplier}"
+        state, where = FetchState.ON_ORDER, f"{row.purchase.offer.supplier}"
     else:
-        state, where = "lost", "gone"
+        state, where = FetchState.LOST, FetchState.LOST.label
     return Fetch(label=label, for_place=for_place, where=where, lot=lot, state=state)
 
 
@@ -172,7 +175,7 @@ def _goes_to(order: WorkOrderRow, work: WorkOrder) -> list[Destination]:
             continue
         kind = kinds[action.takes_out]
         takers = waiting.get(action.takes_out, [])
-        drive = kind.facts.type == "drive"
+        drive = isinstance(kind.facts, DriveFacts)
         words = "drawer for sanitising" if drive else f"stock, {tried}"
         if takers:
             words = f"{takers.pop(0)}, {tried}"
@@ -184,13 +187,13 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
     """Everything of one order, as this person sees it."""
     unit = order.unit
     sheet = sheet_of(unit)
-    outcome = UnitOutcome.model_validate(order.outcome.document)
+    outcome = read_document(UnitOutcome, order.outcome.document)
     standards = newest_standards()
     first = unit.inspections.filter(at__lte=order.outcome.plan.at).order_by("-number").first()
     now = findings_of(unit)
-    found = now.model_validate(first.findings) if first else now
+    found = read_document(Findings, first.findings) if first else now
     kinds = part_kinds()
-    work = WorkOrder.model_validate(order.document)
+    work = read_document(WorkOrder, order.document)
     pace = learn_pace(recorded_times(sheet.key), person.username)
     steps = [
         (step.key, pace.minutes(step.key, step.sheet_minutes or step.minutes))
@@ -209,7 +212,7 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
         done_steps=order.done_steps,
         version=order.version,
         words=order.words,
-        closing=order.then == "decide",
+        closing=order.then is Stage.DECIDE,
         fetch=_fetch(order),
         found=draw_strip(sheet, found, standards),
         planned=draw_strip(sheet, found, standards, kinds, outcome.actions),
@@ -251,7 +254,7 @@ def order_lines(rows: list[WorkOrderRow]) -> list[OrderLine]:
     lines: list[OrderLine] = []
     for row in rows:
         sheet = sheet_of(row.unit)
-        decided = UnitOutcome.model_validate(row.outcome.document)
+        decided = read_document(UnitOutcome, row.outcome.document)
         lines.append(
             OrderLine(
                 tag=row.unit.tag,
@@ -272,7 +275,7 @@ def order_lines(rows: list[WorkOrderRow]) -> list[OrderLine]:
         key=lambda line: (
             not line.done_steps,
             bool(line.waits_for),
-            line.outcome != "donor",
+            line.outcome is not OutcomeKind.DONOR,
             line.tag,
         ),
     )

@@ -10,10 +10,12 @@ from pydantic import BaseModel, Field
 
 from sortis_core.assess import Assessment
 from sortis_core.facts.functions import RepairFact, repair_facts
-from sortis_core.findings import UNIT
+from sortis_core.findings import UNIT, HazardKind
 from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.sheets import ModelSheet, Trim
+from sortis_core.stages import Stage
 from sortis_core.strip import Strip, draw_strip
+from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
 from sortis_server.inspect.models import Hazard
@@ -26,7 +28,6 @@ from sortis_server.inspect.services import (
     sheet_of,
     starting_point,
 )
-from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
 from sortis_server.sheets.services import newest_standards
 from sortis_server.stock.services import part_kinds
@@ -49,7 +50,7 @@ class HazardView(BaseModel):
     place: str
     whole_unit: bool
     """The unit itself, no single pack."""
-    kind: str
+    kind: HazardKind
     seen_by: str
     seen_at: datetime
     done: str
@@ -97,7 +98,7 @@ class InspectionView(BaseModel):
     seals: list[str]
     trims: list[Trim]
     trim: str
-    stage: str
+    stage: Stage
     blocked: bool
     number: int
     kept: Kept | None

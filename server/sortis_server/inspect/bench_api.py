@@ -6,6 +6,7 @@ from ninja import File, Form, Router
 from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
+from sortis_core.documents import read_document
 from sortis_core.intake.benchline import (
     SCANNED,
     BenchLine,
@@ -19,6 +20,7 @@ from sortis_core.intake.entry import read_entries
 from sortis_core.intake.readout import Comparison, ReadOut, compare, read_bundle
 from sortis_core.intake.readout.seen import MachineSeen
 from sortis_core.nostart import Search, search
+from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
 from sortis_server.devices import probe_address, probe_bundle
@@ -27,7 +29,6 @@ from sortis_server.inspect.models import ReadOutRow
 from sortis_server.inspect.photos import keep_photo, photo_called
 from sortis_server.inspect.services import change_sheet, findings_of, sheet_of, starting_point
 from sortis_server.labels import codes_pdf
-from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
 from sortis_server.sheets.services import newest_sheets, newest_standards
@@ -163,7 +164,7 @@ def beside(request: HttpRequest, tag: str, given: Typed):
     """The newest read-out beside what is typed now."""
     unit = unit_tagged(tag)
     row = _newest_readout(unit)
-    readout = ReadOut.model_validate(row.document) if row else ReadOut()
+    readout = read_document(ReadOut, row.document) if row else ReadOut()
     return _readout_view(unit, given, readout)
 
 

@@ -3,7 +3,9 @@
 from django.conf import settings
 from django.db import models
 
+from sortis_core.findings import HazardKind
 from sortis_server.arrive.models import Unit
+from sortis_server.terms import TermField
 
 
 class Inspection(models.Model):
@@ -28,7 +30,7 @@ class Hazard(models.Model):
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="hazards")
     place = models.CharField(max_length=40)
-    kind = models.CharField(max_length=30, default="dangerous")
+    kind = TermField(HazardKind, max_length=30, default=HazardKind.UNNAMED)
     seen_by = models.ForeignKey(
         settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="hazards_seen"
     )

@@ -7,6 +7,7 @@ from django.utils import timezone
 
 from sortis_core.assess import Assessment, assess
 from sortis_core.base import SortisError, listed
+from sortis_core.documents import read_document
 from sortis_core.findings import Findings, carry_origins, safe_again
 from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.policy import Policy
@@ -34,7 +35,7 @@ def sheet_of(unit: Unit) -> ModelSheet:
 
 def policy_of(unit: Unit) -> Policy:
     """The policy of the unit's batch."""
-    return Policy.model_validate(unit.batch.policy)
+    return read_document(Policy, unit.batch.policy)
 
 
 def findings_of(unit: Unit) -> Findings:
@@ -74,7 +75,7 @@ def starting_point(unit: Unit) -> Like:
     )
     held: dict[tuple[str, tuple[tuple[str, str], ...]], list[str]] = {}
     for inspection in newest:
-        findings = _fleet_side(Findings.model_validate(inspection.findings))
+        findings = _fleet_side(read_document(Findings, inspection.findings))
         entries = {key: text for key, text in write_entries(findings).items() if text}
         same = (findings.trim, tuple(sorted(entries.items())))
         held.setdefault(same, []).append(inspection.unit.tag)
@@ -133,7 +134,7 @@ def keep_inspection(
                 f"{theirs.by.name} kept inspection {theirs.number} of {tag} after you opened it. "
                 "Yours is still on this screen; compare, then keep yours or take theirs.",
                 number=theirs.number,
-                entries=write_entries(Findings.model_validate(theirs.findings)),
+                entries=write_entries(read_document(Findings, theirs.findings)),
                 by=theirs.by.name,
             )
         if unit.stage not in INSPECTABLE:

@@ -7,6 +7,7 @@ from ninja import Router
 from pydantic import BaseModel
 
 from sortis_core.base import SortisError
+from sortis_core.vocabulary.states import Role
 from sortis_server.problems import problem
 
 router = Router(tags=["people"])
@@ -23,7 +24,7 @@ class Who(BaseModel):
 
     username: str
     name: str
-    roles: list[str]
+    roles: list[Role]
 
 
 class Session(BaseModel):

@@ -4,17 +4,6 @@ from django.contrib.auth.models import AbstractBaseUser, BaseUserManager
 from django.db import models
 
 
-class Role(models.TextChoices):
-    """Who does what in the workshop."""
-
-    RECEIVER = "receiver"
-    INSPECTOR = "inspector"
-    PLANNER = "planner"
-    TECHNICIAN = "technician"
-    STOREKEEPER = "storekeeper"
-    RELEASER = "releaser"
-
-
 class PersonManager(BaseUserManager):
     """Makes people with hashed passwords."""
 

@@ -2,7 +2,8 @@
 
 from django.http import HttpRequest
 
-from sortis_server.people.models import Person, Role
+from sortis_core.vocabulary.states import Role
+from sortis_server.people.models import Person
 from sortis_server.problems import NotYours
 
 

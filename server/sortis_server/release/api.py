@@ -6,14 +6,16 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
+from sortis_core.documents import read_document
+from sortis_core.findings import Grade
 from sortis_core.release import ReleaseGate
 from sortis_core.stages import Stage
 from sortis_core.strip import Strip, draw_strip
+from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
 from sortis_server.inspect.services import findings_of, sheet_of
 from sortis_server.labels import SIZES, Label, code_svg, labels_pdf
-from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
 from sortis_server.release.services import gates_of, lines_of, release, sign, standard_of
 
@@ -27,10 +29,10 @@ class ReleaseView(BaseModel):
     batch: str
     serial: str
     model: str
-    stage: str
+    stage: Stage
     standard: str
     price_cents: int
-    grade: str
+    grade: Grade | None
     gates: list[ReleaseGate]
     label: list[str]
     strip: Strip
@@ -53,7 +55,7 @@ def _view(unit: Unit) -> ReleaseView:
     price = standard.price_cents(sheet.key, findings)
     gates = gates_of(unit)
     if released:
-        gates = tuple(ReleaseGate.model_validate(gate) for gate in released.gates)
+        gates = tuple(read_document(ReleaseGate, gate) for gate in released.gates)
     return ReleaseView(
         tag=unit.tag,
         batch=unit.batch.slug,
@@ -62,7 +64,7 @@ def _view(unit: Unit) -> ReleaseView:
         stage=unit.stage,
         standard=standard.name,
         price_cents=price or 0,
-        grade=findings.grade or "",
+        grade=findings.grade,
         gates=list(gates),
         label=list(released.label if released else lines_of(unit)),
         strip=draw_strip(sheet, findings, (standard,)),

@@ -3,6 +3,7 @@
 from django.db import transaction
 
 from sortis_core.base import SortisError
+from sortis_core.documents import read_document
 from sortis_core.findings import Findings
 from sortis_core.release import (
     ReleaseGate,
@@ -47,7 +48,7 @@ def gates_of(unit: Unit) -> tuple[ReleaseGate, ...]:
     return release_gates(
         sheet_of(unit),
         standard_of(unit),
-        Findings.model_validate(newest.findings),
+        read_document(Findings, newest.findings),
         Signature(
             by=newest.by.name,
             at=newest.at.isoformat(),

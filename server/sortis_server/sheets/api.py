@@ -10,6 +10,7 @@ from ninja import File, Router
 from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
+from sortis_core.documents import read_document
 from sortis_core.findings import Findings
 from sortis_core.intake.readout import ReadOut
 from sortis_core.route.check import RouteGap, route_gaps
@@ -26,9 +27,10 @@ from sortis_core.sheetwork import (
 )
 from sortis_core.standards import Standard
 from sortis_core.strip import Strip, draw_strip
+from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
-from sortis_server.people.models import Person, Role
+from sortis_server.people.models import Person
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
 from sortis_server.sheets.editing import SheetRefused, offer_of, save_sheet
@@ -154,7 +156,7 @@ def draw(request: HttpRequest, given: Draft):
     faults = sheet_faults(given.document)
     if faults:
         return Drawing(faults=list(faults), gaps=[], strip=None, changes=[])
-    sheet = ModelSheet.model_validate(given.document)
+    sheet = read_document(ModelSheet, given.document)
     known = newest_sheets().get(sheet.key)
     return Drawing(
         faults=[],
@@ -189,7 +191,7 @@ def import_(request: HttpRequest, file: File[UploadedFile]):
             f"{faults[0].where}: {faults[0].sentence}",
             faults=[(fault.where, fault.sentence) for fault in faults],
         )
-    return ModelSheet.model_validate(document)
+    return read_document(ModelSheet, document)
 
 
 @router.post("/begin", response=ModelSheet)
@@ -200,7 +202,7 @@ def begin(request: HttpRequest, given: Begin):
         row = unit_tagged(given.tag).readouts.order_by("-pk").first()
         if row is None:
             raise NotThere(f"{given.tag} has no read-out yet. Take one in under Inspect first.")
-        return from_readout(ReadOut.model_validate(row.document), given.maker, given.model)
+        return from_readout(read_document(ReadOut, row.document), given.maker, given.model)
     return from_nearest(sheet_called(given.near), given.maker, given.model)
 
 

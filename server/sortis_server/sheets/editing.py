@@ -5,6 +5,7 @@ import re
 from django.db import transaction
 
 from sortis_core.base import SortisError
+from sortis_core.documents import read_document
 from sortis_core.findings import Findings
 from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.sheets import ModelSheet
@@ -43,7 +44,7 @@ def save_sheet(
             f"{faults[0].where}: {faults[0].sentence}",
             faults=[(fault.where, fault.sentence) for fault in faults],
         )
-    sheet = ModelSheet.model_validate(document)
+    sheet = read_document(ModelSheet, document)
     if not re.fullmatch(r"[a-z0-9-]{1,60}", sheet.key):
         raise SheetRefused(
             "The key of a sheet is up to 60 small letters, figures and dashes, like "

@@ -2,6 +2,7 @@
 
 from functools import lru_cache
 
+from sortis_core.documents import read_document
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Standard
 from sortis_server.people.models import Person
@@ -15,7 +16,7 @@ def sheet_version(key: str, version: int) -> ModelSheet:
     row = SheetVersion.objects.filter(key=key, version=version).first()
     if row is None:
         raise NotThere(f"There is no version {version} of the sheet {key}.")
-    return ModelSheet.model_validate(row.document)
+    return read_document(ModelSheet, row.document)
 
 
 def _newest(model) -> dict[str, int]:
@@ -45,7 +46,7 @@ def sheet_called(key: str) -> ModelSheet:
 def standard_version(key: str, version: int) -> Standard:
     """One version of a standard."""
     row = StandardVersion.objects.get(key=key, version=version)
-    return Standard.model_validate(row.document)
+    return read_document(Standard, row.document)
 
 
 def newest_standards() -> tuple[Standard, ...]:

@@ -1,16 +1,15 @@
 """The store: what is there, what is promised, what is to be bought and on its way."""
 
 from datetime import date, datetime
-from typing import Literal
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
 from sortis_core.stock import Condition, PriceBreak
+from sortis_core.vocabulary.states import OrderBy, PurchaseState, Role
 from sortis_server.devices import supplier_address
 from sortis_server.labels import Label, labels_pdf, size_called
-from sortis_server.people.models import Role
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
 from sortis_server.stock.counting import count_lot, receive_parts, settle_lot
@@ -29,7 +28,7 @@ class LotView(BaseModel):
     id: int
     kind: str
     label: str
-    condition: str
+    condition: Condition
     place: str
     on_hand: int
     promised: int
@@ -71,7 +70,7 @@ class PurchaseView(BaseModel):
     price_cents: int
     batch: str
     due: date
-    state: str
+    state: PurchaseState
     reference: str
     waiting: list[str]
     """Tags of the units that wait for it."""
@@ -139,7 +138,7 @@ class Purchases(BaseModel):
     """Purchases to order, and how."""
 
     ids: list[int] = Field(min_length=1, max_length=200)
-    how: Literal["supplier", "by hand"] = "supplier"
+    how: OrderBy = OrderBy.SUPPLIER
     reference: str = Field(default="", max_length=60)
 
 
@@ -166,7 +165,7 @@ def _stock() -> StockView:
     for lot in rows.prefetch_related("reservation_set__order__unit").order_by("place", "pk"):
         view = _lot(lot, kinds[lot.kind.key].label)
         lots.setdefault(lot.kind.key, []).append(view)
-        if not Condition(lot.condition).usable:
+        if not lot.condition.usable:
             waiting.append(view)
     offers: dict[str, list[OfferView]] = {}
     for offer in OfferRow.objects.select_related("kind").order_by("price_cents", "pk"):
@@ -191,9 +190,7 @@ def _stock() -> StockView:
                 lots=lots.get(key, []),
                 offers=offers.get(key, []),
                 free=sum(
-                    lot.on_hand - lot.promised
-                    for lot in lots.get(key, [])
-                    if Condition(lot.condition).usable
+                    lot.on_hand - lot.promised for lot in lots.get(key, []) if lot.condition.usable
                 ),
             )
             for key, kind in kinds.items()
@@ -320,7 +317,7 @@ def order(request: HttpRequest, given: Purchases):
     """Send purchases to the supplier, or note that they were ordered by hand."""
     roles = (Role.STOREKEEPER, Role.PLANNER)
     person_with(request, roles, "Ordering parts")
-    if given.how == "supplier":
+    if given.how is OrderBy.SUPPLIER:
         send_order(given.ids)
     else:
         mark_ordered(given.ids, given.reference)

@@ -3,6 +3,7 @@
 from django.db import transaction
 
 from sortis_core.base import listed
+from sortis_core.documents import read_document
 from sortis_core.reasons import says_something
 from sortis_core.stock import Condition, PartKind, condition_received
 from sortis_server.people.models import Person
@@ -35,7 +36,7 @@ def receive_parts(
     row = PartKindRow.objects.filter(key=kind).first()
     if row is None:
         raise NotThere(f"The store has no part kind {kind}. Choose one of the list, or add it.")
-    state = condition_received(PartKind.model_validate(row.document), condition)
+    state = condition_received(read_document(PartKind, row.document), condition)
     with transaction.atomic():
         lot = new_lot(row, state, place.strip(), unit_cost_cents)
         move(lot, count, words.strip() or "received", by)
@@ -65,7 +66,7 @@ def count_lot(lot_id: int, counted: int, words: str, by: Person) -> Lot:
             )
         more = counted - lot.on_hand
         move(lot, more, f"counted: {words.strip()}"[:120], by)
-        if more > 0 and Condition(lot.condition).usable:
+        if more > 0 and lot.condition.usable:
             parts_arrived.send(sender=Lot, kind=lot.kind)
     return Lot.objects.select_related("kind").get(pk=lot_id)
 
@@ -82,7 +83,7 @@ def settle_lot(lot_id: int, good: int, bad: int, words: str, place: str, by: Per
     """
     with transaction.atomic():
         lot = locked_lot(lot_id)
-        if Condition(lot.condition).usable:
+        if lot.condition.usable:
             raise StockRefused(f"{lot.kind.key} at {lot.place} waits for nothing.")
         if good < 0 or bad < 0 or not 0 < good + bad <= lot.on_hand:
             raise StockRefused(f"There are {lot.on_hand} in this lot; {good} and {bad} do not fit.")

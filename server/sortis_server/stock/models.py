@@ -5,7 +5,9 @@ from django.db import models
 from django.db.models import F, Q
 
 from sortis_core.stock import Condition
+from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.arrive.models import Unit
+from sortis_server.terms import TermField
 
 
 class PartKindRow(models.Model):
@@ -26,7 +28,7 @@ class Lot(models.Model):
     """
 
     kind = models.ForeignKey(PartKindRow, on_delete=models.PROTECT, related_name="lots")
-    condition = models.CharField(max_length=30, choices=[(c, c) for c in Condition])
+    condition = TermField(Condition, max_length=30)
     place = models.CharField(max_length=60)
     unit_cost_cents = models.PositiveIntegerField()
     on_hand = models.IntegerField(default=0)
@@ -88,14 +90,6 @@ class OfferRow(models.Model):
         return f"{self.kind.key} from {self.supplier}"
 
 
-class PurchaseState(models.TextChoices):
-    """How far a purchase is."""
-
-    PLANNED = "to be ordered"
-    ORDERED = "ordered"
-    ARRIVED = "arrived"
-
-
 class Purchase(models.Model):
     """Parts that an approved plan buys; they become a lot when they arrive."""
 
@@ -104,9 +98,7 @@ class Purchase(models.Model):
     count = models.PositiveIntegerField()
     price_cents = models.PositiveIntegerField()
     """Of one, at this count."""
-    state = models.CharField(
-        max_length=15, choices=PurchaseState.choices, default=PurchaseState.PLANNED
-    )
+    state = TermField(PurchaseState, max_length=15, default=PurchaseState.PLANNED)
     planned_at = models.DateTimeField(auto_now_add=True)
     reference = models.CharField(max_length=60, blank=True)
     """The supplier's order number."""

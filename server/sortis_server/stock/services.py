@@ -8,20 +8,15 @@ from django.db.models import Count, F, Q
 from django.dispatch import Signal
 
 from sortis_core.base import SortisError
+from sortis_core.documents import read_document
 from sortis_core.stock import Condition, PartKind
 from sortis_core.stock import Lot as CoreLot
 from sortis_core.stock import Offer as CoreOffer
+from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
-from sortis_server.stock.models import (
-    Lot,
-    Movement,
-    OfferRow,
-    PartKindRow,
-    Purchase,
-    PurchaseState,
-)
+from sortis_server.stock.models import Lot, Movement, OfferRow, PartKindRow, Purchase
 
 parts_arrived = Signal()
 """Usable parts came into the store; ``kind`` is their row. What waits for them listens."""
@@ -38,7 +33,7 @@ class StockRefused(SortisError):
 def part_kinds() -> dict[str, PartKind]:
     """All part kinds by key."""
     rows = PartKindRow.objects.order_by("key")
-    return {row.key: PartKind.model_validate(row.document) for row in rows}
+    return {row.key: read_document(PartKind, row.document) for row in rows}
 
 
 def free_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:
@@ -52,7 +47,7 @@ def free_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:
         CoreLot(
             key=f"lot-{row.pk}",
             kind=row.kind.key,
-            condition=Condition(row.condition),
+            condition=row.condition,
             place=row.place,
             count=row.on_hand - row.promised,
             unit_cost_cents=row.unit_cost_cents,

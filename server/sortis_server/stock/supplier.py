@@ -10,8 +10,9 @@ from django.db import transaction
 from pydantic import BaseModel, Field, ValidationError
 
 from sortis_core.stock import PriceBreak
+from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.devices import DeviceSilent, call_supplier
-from sortis_server.stock.models import OfferRow, PartKindRow, Purchase, PurchaseState
+from sortis_server.stock.models import OfferRow, PartKindRow, Purchase
 from sortis_server.stock.services import StockRefused
 
 

@@ -35,7 +35,7 @@ SAMPLES: dict[str, tuple[dict, ...]] = {
     "parts": ({},),
     "tests": ({},),
     "sanitised": ({},),
-    "closing": ({"check": "clock set"}, {"check": "cleaned"}),
+    "closing": ({"check": "clock_set"}, {"check": "cleaned"}),
 }
 POLICIES = (
     Policy(),

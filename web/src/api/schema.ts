@@ -32,6 +32,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/vocabulary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Words
+         * @description Every list of words. They change only with the version of the application.
+         */
+        get: operations["sortis_server_vocabulary_api_words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units/hazards": {
         parameters: {
             query?: never;
@@ -2011,6 +2031,12 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Role
+         * @description Who does what in the workshop (docs/rules.md, People).
+         * @enum {string}
+         */
+        Role: "receiver" | "inspector" | "planner" | "technician" | "storekeeper" | "releaser";
+        /**
          * Session
          * @description Who is signed in, if anybody, and the token that writing calls carry.
          */
@@ -2029,7 +2055,7 @@ export interface components {
             /** Name */
             name: string;
             /** Roles */
-            roles: string[];
+            roles: components["schemas"]["Role"][];
         };
         /**
          * SignIn
@@ -2042,6 +2068,108 @@ export interface components {
             password: string;
         };
         /**
+         * EntryWord
+         * @description One word that may be typed into places of a kind.
+         */
+        EntryWord: {
+            /** Word */
+            word: string;
+            /**
+             * Places
+             * @description What it is typed into: ``module``, ``drive``, ``pack``, ``part``, ``test``, ``grade``,
+             *     ``unit``, ``rest``.
+             */
+            places: string;
+            /**
+             * Code
+             * @description Of the state or danger that it stands for.
+             */
+            code: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * HeadWord
+         * @description What a segment of the line begins with.
+         */
+        HeadWord: {
+            /** Word */
+            word: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * SchoolQuestion
+         * @description One question where good people disagree, with its schools.
+         */
+        SchoolQuestion: {
+            /**
+             * Field
+             * @description Of the policy.
+             */
+            field: string;
+            /** Question */
+            question: string;
+            /**
+             * Schools
+             * @description Name of their enumeration in the vocabulary.
+             */
+            schools: string;
+            /**
+             * Decides
+             * @description Whether the choice can change what becomes of a unit; else it only changes the work.
+             */
+            decides: boolean;
+        };
+        /**
+         * TermWords
+         * @description One word of a list.
+         */
+        TermWords: {
+            /** Code */
+            code: string;
+            /** Label */
+            label: string;
+            /** Explained */
+            explained: string;
+        };
+        /**
+         * Vocabulary
+         * @description All words that people read, apart from the codes that are stored.
+         */
+        Vocabulary: {
+            /** Lists */
+            lists: components["schemas"]["WordList"][];
+            /** Schools */
+            schools: components["schemas"]["SchoolQuestion"][];
+            /**
+             * Entries
+             * @description What is typed into places of the strip, and what it means.
+             */
+            entries: components["schemas"]["EntryWord"][];
+            /**
+             * Heads
+             * @description What segments of the bench line begin with.
+             */
+            heads: components["schemas"]["HeadWord"][];
+        };
+        /**
+         * WordList
+         * @description One closed list of words, in its order.
+         */
+        WordList: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: components["schemas"]["TermWords"][];
+        };
+        /**
+         * HazardKind
+         * @description What makes a unit dangerous.
+         * @enum {string}
+         */
+        HazardKind: "swollen" | "leaking" | "hot" | "dented" | "smelling" | "lit" | "unnamed";
+        /**
          * HazardLine
          * @description A danger in the list of the day.
          */
@@ -2050,8 +2178,7 @@ export interface components {
             place: string;
             /** Whole Unit */
             whole_unit: boolean;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["HazardKind"];
             /** Seen By */
             seen_by: string;
             /**
@@ -2113,7 +2240,7 @@ export interface components {
          * @description Met, short, not yet known, or seen only at the last check.
          * @enum {string}
          */
-        GateState: "met" | "short" | "unknown" | "at release";
+        GateState: "met" | "short" | "unknown" | "at_release";
         /**
          * GateVerdict
          * @description One gate of one standard held against what was found.
@@ -2139,8 +2266,7 @@ export interface components {
             place: string;
             /** Whole Unit */
             whole_unit: boolean;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["HazardKind"];
             /** Seen By */
             seen_by: string;
             /**
@@ -2180,8 +2306,7 @@ export interface components {
             trims: components["schemas"]["Trim"][];
             /** Trim */
             trim: string;
-            /** Stage */
-            stage: string;
+            stage: components["schemas"]["Stage"];
             /** Blocked */
             blocked: boolean;
             /** Number */
@@ -2222,7 +2347,7 @@ export interface components {
          * @description The shape of a place on the strip; colour only helps.
          * @enum {string}
          */
-        Mark: "good" | "empty" | "soldered" | "missing" | "faulty" | "to fit" | "hazard" | "unseen" | "not needed";
+        Mark: "good" | "empty" | "soldered" | "missing" | "faulty" | "to_fit" | "hazard" | "unseen" | "not_needed";
         /**
          * MemoryFacts
          * @description The memory of one unit.
@@ -2253,7 +2378,7 @@ export interface components {
         };
         /**
          * PackFacts
-         * @description One pack, judged alone.
+         * @description One pack, judged alone; no figure is rounded.
          */
         PackFacts: {
             /** Place */
@@ -2363,6 +2488,12 @@ export interface components {
             words: string;
         };
         /**
+         * Stage
+         * @description Where a unit waits; the last three are ends.
+         * @enum {string}
+         */
+        Stage: "arrive" | "inspect" | "decide" | "fit" | "release" | "released" | "parted" | "recycled";
+        /**
          * StandardVerdict
          * @description All gates of one standard held against one unit.
          */
@@ -2439,19 +2570,21 @@ export interface components {
         StripCell: {
             /** Key */
             key: string;
-            /**
-             * Group
-             * @enum {string}
-             */
-            group: "memory" | "drive" | "pack" | "part" | "test" | "grade";
+            group: components["schemas"]["StripGroup"];
             /** Label */
             label: string;
             mark: components["schemas"]["Mark"];
             /**
              * Figure
-             * @description The short figure drawn in it: ``8``, ``256``, ``72.3 %``.
+             * @description The short figure drawn in it: ``8``, ``256``, ``72``.
              */
             figure: string;
+            /**
+             * Unit
+             * @description What the figure counts: GB, %.
+             * @default
+             */
+            unit: string;
             /**
              * Words
              * @description The same in words: ``8 GB DDR4``.
@@ -2480,6 +2613,12 @@ export interface components {
              */
             notches: number[];
         };
+        /**
+         * StripGroup
+         * @description What belongs together on the strip, left to right.
+         * @enum {string}
+         */
+        StripGroup: "memory" | "drive" | "pack" | "part" | "test" | "grade";
         /**
          * Trim
          * @description A variant of one model that differs in what it has.
@@ -2837,6 +2976,12 @@ export interface components {
             ][];
         };
         /**
+         * Grade
+         * @description Cosmetic grade: A like new, B worn, C marked.
+         * @enum {string}
+         */
+        Grade: "A" | "B" | "C";
+        /**
          * ReleaseGate
          * @description One gate at the last check.
          */
@@ -2863,6 +3008,18 @@ export interface components {
              * @default false
              */
             signable: boolean;
+            /**
+             * About
+             * @description What a signature is about (which drives, say); one about something else does not count.
+             * @default
+             */
+            about: string;
+            /**
+             * Wants Words
+             * @description A signature needs words that say something: it is a record, not only a sight.
+             * @default false
+             */
+            wants_words: boolean;
         };
         /**
          * ReleaseView
@@ -2877,14 +3034,12 @@ export interface components {
             serial: string;
             /** Model */
             model: string;
-            /** Stage */
-            stage: string;
+            stage: components["schemas"]["Stage"];
             /** Standard */
             standard: string;
             /** Price Cents */
             price_cents: number;
-            /** Grade */
-            grade: string;
+            grade: components["schemas"]["Grade"] | null;
             /** Gates */
             gates: components["schemas"]["ReleaseGate"][];
             /** Label */
@@ -2921,14 +3076,15 @@ export interface components {
             detail: string;
             /** Tags */
             tags: string[];
-            /** Outcome */
-            outcome: string;
+            outcome: components["schemas"]["OutcomeKind"];
             /** Standard */
             standard: string;
             /** End */
             end: string;
             /** Action Words */
             action_words: string[];
+            /** Gives */
+            gives: string[];
             /** Found */
             found: string;
             /** Planned */
@@ -2959,7 +3115,7 @@ export interface components {
          * @description What becomes of a unit whose board is dead or too small.
          * @enum {string}
          */
-        BoardSchool: "by contribution" | "never swap";
+        BoardSchool: "by_contribution" | "never_swap";
         /**
          * Bought
          * @description One line of the buying list.
@@ -3048,13 +3204,19 @@ export interface components {
          * @description How free slots are filled.
          * @enum {string}
          */
-        FillingSchool: "matched pair" | "largest for the money";
+        FillingSchool: "matched" | "capacity";
+        /**
+         * Goal
+         * @description What a plan is best at. Contribution decides among plans that are equally good at it.
+         * @enum {string}
+         */
+        Goal: "contribution" | "ready" | "spend" | "orders";
         /**
          * HarvestSchool
          * @description Whether parts taken from donors serve other units. Packs never do.
          * @enum {string}
          */
-        HarvestSchool: "use after test" | "new for the top standard" | "new only";
+        HarvestSchool: "after_test" | "new_for_top" | "new_only";
         /**
          * Harvested
          * @description One line of the harvest list.
@@ -3074,7 +3236,7 @@ export interface components {
          * @description How the board is freed of its pack.
          * @enum {string}
          */
-        IsolationSchool: "out where the route passes over it" | "only unplugged" | "always out";
+        IsolationSchool: "by_route" | "unplug" | "take_out";
         /**
          * LeftOut
          * @description A unit the plan does not decide, and why.
@@ -3090,7 +3252,7 @@ export interface components {
          * @description Which ceiling of memory counts (docs/rules.md, Schools).
          * @enum {string}
          */
-        MemorySchool: "stated" | "bench-proven";
+        MemorySchool: "stated" | "bench_proven";
         /**
          * Named
          * @description Something that can be chosen.
@@ -3138,14 +3300,19 @@ export interface components {
             due_on: string | null;
         };
         /**
+         * OutcomeKind
+         * @description How a unit ends; each unit ends in exactly one way.
+         * @enum {string}
+         */
+        OutcomeKind: "release" | "fit" | "hold" | "donor" | "recycle";
+        /**
          * PinView
          * @description What a person decided or noted about a unit.
          */
         PinView: {
             /** Tag */
             tag: string;
-            /** Outcome */
-            outcome: string;
+            outcome: components["schemas"]["OutcomeKind"] | null;
             /** Standard */
             standard: string;
             /** Option */
@@ -3192,8 +3359,7 @@ export interface components {
         PlanLine: {
             /** Number */
             number: number;
-            /** State */
-            state: string;
+            state: components["schemas"]["PlanState"];
             /** By */
             by: string;
             /**
@@ -3201,8 +3367,7 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /** Goal */
-            goal: string;
+            goal: components["schemas"]["Goal"];
             /** Contribution Cents */
             contribution_cents: number | null;
             /** Ready */
@@ -3211,14 +3376,19 @@ export interface components {
             spend_cents: number | null;
         };
         /**
+         * PlanState
+         * @description How far a plan is.
+         * @enum {string}
+         */
+        PlanState: "tried" | "solving" | "solved" | "refused" | "approved";
+        /**
          * PlanView
          * @description A plan as the balance shows it; number 0 is one that was tried and not kept.
          */
         PlanView: {
             /** Number */
             number: number;
-            /** State */
-            state: string;
+            state: components["schemas"]["PlanState"];
             /** Refusal */
             refusal: string;
             /** Progress */
@@ -3272,6 +3442,12 @@ export interface components {
          * @description What a workshop decided where good people disagree, and what its work costs.
          */
         Policy: {
+            /**
+             * Format
+             * @default sortis-policy-2
+             * @constant
+             */
+            format: "sortis-policy-2";
             /** @default stated */
             memory_ceiling: components["schemas"]["MemorySchool"];
             /**
@@ -3280,7 +3456,7 @@ export interface components {
              * @default 3
              */
             bench_proven_from_units: number;
-            /** @default matched pair */
+            /** @default matched */
             filling: components["schemas"]["FillingSchool"];
             /**
              * Matched Premium Cents
@@ -3288,21 +3464,21 @@ export interface components {
              * @default 300
              */
             matched_premium_cents: number;
-            /** @default use after test */
+            /** @default after_test */
             harvest: components["schemas"]["HarvestSchool"];
             /** @default never */
             spinning: components["schemas"]["SpinningSchool"];
             /** @default health */
             battery: components["schemas"]["BatterySchool"];
-            /** @default by contribution */
+            /** @default by_contribution */
             board: components["schemas"]["BoardSchool"];
-            /** @default out where the route passes over it */
+            /** @default by_route */
             isolation: components["schemas"]["IsolationSchool"];
-            /** @default off in the firmware where the model has it */
+            /** @default firmware */
             switch_off: components["schemas"]["SwitchOffSchool"];
-            /** @default as on the model sheet */
+            /** @default sheet */
             prying: components["schemas"]["PryingSchool"];
-            /** @default a well for each set where lengths differ */
+            /** @default where_lengths_differ */
             screws: components["schemas"]["ScrewSchool"];
             /**
              * Labour Cents Per Hour
@@ -3369,7 +3545,7 @@ export interface components {
          * @description Where a clipped cover is opened first, where the sheet knows that way.
          * @enum {string}
          */
-        PryingSchool: "as on the model sheet" | "hinge side" | "lifted by captive screws" | "far corner";
+        PryingSchool: "sheet" | "hinge" | "captive" | "far_corner";
         /**
          * Scarce
          * @description One thing the batch shares: a part kind, minutes or money.
@@ -3406,13 +3582,13 @@ export interface components {
          * @description How screws that are out are laid down.
          * @enum {string}
          */
-        ScrewSchool: "a well for each set where lengths differ" | "a well for each set" | "sorted by kind";
+        ScrewSchool: "where_lengths_differ" | "ledger" | "by_kind";
         /**
          * Skill
          * @description What a person must be able to do for the work.
          * @enum {string}
          */
-        Skill: "bench" | "board work" | "setting up" | "cleaning";
+        Skill: "bench" | "board" | "setup" | "cleaning";
         /**
          * SkillMinutes
          * @description Minutes of work of one skill.
@@ -3427,13 +3603,13 @@ export interface components {
          * @description Whether a spinning disk may stay; it never carries the system.
          * @enum {string}
          */
-        SpinningSchool: "never" | "second drive in the lowest standard";
+        SpinningSchool: "never" | "second_in_lowest";
         /**
          * SwitchOffSchool
          * @description What comes before a built-in pack is unplugged.
          * @enum {string}
          */
-        SwitchOffSchool: "off in the firmware where the model has it" | "just unplugged";
+        SwitchOffSchool: "firmware" | "unplug";
         /**
          * Woken
          * @description A held unit whose part has come.
@@ -3461,12 +3637,6 @@ export interface components {
             goal: components["schemas"]["Goal"];
             policy?: components["schemas"]["Policy"] | null;
         };
-        /**
-         * Goal
-         * @description What a plan is best at. Contribution decides among plans that are equally good at it.
-         * @enum {string}
-         */
-        Goal: "contribution" | "most units ready" | "least spend" | "orders first";
         /**
          * TryDials
          * @description Dials to try without keeping the plan.
@@ -3499,11 +3669,7 @@ export interface components {
          * @description One change: fit a part into a place, or take one out.
          */
         Action: {
-            /**
-             * Verb
-             * @enum {string}
-             */
-            verb: "fit" | "take out";
+            verb: components["schemas"]["Verb"];
             /**
              * Place
              * @description Key of a slot, bay, socket, pack place, required part or function test of the sheet, or
@@ -3555,12 +3721,6 @@ export interface components {
             sums: components["schemas"]["Sum"][];
         };
         /**
-         * OutcomeKind
-         * @description How a unit ends; each unit ends in exactly one way.
-         * @enum {string}
-         */
-        OutcomeKind: "release as is" | "fit" | "hold" | "donor" | "recycle";
-        /**
          * RungView
          * @description One option on the ladder, in words.
          */
@@ -3569,8 +3729,7 @@ export interface components {
             key: string;
             /** Title */
             title: string;
-            /** Outcome */
-            outcome: string;
+            outcome: components["schemas"]["OutcomeKind"];
             /** Standard */
             standard: string;
             /** Action Words */
@@ -3676,6 +3835,12 @@ export interface components {
             reason: string;
         };
         /**
+         * Verb
+         * @description What an action does.
+         * @enum {string}
+         */
+        Verb: "fit" | "take_out";
+        /**
          * AskGroup
          * @description Which ladder to open: of a kept plan by its number, or of the plan tried under the dials.
          */
@@ -3760,7 +3925,7 @@ export interface components {
         UnitWays: {
             /**
              * Format
-             * @default sortis-ways-1
+             * @default sortis-ways-2
              */
             format: string;
             /** Tag */
@@ -3906,12 +4071,7 @@ export interface components {
         NewPin: {
             /** Tags */
             tags: string[];
-            /**
-             * Outcome
-             * @default
-             * @enum {string}
-             */
-            outcome: "" | "release as is" | "fit" | "hold" | "donor" | "recycle";
+            outcome?: components["schemas"]["OutcomeKind"] | null;
             /**
              * Standard
              * @default
@@ -3925,6 +4085,12 @@ export interface components {
             /** Note */
             note?: string | null;
         };
+        /**
+         * Condition
+         * @description What state the parts of a lot are in.
+         * @enum {string}
+         */
+        Condition: "new" | "tested" | "untested" | "unsanitised";
         /**
          * KindView
          * @description A part kind with its lots and offers.
@@ -3954,8 +4120,7 @@ export interface components {
             kind: string;
             /** Label */
             label: string;
-            /** Condition */
-            condition: string;
+            condition: components["schemas"]["Condition"];
             /** Place */
             place: string;
             /** On Hand */
@@ -4021,6 +4186,12 @@ export interface components {
             price_cents: number;
         };
         /**
+         * PurchaseState
+         * @description How far a purchase is.
+         * @enum {string}
+         */
+        PurchaseState: "planned" | "ordered" | "arrived";
+        /**
          * PurchaseView
          * @description Parts to be ordered or on their way.
          */
@@ -4044,8 +4215,7 @@ export interface components {
              * Format: date
              */
             due: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["PurchaseState"];
             /** Reference */
             reference: string;
             /** Waiting */
@@ -4067,12 +4237,6 @@ export interface components {
             /** Movements */
             movements: components["schemas"]["MovementView"][];
         };
-        /**
-         * Condition
-         * @description What state the parts of a lot are in.
-         * @enum {string}
-         */
-        Condition: "new" | "harvested, tested" | "harvested, untested" | "waiting for sanitising";
         /**
          * Received
          * @description Parts that no purchase brought.
@@ -4138,18 +4302,20 @@ export interface components {
             count?: number | null;
         };
         /**
+         * OrderBy
+         * @description How purchases reach a supplier.
+         * @enum {string}
+         */
+        OrderBy: "supplier" | "hand";
+        /**
          * Purchases
          * @description Purchases to order, and how.
          */
         Purchases: {
             /** Ids */
             ids: number[];
-            /**
-             * How
-             * @default supplier
-             * @enum {string}
-             */
-            how: "supplier" | "by hand";
+            /** @default supplier */
+            how: components["schemas"]["OrderBy"];
             /**
              * Reference
              * @default
@@ -4177,6 +4343,12 @@ export interface components {
             kind: string;
         };
         /**
+         * CableJoint
+         * @description How a cable holds, and so how it comes off without harm.
+         * @enum {string}
+         */
+        CableJoint: "plug" | "latch" | "pull_tab" | "edge_bar";
+        /**
          * Caution
          * @description Which caution; the words are in :data:`CAUTION_WORDS`.
          * @enum {string}
@@ -4187,7 +4359,7 @@ export interface components {
          * @description What a drive plugs into.
          * @enum {string}
          */
-        Connector: "2.5-inch bay" | "M.2" | "mSATA" | "eMMC";
+        Connector: "bay" | "m2" | "mSATA" | "eMMC";
         /**
          * Depth
          * @description How deep in the machine a step happens; the dive draws one line for each.
@@ -4258,7 +4430,7 @@ export interface components {
             pcie_generation?: number | null;
             /** Limit Gb */
             limit_gb: number;
-            /** @default maker's manual */
+            /** @default manual */
             source: components["schemas"]["FactSource"];
             /**
              * Shared With Radio
@@ -4276,7 +4448,7 @@ export interface components {
          * @description Where a figure comes from.
          * @enum {string}
          */
-        FactSource: "maker's manual" | "label" | "bench-proven" | "guess";
+        FactSource: "manual" | "label" | "bench" | "guess";
         /**
          * FunctionTest
          * @description A function of the powered unit that is seen working, or not.
@@ -4334,6 +4506,12 @@ export interface components {
          * @enum {string}
          */
         Interface: "SATA" | "NVMe" | "eMMC";
+        /**
+         * MachineForm
+         * @description What kind of machine a model is.
+         * @enum {string}
+         */
+        MachineForm: "laptop" | "mini_pc";
         /**
          * Memory
          * @description The memory side of a board.
@@ -4404,6 +4582,12 @@ export interface components {
          * @description All that is known of one model.
          */
         ModelSheet: {
+            /**
+             * Format
+             * @default sortis-sheet-2
+             * @constant
+             */
+            format: "sortis-sheet-2";
             /** Key */
             key: string;
             /** Version */
@@ -4412,11 +4596,7 @@ export interface components {
             maker: string;
             /** Model */
             model: string;
-            /**
-             * Form
-             * @enum {string}
-             */
-            form: "laptop" | "mini PC";
+            form: components["schemas"]["MachineForm"];
             /** Year */
             year: number;
             /** Summary */
@@ -4560,7 +4740,7 @@ export interface components {
          * @description Where a clipped cover is opened first.
          * @enum {string}
          */
-        PryStart: "hinge side" | "lifted by captive screws" | "far corner";
+        PryStart: "hinge" | "captive" | "far_corner";
         /**
          * Reach
          * @description How one place of the sheet is worked on once the steps before it are done.
@@ -4752,12 +4932,7 @@ export interface components {
              * @default []
              */
             breaks: string[];
-            /**
-             * Connector
-             * @default
-             * @enum {string}
-             */
-            connector: "" | "plug" | "latch" | "pull tab" | "edge bar";
+            connector?: components["schemas"]["CableJoint"] | null;
             /**
              * Trims
              * @description Trims that have this step; empty means all of them.
@@ -4869,7 +5044,7 @@ export interface components {
          * @description What a unit is sorted into when it is recycled; the place's own rules come first.
          * @enum {string}
          */
-        Stream: "boards and modules" | "lithium packs" | "drives" | "metal" | "plastic" | "displays" | "cables and small parts";
+        Stream: "boards" | "packs" | "drives" | "metal" | "plastic" | "displays" | "small";
         /**
          * StreamWeight
          * @description How much of a unit goes into one stream.
@@ -4911,8 +5086,14 @@ export interface components {
             move_waiting: boolean;
         };
         /**
+         * ClosingCheck
+         * @description What a person sees at the very end.
+         * @enum {string}
+         */
+        ClosingCheck: "clock_set" | "closed_flush" | "cleaned";
+        /**
          * ClosingGate
-         * @description Seen at the last check by the releaser: clock set, cover closed flush.
+         * @description Seen at the last check by the releaser.
          */
         ClosingGate: {
             /**
@@ -4920,18 +5101,8 @@ export interface components {
              * @enum {string}
              */
             type: "closing";
-            /**
-             * Check
-             * @enum {string}
-             */
-            check: "clock set" | "cover closed flush" | "cleaned";
+            check: components["schemas"]["ClosingCheck"];
         };
-        /**
-         * Grade
-         * @description Cosmetic grade: A like new, B worn, C marked.
-         * @enum {string}
-         */
-        Grade: "A" | "B" | "C";
         /**
          * MemoryGate
          * @description At least so much memory.
@@ -5016,6 +5187,12 @@ export interface components {
          * @description A named list of gates, with a price for each model and grade.
          */
         Standard: {
+            /**
+             * Format
+             * @default sortis-standard-2
+             * @constant
+             */
+            format: "sortis-standard-2";
             /** Key */
             key: string;
             /** Version */
@@ -5236,8 +5413,7 @@ export interface components {
             sheet: string;
             /** Model */
             model: string;
-            /** Stage */
-            stage: string;
+            stage: components["schemas"]["Stage"];
             /** Blocked */
             blocked: boolean;
             /** Inspected */
@@ -5303,7 +5479,7 @@ export interface components {
          * @description What a column can mean.
          * @enum {string}
          */
-        Field: "serial" | "model" | "maker" | "tag" | "notes" | "comes with";
+        Field: "serial" | "model" | "maker" | "tag" | "notes" | "comes_with";
         /**
          * ImportState
          * @description How far a manifest is.
@@ -5467,6 +5643,18 @@ export interface components {
             alternatives: components["schemas"]["Likeness"][];
         };
         /**
+         * ComesAlong
+         * @description What comes along with units and is counted with them.
+         * @enum {string}
+         */
+        ComesAlong: "adapter" | "dock" | "pack";
+        /**
+         * CountVerdict
+         * @description What a scan at the count means.
+         * @enum {string}
+         */
+        CountVerdict: "seen" | "again" | "confirmed" | "swapped" | "elsewhere" | "surplus";
+        /**
          * CountView
          * @description Expected against seen.
          */
@@ -5485,8 +5673,7 @@ export interface components {
          * @description Adapters, docks or loose packs.
          */
         ExtraView: {
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["ComesAlong"];
             /** Expected */
             expected: number;
             /** Seen */
@@ -5499,8 +5686,7 @@ export interface components {
         NoteView: {
             /** Number */
             number: number;
-            /** Verdict */
-            verdict: string;
+            verdict: components["schemas"]["CountVerdict"];
             /** Code */
             code: string;
             /** Tag */
@@ -5540,11 +5726,7 @@ export interface components {
          * @description What one scanned code means.
          */
         ScanVerdict: {
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "seen" | "again" | "confirmed" | "swapped" | "elsewhere" | "surplus";
+            verdict: components["schemas"]["CountVerdict"];
             /** Code */
             code: string;
             /**
@@ -5580,8 +5762,7 @@ export interface components {
          * @description What is done about a note.
          */
         Settle: {
-            /** How */
-            how: string;
+            how: components["schemas"]["Settling"];
             /**
              * Sheet
              * @default
@@ -5589,12 +5770,17 @@ export interface components {
             sheet: string;
         };
         /**
+         * Settling
+         * @description What is done about something that did not match at the count.
+         * @enum {string}
+         */
+        Settling: "swap" | "next" | "take" | "aside";
+        /**
          * ExtraSeen
          * @description How many were counted.
          */
         ExtraSeen: {
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["ComesAlong"];
             /** Seen */
             seen: number;
         };
@@ -5607,8 +5793,7 @@ export interface components {
             tag: string;
             /** Model */
             model: string;
-            /** Outcome */
-            outcome: string;
+            outcome: components["schemas"]["OutcomeKind"];
             /** Standard */
             standard: string;
             /** Steps */
@@ -5617,14 +5802,25 @@ export interface components {
             done_steps: number;
             /** Minutes */
             minutes: number;
-            /** State */
-            state: string;
+            state: components["schemas"]["OrderState"];
             /** Worker */
             worker: string;
             /** Waits For */
             waits_for: string[];
             strip: components["schemas"]["Strip"];
         };
+        /**
+         * OrderState
+         * @description How far a work order is.
+         * @enum {string}
+         */
+        OrderState: "open" | "done" | "stopped";
+        /**
+         * Advice
+         * @description What the technician does now.
+         * @enum {string}
+         */
+        Advice: "go_on" | "change" | "stop" | "danger";
         /**
          * Begun
          * @description What is done already of a unit that lies open: a work order goes on from here.
@@ -5705,9 +5901,14 @@ export interface components {
             where: string;
             /** Lot */
             lot: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["FetchState"];
         };
+        /**
+         * FetchState
+         * @description Whether a part that an order fits can be fetched.
+         * @enum {string}
+         */
+        FetchState: "ready" | "confirmed" | "to_be_tried" | "fitted" | "in_unit" | "on_order" | "lost";
         /**
          * KindChoice
          * @description One kind of surprise with the places it may be about.
@@ -5758,13 +5959,13 @@ export interface components {
          * @description What a step of a work order is for.
          * @enum {string}
          */
-        StepKind: "prepare" | "open" | "work" | "hand over" | "close" | "install" | "check";
+        StepKind: "prepare" | "open" | "work" | "hand_over" | "close" | "install" | "check";
         /**
          * SurpriseKind
          * @description What is not as written.
          * @enum {string}
          */
-        SurpriseKind: "screw stripped or missing" | "what sits there differs" | "slot or socket dead" | "something in the unit broke" | "the part to fit is wrong or broken" | "pack swollen or damaged" | "started up by itself";
+        SurpriseKind: "screw" | "differs" | "dead" | "broke" | "new_part" | "swollen" | "lit";
         /**
          * SurpriseNote
          * @description A surprise that was noted, with the answer.
@@ -5772,8 +5973,7 @@ export interface components {
         SurpriseNote: {
             /** Step */
             step: number;
-            /** Advice */
-            advice: string;
+            advice: components["schemas"]["Advice"];
             /** Sentence */
             sentence: string;
             /** Words */
@@ -5805,6 +6005,12 @@ export interface components {
          * @description Everything the technician needs for one unit.
          */
         WorkOrder: {
+            /**
+             * Format
+             * @default sortis-work-order-2
+             * @constant
+             */
+            format: "sortis-work-order-2";
             /** Steps */
             steps: components["schemas"]["WorkStep"][];
             /** Minutes */
@@ -5896,11 +6102,7 @@ export interface components {
              * @default []
              */
             wells: number[];
-            /**
-             * Connector
-             * @default
-             */
-            connector: string;
+            connector?: components["schemas"]["CableJoint"] | null;
             /**
              * Cautions
              * @default []
@@ -5950,8 +6152,7 @@ export interface components {
             /** Standard */
             standard: string;
             work: components["schemas"]["WorkOrder"];
-            /** State */
-            state: string;
+            state: components["schemas"]["OrderState"];
             /** Done Steps */
             done_steps: number;
             /** Version */
@@ -6156,6 +6357,8 @@ export interface components {
             batch: string;
             /** What */
             what: string;
+            /** Standard */
+            standard: string;
             /** Technician */
             technician: string;
             /** Bench */
@@ -6351,6 +6554,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
+    sortis_server_vocabulary_api_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Vocabulary"];
                 };
             };
         };

@@ -9,6 +9,7 @@ import { count } from '../frame/words'
 import { unitsQuery } from '../inspect/units'
 import { Count } from './Count'
 import { Manifest } from './Manifest'
+import { Stage } from '../api/vocabulary'
 
 const EXAMPLE = `Serial no;Brand;Model name;Remarks
 HB700114;Ombrel;Folio 15;dent at the left corner
@@ -21,7 +22,7 @@ export function Arrive() {
   const { batch = '' } = useParams()
   const queries = useQueryClient()
   const navigate = useNavigate()
-  const announced = useQuery(unitsQuery(batch, 'arrive'))
+  const announced = useQuery(unitsQuery(batch, Stage.ARRIVE))
   const [looked, setLooked] = useState<Schemas['ImportView'] | null>(null)
   const [said, setSaid] = useState('')
   const [error, setError] = useState<unknown>(null)

@@ -6,6 +6,8 @@ import { useNavigate } from 'react-router'
 import { type Schemas, api, ask, problemOf } from '../api/client'
 import { useKeys } from '../frame/keys'
 import { clock, count } from '../frame/words'
+import { type ComesAlong, CountVerdict, Settling } from '../api/vocabulary'
+import { headingOf, labelOf } from '../frame/vocabulary'
 
 interface Props {
   batch: string
@@ -14,7 +16,7 @@ interface Props {
 }
 
 const ROW = 34
-const GOOD = new Set(['seen', 'confirmed', 'again'])
+const GOOD = new Set<string>([CountVerdict.SEEN, CountVerdict.CONFIRMED, CountVerdict.AGAIN])
 
 /** The count at the door: expected against seen by scanning; what does not match; labels. */
 export function Count({ batch, waiting, ready }: Props) {
@@ -52,13 +54,13 @@ export function Count({ batch, waiting, ready }: Props) {
       const done = await ask(api.POST('/api/batches/{slug}/count-in', { ...path, body: { tags: null } }))
       return `${count(done.count, 'unit')} counted in; ${done.count === 1 ? 'it waits' : 'they wait'} to be inspected.`
     })
-  const settle = (number: number, how: string, sheet = ''): void =>
+  const settle = (number: number, how: Settling, sheet = ''): void =>
     void attempt(async () => {
       await ask(api.POST('/api/batches/{slug}/notes/{number}', { params: { path: { slug: batch, number } }, body: { how, sheet } }))
       setLast(null)
       return ''
     })
-  const extra = (kind: string, seen: number): void =>
+  const extra = (kind: ComesAlong, seen: number): void =>
     void attempt(async () => {
       queries.setQueryData(['count', batch], await ask(api.POST('/api/batches/{slug}/extras', { ...path, body: { kind, seen: Math.max(0, seen) } })))
       return ''
@@ -90,11 +92,11 @@ export function Count({ batch, waiting, ready }: Props) {
       {open.length > 0 && <ul className="mb-3" aria-live="polite">{open.map((note) => <Note key={note.number} note={note} fresh={note.code === last?.code} onSettle={(how, sheet) => settle(note.number, how, sheet)} />)}</ul>}
       <div className="flex flex-wrap gap-x-8 gap-y-2 my-3">
         {view?.extras.map((one) => (
-          <div key={one.kind} className="flex items-center gap-2" role="group" aria-label={one.kind}>
-            <span className="inline-block first-letter:uppercase">{one.kind}s</span>
-            <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" aria-label={`one ${one.kind} less`} onClick={() => extra(one.kind, one.seen - 1)}>−</button>
+          <div key={one.kind} className="flex items-center gap-2" role="group" aria-label={labelOf('ComesAlong', one.kind)}>
+            <span className="inline-block first-letter:uppercase">{labelOf('ComesAlong', one.kind)}s</span>
+            <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" aria-label={`one ${labelOf('ComesAlong', one.kind)} less`} onClick={() => extra(one.kind, one.seen - 1)}>−</button>
             <b className={`figures min-w-8 text-center ${one.expected > one.seen ? 'fitink' : ''}`}>{one.seen}</b>
-            <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" aria-label={`one ${one.kind} more`} onClick={() => extra(one.kind, one.seen + 1)}>+</button>
+            <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" aria-label={`one ${labelOf('ComesAlong', one.kind)} more`} onClick={() => extra(one.kind, one.seen + 1)}>+</button>
             <span className="quiet">of {one.expected} announced</span>
           </div>
         ))}
@@ -112,24 +114,24 @@ export function Count({ batch, waiting, ready }: Props) {
 }
 
 /** Something that did not match, and what can be done about it. */
-function Note({ note, fresh, onSettle }: { note: Schemas['NoteView']; fresh: boolean; onSettle: (how: string, sheet?: string) => void }) {
-  const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/sheets')), enabled: note.verdict === 'surplus' })
+function Note({ note, fresh, onSettle }: { note: Schemas['NoteView']; fresh: boolean; onSettle: (how: Settling, sheet?: string) => void }) {
+  const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/sheets')), enabled: note.verdict === CountVerdict.SURPLUS })
   return (
     <li className={`py-2 flex flex-wrap items-center gap-3 ${fresh ? 'border-l-4 border-accent bg-base-100 px-4 text-lg fitink font-semibold' : 'rule-t'}`}>
-      <span className="grow min-w-72"><b className="capitalize">{note.verdict}</b> · {note.sentence}</span>
-      {note.verdict === 'swapped' && (
+      <span className="grow min-w-72"><b>{headingOf('CountVerdict', note.verdict)}</b> · {note.sentence}</span>
+      {note.verdict === CountVerdict.SWAPPED && (
         <>
-          <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => onSettle('swap')}>The labels are swapped: mend the record</button>
-          <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => onSettle('next')}>No, it is the next unit</button>
+          <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => onSettle(Settling.SWAP)}>The labels are swapped: mend the record</button>
+          <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => onSettle(Settling.NEXT)}>No, it is the next unit</button>
         </>
       )}
-      {note.verdict === 'surplus' && (
-        <select className="select select-sm bg-base-100" aria-label={`Model of ${note.code}`} value="" onChange={(event) => event.target.value && onSettle('take', event.target.value)}>
+      {note.verdict === CountVerdict.SURPLUS && (
+        <select className="select select-sm bg-base-100" aria-label={`Model of ${note.code}`} value="" onChange={(event) => event.target.value && onSettle(Settling.TAKE, event.target.value)}>
           <option value="">take it in as …</option>
           {sheets.data?.map((use) => <option key={use.sheet.key} value={use.sheet.key}>{use.sheet.maker} {use.sheet.model}</option>)}
         </select>
       )}
-      <button className="btn btn-ghost btn-sm pointer-coarse:btn-bench" onClick={() => onSettle('aside')}>Set aside</button>
+      <button className="btn btn-ghost btn-sm pointer-coarse:btn-bench" onClick={() => onSettle(Settling.ASIDE)}>Set aside</button>
     </li>
   )
 }

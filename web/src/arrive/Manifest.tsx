@@ -5,6 +5,8 @@ import { ProblemNote } from '../frame/Problem'
 import { useKeys } from '../frame/keys'
 import { count } from '../frame/words'
 import { NewSheet } from '../sheets/NewSheet'
+import { ImportState, RowState } from '../api/vocabulary'
+import { labelOf } from '../frame/vocabulary'
 
 interface Props {
   batch: string
@@ -17,7 +19,7 @@ interface Props {
 
 const PAGE = 100
 const ASK_AGAIN_MS = 400
-const STATES = [['', 'all'], ['look', 'look at'], ['fault', 'cannot be taken in']] as const
+const STATES = [['', 'all'], [RowState.LOOK, 'look at'], [RowState.FAULT, 'cannot be taken in']] as const
 const MARKS: Record<Schemas['RowState'], string> = { ok: '●', look: '◐', fault: '○' }
 
 /** A manifest before it is taken in: what its columns mean, and the verdict on every row. */
@@ -26,7 +28,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
   const [state, setState] = useState<string>('')
   const [offset, setOffset] = useState(0)
   const path = { params: { path: { slug: batch, number: view.number } } }
-  const working = view.state === 'checking' || view.state === 'taking'
+  const working = view.state === ImportState.CHECKING || view.state === ImportState.TAKING
   const rows = useQuery({
     queryKey: ['manifest', view.number, view.state, view.columns, view.counts, state, offset],
     queryFn: () => ask(api.GET('/api/batches/{slug}/manifests/{number}/rows', { params: { ...path.params, query: { state, offset } } })),
@@ -42,7 +44,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
       const now = await call()
       if (mine !== turn.current) return
       columns.current = now.columns
-      if (now.state === 'taken') onTaken(now)
+      if (now.state === ImportState.TAKEN) onTaken(now)
       else onView(now)
     } catch (refusal) {
       setError(refusal)
@@ -59,7 +61,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
     const mine = ++turn.current
     last.current = last.current.then(() => attempt(() => ask(api.PUT('/api/batches/{slug}/manifests/{number}', { ...path, body })), mine))
   }
-  const ready = view.state === 'ready' && !view.refusal && view.counts.fault === 0 && view.total > 0
+  const ready = view.state === ImportState.READY && !view.refusal && view.counts.fault === 0 && view.total > 0
   const take = (): void => { if (ready) void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/take', path))) }
   const stop = (): void => void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/stop', path)))
   const map = (column: number, field: string): void => {
@@ -75,12 +77,12 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
         <div className="grow min-w-0">
           <h1 className="truncate">{view.name}</h1>
           <p>
-            {working ? `${view.doing} …` : view.refusal && view.state === 'ready' ? 'Say what the columns mean. Nothing is kept yet.' : view.state === 'stopped' ? 'Stopped; nothing was taken in.' : <><b>{view.counts.ok.toLocaleString('en')}</b> understood · <b className={view.counts.look ? 'fitink' : ''}>{view.counts.look.toLocaleString('en')}</b> to look at · <b className={view.counts.fault ? 'fitink' : ''}>{view.counts.fault.toLocaleString('en')}</b> cannot be taken in. Nothing is kept yet.</>}
+            {working ? `${view.doing} …` : view.refusal && view.state === ImportState.READY ? 'Say what the columns mean. Nothing is kept yet.' : view.state === ImportState.STOPPED ? 'Stopped; nothing was taken in.' : <><b>{view.counts.ok.toLocaleString('en')}</b> understood · <b className={view.counts.look ? 'fitink' : ''}>{view.counts.look.toLocaleString('en')}</b> to look at · <b className={view.counts.fault ? 'fitink' : ''}>{view.counts.fault.toLocaleString('en')}</b> cannot be taken in. Nothing is kept yet.</>}
           </p>
         </div>
         <button className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it <kbd>Esc</kbd></button>
         <button className="btn btn-outline btn-bench" onClick={onOther}>Another file <kbd>M</kbd></button>
-        {view.state === 'stopped'
+        {view.state === ImportState.STOPPED
           ? <button className="btn btn-primary btn-bench" onClick={() => correct({})}>Read it again</button>
           : <button className="btn btn-primary btn-bench" disabled={!ready} onClick={take}>Take {count(view.total, 'unit')} in <kbd>T</kbd></button>}
       </div>
@@ -148,11 +150,11 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
             <thead><tr className="border-b border-base-content"><th className="w-6" /><th>line</th><th>tag</th><th>serial</th><th>model sheet</th><th>notes</th><th>verdict</th></tr></thead>
             <tbody>
               {rows.data.rows.map((row) => (
-                <tr key={row.line} className={`rule-b align-top ${row.state === 'fault' ? 'fitink' : ''}`}>
-                  <td aria-label={row.state}>{MARKS[row.state]}</td>
+                <tr key={row.line} className={`rule-b align-top ${row.state === RowState.FAULT ? 'fitink' : ''}`}>
+                  <td aria-label={labelOf('RowState', row.state)}>{MARKS[row.state]}</td>
                   <td className="figures pr-3">{row.line}</td><td className="tag pr-3">{row.tag || 'next'}</td><td className="font-mono pr-3">{row.serial}</td>
                   <td className="pr-3">{row.model || <span className="quiet">{row.name}</span>}</td><td className="pr-3">{[row.notes, row.comes_with].filter(Boolean).join(' · ')}</td>
-                  <td className={row.state === 'ok' ? 'quiet' : 'font-semibold'}>{row.sentence || 'understood'}</td>
+                  <td className={row.state === RowState.OK ? 'quiet' : 'font-semibold'}>{row.sentence || 'understood'}</td>
                 </tr>
               ))}
             </tbody>

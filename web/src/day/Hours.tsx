@@ -3,9 +3,11 @@ import { useState } from 'react'
 import { type Schemas, api, ask, problemOf } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { atMinute, minuteOf } from './time'
+import { Skill } from '../api/vocabulary'
+import { labelOf } from '../frame/vocabulary'
 
 const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
-const SKILLS: Schemas['Skill'][] = ['bench', 'board work', 'setting up']
+const SKILLS: Schemas['Skill'][] = [Skill.BENCH, Skill.BOARD, Skill.SETUP]
 
 const written = (stretches: number[][] | undefined): string => (stretches ?? []).map(([start, end]) => `${atMinute(start ?? 0)}-${atMinute(end ?? 0)}`).join(' ')
 
@@ -72,7 +74,7 @@ function PersonHours({ person, onSave, onFault }: { person: Schemas['HoursView']
       <p className="font-bold">{person.name}</p>
       <div className="flex flex-wrap gap-3 my-1">
         {SKILLS.map((skill) => (
-          <label key={skill} className="flex items-center gap-1.5"><input type="checkbox" className="checkbox" checked={skills.includes(skill)} onChange={(event) => setSkills(event.target.checked ? [...skills, skill] : skills.filter((one) => one !== skill))} />{skill}</label>
+          <label key={skill} className="flex items-center gap-1.5"><input type="checkbox" className="checkbox" checked={skills.includes(skill)} onChange={(event) => setSkills(event.target.checked ? [...skills, skill] : skills.filter((one) => one !== skill))} />{labelOf('Skill', skill)}</label>
         ))}
       </div>
       <div className="grid grid-cols-4 gap-2 max-xl:grid-cols-2">

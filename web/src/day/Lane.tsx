@@ -55,7 +55,7 @@ export function Lane({ person, date, from, to, orders, selected, moved, onSelect
               <span className="quiet w-5 text-right">{index + 1}</span>
               <span className="figures">{atMinute(order.start)}</span>
               <span className="tag">{order.tag}</span>
-              <span className="truncate">{order.model} <span className="quiet">{order.what.replace('fit to ', '')}</span></span>
+              <span className="truncate">{order.model} <span className="quiet">{order.standard || order.what}</span></span>
               <span className="grow" />
               {moved.has(order.tag) && <b className="fitink">moves</b>}
               {order.put && <span className="quiet whitespace-nowrap">by hand</span>}

@@ -1,6 +1,7 @@
 import { CopyCsv } from '../frame/CopyCsv'
 import { count, money } from '../frame/words'
 import type { Plan } from './useBalance'
+import { PlanState } from '../api/vocabulary'
 
 /** What the plan buys, and what it takes out of donors and displaced parts. */
 export function Buying({ slug, plan }: { slug: string; plan: Plan }) {
@@ -32,7 +33,7 @@ export function Buying({ slug, plan }: { slug: string; plan: Plan }) {
             {plan.buying.length === 0 && <tr><td colSpan={7} className="py-3 quiet">This plan buys nothing.</td></tr>}
           </tbody>
         </table>
-        {plan.state !== 'approved' && plan.buying.length > 0 && <p className="quiet text-sm mt-1">Nothing is ordered before the plan is approved; then the purchases wait under Stock to be sent to the supplier.</p>}
+        {plan.state !== PlanState.APPROVED && plan.buying.length > 0 && <p className="quiet text-sm mt-1">Nothing is ordered before the plan is approved; then the purchases wait under Stock to be sent to the supplier.</p>}
       </section>
       <section>
         <div className="flex items-baseline gap-4"><h2 className="grow">To harvest, {count(plan.harvest.length, 'part')}</h2>{plan.harvest.length > 0 && <CopyCsv headings={['out of', 'part', 'into']} rows={plan.harvest.map((line) => [line.giver, line.label, line.taker])} />}</div>

@@ -4,7 +4,8 @@ import { type Schemas, api, ask } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
 import { clock, hours, roundMoney, signed } from '../frame/words'
-import { type Plan, shortEnd } from './useBalance'
+import type { Plan } from './useBalance'
+import { PlanState } from '../api/vocabulary'
 
 /** Two kept plans side by side: figures, rules, and the units that end otherwise. */
 export function ComparePlans({ slug, plans }: { slug: string; plans: Schemas['PlanLine'][] }) {
@@ -23,7 +24,7 @@ export function ComparePlans({ slug, plans }: { slug: string; plans: Schemas['Pl
   if (solved.length < 2) return <p className="quiet py-4">Keep two plans and they stand here side by side. Turn a dial on the balance, then press Keep.</p>
   const pick = (side: 'left' | 'right', now: number) => (
     <select className="select select-sm bg-base-100 font-semibold" aria-label={side === 'left' ? 'First plan' : 'Second plan'} value={now} onChange={(event) => choose(side, Number(event.target.value))}>
-      {solved.map((line) => <option key={line.number} value={line.number}>Plan {line.number}, {clock(line.at)}{line.state === 'approved' ? ', approved' : ''}</option>)}
+      {solved.map((line) => <option key={line.number} value={line.number}>Plan {line.number}, {clock(line.at)}{line.state === PlanState.APPROVED ? ', approved' : ''}</option>)}
     </select>
   )
   return (
@@ -96,7 +97,7 @@ function Differences({ one, two }: { one: Plan; two: Plan }) {
     const strip = end && plan.strips[end.row.planned || end.row.found]
     return (
       <td className="py-1.5 pr-6">
-        <b className="text-[0.9375rem]">{shortEnd(end?.end)}</b>
+        <b className="text-[0.9375rem]">{end?.row.end ?? 'not decided'}</b>
         <span className="block text-sm quiet">{end?.row.action_words.join(', ')}</span>
         {strip && <Strip strip={strip} size="line" />}
       </td>

@@ -14,6 +14,7 @@ import { Rows } from './Rows'
 import { WhatIf } from './WhatIf'
 import { Wishes } from './Wishes'
 import { type Balance, type Plan, type Turned, endsOf, useBalance } from './useBalance'
+import { Goal, PlanState } from '../api/vocabulary'
 
 const VIEWS = [
   ['', 'Balance'],
@@ -52,8 +53,8 @@ export function Decide() {
       <div className="pl-7 pr-6 pt-3 pb-6 min-w-0">
         <ProblemNote error={balance.error} />
         {!shown && <Empty waiting={data.waiting} busy={balance.busy} onPlan={() => void balance.keep()} />}
-        {kept?.state === 'solving' && !tried && <Solving plan={kept} onStop={() => void balance.stop()} />}
-        {kept?.state === 'refused' && !tried && (
+        {kept?.state === PlanState.SOLVING && !tried && <Solving plan={kept} onStop={() => void balance.stop()} />}
+        {kept?.state === PlanState.REFUSED && !tried && (
           <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-3 flex items-center gap-3"><p className="grow">{kept.refusal}</p><button className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan again <kbd>P</kbd></button></div>
         )}
         {solved && <Headline plan={solved} kept={kept} tried={tried} />}
@@ -104,7 +105,7 @@ function Solving({ plan, onStop }: { plan: Plan; onStop: () => void }) {
       <p className="my-2">A worker is at it: {settling ? 'the best is proven; choosing among equals' : goal ?? 'waiting for its turn'}. You can go on elsewhere; the plan stands here when it is done.</p>
       <div className="flex items-center gap-4">
         <progress className="progress w-80" {...(near === undefined ? {} : { value: near, max: 1 })} />
-        {near !== undefined && <span className="figures">{goal === 'contribution' ? `${roundMoney(best ?? 0)} found, at most ${roundMoney(bound ?? 0)}` : `${best} found, bound ${bound}`}</span>}
+        {near !== undefined && <span className="figures">{goal === Goal.CONTRIBUTION ? `${roundMoney(best ?? 0)} found, at most ${roundMoney(bound ?? 0)}` : `${best} found, bound ${bound}`}</span>}
         <button className="btn btn-outline btn-bench" disabled={plan.stopped} onClick={onStop}>{plan.stopped ? 'Ending…' : 'End with what is near'}</button>
       </div>
     </div>
@@ -151,7 +152,7 @@ function Standing({ slug, balance, kept, open }: { slug: string; balance: Balanc
   if (balance.touched) {
     const before = endsOf(kept)
     const after = endsOf(tried)
-    const changed = [...after].filter(([tag, end]) => before.get(tag) !== end).length
+    const changed = [...after].filter(([tag, end]) => before.get(tag)?.whole !== end.whole).length
     return (
       <p className="flex items-center gap-3 mb-2 min-h-11 text-[0.9375rem] row-open px-3 -mx-3" role="status">
         <b className="grow">{!tried ? (data.live ? 'Solving…' : 'Dials turned. A worker solves this batch when you keep it.') : changed === 0 ? 'Tried under your hand: every unit ends the same.' : `Tried under your hand: ${count(changed, 'unit')} ${changed === 1 ? 'ends' : 'end'} otherwise.`}</b>
@@ -161,10 +162,10 @@ function Standing({ slug, balance, kept, open }: { slug: string; balance: Balanc
     )
   }
   if (!kept) return null
-  const stale = kept.state === 'solved' && kept.figures?.decided !== open - kept.left_out.length
+  const stale = kept.state === PlanState.SOLVED && kept.figures?.decided !== open - kept.left_out.length
   return (
     <p className="flex items-center gap-3 mb-2 min-h-11 text-[0.9375rem]">
-      {kept.state === 'approved' ? (
+      {kept.state === PlanState.APPROVED ? (
         <span>Plan {kept.number}, approved by {kept.approved_by}. {data.waiting > 0 ? `${count(data.waiting, 'unit')} ${data.waiting === 1 ? 'waits' : 'wait'} for the next plan.` : 'No unit waits for a decision.'}</span>
       ) : (
         <span className={stale ? 'fitink font-semibold' : 'quiet'}>{stale ? 'Units were inspected or begun since; plan again.' : `Plan ${kept.number} by ${kept.by}, ${clock(kept.at)}. Nothing is promised before it is approved.`}</span>
@@ -172,8 +173,8 @@ function Standing({ slug, balance, kept, open }: { slug: string; balance: Balanc
       {data.woken.length > 0 && <span className="doneink">{count(data.woken.length, 'held unit')}: the part has come.</span>}
       <span className="grow" />
       {data.waiting > 0 && <button className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan {data.waiting} <kbd>P</kbd></button>}
-      {kept.state === 'solved' && <button className="btn btn-primary btn-bench" disabled={balance.busy} onClick={() => void balance.approve()}>Approve <kbd>A</kbd></button>}
-      {kept.state === 'approved' && <button className="btn btn-primary btn-bench" onClick={() => navigate(`/${slug}/fit`)}>To the bench <kbd>F</kbd></button>}
+      {kept.state === PlanState.SOLVED && <button className="btn btn-primary btn-bench" disabled={balance.busy} onClick={() => void balance.approve()}>Approve <kbd>A</kbd></button>}
+      {kept.state === PlanState.APPROVED && <button className="btn btn-primary btn-bench" onClick={() => navigate(`/${slug}/fit`)}>To the bench <kbd>F</kbd></button>}
     </p>
   )
 }

@@ -25,13 +25,13 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
     staleTime: Infinity,
   })
   const pins = new Map((balance.data?.pins ?? []).map((pin) => [pin.tag, pin]))
-  const pin = (outcome: string, standard: string, option: string): Promise<boolean> =>
-    balance.wished(() => ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: chosen, outcome: outcome as Schemas['NewPin']['outcome'], standard, option, note: null } })))
+  const pin = (outcome: Schemas['OutcomeKind'] | null, standard: string, option: string): Promise<boolean> =>
+    balance.wished(() => ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: chosen, outcome, standard, option, note: null } })))
   const note = (words: string): Promise<boolean> =>
     balance.wished(async () => {
       for (const tag of chosen) {
         const now = pins.get(tag)
-        await ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: [tag], outcome: (now?.outcome ?? '') as Schemas['NewPin']['outcome'], standard: now?.standard ?? '', option: now?.option ?? '', note: words } }))
+        await ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: [tag], outcome: now?.outcome ?? null, standard: now?.standard ?? '', option: now?.option ?? '', note: words } }))
       }
     })
   const sums = (ladder.data?.sums ?? []).filter((sum) => row.tags.includes(sum.outcome.tag))
@@ -59,7 +59,7 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
         ))}
         {row.tags.length > 1 && <button className="quiet underline text-sm" onClick={() => setChosen(chosen.length === row.tags.length ? row.tags.slice(0, 1) : row.tags)}>{chosen.length === row.tags.length ? 'only the first' : 'all'}</button>}
         <span className="grow" />
-        {pinned && <button className="btn btn-sm btn-outline" onClick={() => void pin('', '', '')}>Take the pin off</button>}
+        {pinned && <button className="btn btn-sm btn-outline" onClick={() => void pin(null, '', '')}>Take the pin off</button>}
         <form className="flex gap-1" onSubmit={(event) => { event.preventDefault(); void note(new FormData(event.currentTarget).get('note') as string) }}>
           <input key={chosen.join()} name="note" className="input input-sm w-56 bg-base-100" placeholder="Note on these units" aria-label="Note" maxLength={200} defaultValue={pins.get(chosen[0] ?? '')?.note ?? ''} />
           <button className="btn btn-sm btn-outline" disabled={chosen.length === 0}>Note</button>

@@ -4,7 +4,8 @@ import type { Schemas } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { roundMoney, signed } from '../frame/words'
 import { OpenRow } from './OpenRow'
-import { type Balance, type Plan, endsOf, shortEnd } from './useBalance'
+import { type Balance, type Plan, NOT_DECIDED, endOf, endsOf, type End } from './useBalance'
+import { OutcomeKind } from '../api/vocabulary'
 
 type Row = Schemas['BalanceRow']
 
@@ -19,7 +20,7 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
   const [open, setOpen] = useState<string | null>(null)
   const [all, setAll] = useState(false)
   const currency = plan.figures?.currency ?? 'EUR'
-  const before = useMemo(() => (balance.tried ? endsOf(balance.data?.plan) : new Map<string, string>()), [balance.tried, balance.data?.plan])
+  const before = useMemo(() => (balance.tried ? endsOf(balance.data?.plan) : new Map<string, End>()), [balance.tried, balance.data?.plan])
   const notes = useMemo(() => new Map((balance.data?.pins ?? []).map((pin) => [pin.tag, pin])), [balance.data?.pins])
   const woken = useMemo(() => new Set((balance.data?.woken ?? []).map((one) => one.tag)), [balance.data?.woken])
   const low = filter.toLowerCase()
@@ -44,8 +45,8 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
         </thead>
         {shown.map((row) => {
           const key = rowKey(row)
-          const changed = balance.tried ? row.tags.filter((tag) => before.get(tag) !== [row.end, ...row.action_words].join(' · ')) : []
-          const was = [...new Set(changed.map((tag) => shortEnd(before.get(tag))))].join(', ')
+          const changed = balance.tried ? row.tags.filter((tag) => before.get(tag)?.whole !== endOf(row).whole) : []
+          const was = [...new Set(changed.map((tag) => (before.get(tag) ?? NOT_DECIDED).short))].join(', ')
           return (
             <tbody key={key}>
               <OneRow
@@ -130,7 +131,7 @@ const OneRow = memo(function OneRow({ row, found, planned, currency, open, chang
         {row.pinned && <span className="text-sm"> · pinned</span>}
         {row.kept && <span className="text-sm quiet"> · work order stands</span>}
         {woken && <span className="doneink text-sm"> · its part has come</span>}
-        <span className="block text-sm quiet">{row.outcome === 'donor' ? `gives ${row.action_words.map((words) => words.replace(/^take /, '').replace(/ out of.*/, '')).join(', ')}` : row.action_words.join(', ')}</span>
+        <span className="block text-sm quiet">{row.outcome === OutcomeKind.DONOR ? `gives ${row.gives.join(', ')}` : row.action_words.join(', ')}</span>
         {row.waits_for.length > 0 && <span className="block text-sm quiet">waits for {row.waits_for.join(', ')}</span>}
         {note && <span className="block text-sm">“{note}”</span>}
       </td>

@@ -1,6 +1,7 @@
 import { api, ask } from '../api/client'
 import { count, day } from '../frame/words'
 import type { Balance, Plan } from './useBalance'
+import { headingOf } from '../frame/vocabulary'
 
 /** What people wish of the plan: customers' orders and pins; held units whose part has come. */
 export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | null; balance: Balance }) {
@@ -10,7 +11,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
   const met = new Map((plan?.orders ?? []).map((order) => [order.key, order]))
   const add = async (form: HTMLFormElement): Promise<void> => {
     const given = new FormData(form)
-    const sheet = given.get('sheet') as string
+    const sheet = given.get('model') as string
     const done = await balance.wished(() => ask(api.POST('/api/batches/{slug}/customer-orders', {
       ...path,
       body: {
@@ -26,7 +27,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
   const drop = (order: number): Promise<boolean> =>
     balance.wished(() => ask(api.DELETE('/api/batches/{slug}/customer-orders/{order}', { params: { path: { slug, order } } })))
   const unpin = (tag: string): Promise<boolean> =>
-    balance.wished(() => ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: [tag], outcome: '', standard: '', option: '', note: null } })))
+    balance.wished(() => ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: [tag], outcome: null, standard: '', option: '', note: null } })))
   const names = new Map(data.models.map((model) => [model.key, model.name]))
   const standards = new Map(data.standards.map((standard) => [standard.key, standard.name]))
   const pinned = data.pins.filter((pin) => pin.outcome)
@@ -59,7 +60,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
           <label className="text-sm quiet">Customer<input name="customer" required maxLength={80} className="input h-11 w-40 bg-base-100 flex" /></label>
           <label className="text-sm quiet">Units<input name="count" type="number" min={1} required defaultValue={5} className="input h-11 w-20 bg-base-100 flex" /></label>
           <label className="text-sm quiet">Standard<select name="standard" className="select h-11 w-36 bg-base-100 flex">{data.standards.map((standard) => <option key={standard.key} value={standard.key}>{standard.name}</option>)}</select></label>
-          <label className="text-sm quiet">Model<select name="sheet" className="select h-11 w-40 bg-base-100 flex"><option value="">any model</option>{data.models.map((model) => <option key={model.key} value={model.key}>{model.name}</option>)}</select></label>
+          <label className="text-sm quiet">Model<select name="model" className="select h-11 w-40 bg-base-100 flex"><option value="">any model</option>{data.models.map((model) => <option key={model.key} value={model.key}>{model.name}</option>)}</select></label>
           <label className="text-sm quiet">Ready by<input name="due_on" type="date" className="input h-11 w-38 bg-base-100 flex" /></label>
           <button className="btn btn-primary btn-bench">Add the order</button>
         </form>
@@ -72,7 +73,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
               {pinned.map((pin) => (
                 <tr key={pin.tag} className="rule-b">
                   <td className="py-1.5 pr-4 tag">{pin.tag}</td>
-                  <td className="py-1.5 pr-4">{pin.outcome} {standards.get(pin.standard) ?? ''}</td>
+                  <td className="py-1.5 pr-4">{pin.outcome && headingOf('OutcomeKind', pin.outcome)} {standards.get(pin.standard) ?? ''}</td>
                   <td className="py-1.5 pr-4 quiet">by {pin.by}{pin.note && ` · ${pin.note}`}</td>
                   <td className="py-1.5 text-right"><button className="btn btn-sm btn-ghost" onClick={() => void unpin(pin.tag)}>Take off</button></td>
                 </tr>

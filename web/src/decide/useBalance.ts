@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
+import { Goal, PlanState } from '../api/vocabulary'
 
 export type Plan = Schemas['PlanView']
 export type Turned = Required<Schemas['Dials']> & { money_cents: number; bench_minutes: number; policy: Schemas['Policy']; skills: Record<string, number> }
@@ -9,12 +10,12 @@ const POLL_MS = 700
 const REST_MS = 350
 
 const dialsOf = (data: Schemas['DecideView']): Turned => {
-  const kept = data.plan && data.plan.state !== 'approved' ? data.plan : null
+  const kept = data.plan && data.plan.state !== PlanState.APPROVED ? data.plan : null
   return {
     money_cents: kept?.money_cents ?? data.money_cents,
     bench_minutes: kept?.bench_minutes ?? data.bench_minutes,
     policy: kept?.policy ?? data.policy,
-    goal: (kept?.goal as Turned['goal'] | undefined) ?? 'contribution',
+    goal: (kept?.goal as Turned['goal'] | undefined) ?? Goal.CONTRIBUTION,
     skills: kept ? Object.fromEntries(kept.skills.map((one) => [one.skill, one.minutes])) : data.skills,
   }
 }
@@ -25,7 +26,7 @@ export function useBalance(slug: string) {
   const view = useQuery({
     queryKey: ['plan', slug],
     queryFn: () => ask(api.GET('/api/batches/{slug}/plan', { params: { path: { slug } } })),
-    refetchInterval: (query) => (query.state.data?.plan?.state === 'solving' ? POLL_MS : false),
+    refetchInterval: (query) => (query.state.data?.plan?.state === PlanState.SOLVING ? POLL_MS : false),
   })
   const [turned, setTurned] = useState<Turned | null>(null)
   const [tried, setTried] = useState<Plan | null>(null)
@@ -120,7 +121,7 @@ export function useBalance(slug: string) {
   })
 
   const approve = (): Promise<void> => during(async () => {
-    if (data?.plan?.state !== 'solved') return
+    if (data?.plan?.state !== PlanState.SOLVED) return
     await ask(api.POST('/api/batches/{slug}/plan/{number}/approve', { params: { path: { slug, number: data.plan.number } } }))
     putBack()
     await queries.invalidateQueries()
@@ -150,11 +151,18 @@ export function useBalance(slug: string) {
 
 export type Balance = ReturnType<typeof useBalance>
 
-/** How each unit ends, in words that compare: ``Fit to Desk ready · 8 GB into Slot 2``. */
-export const endsOf = (plan: Plan | null | undefined): Map<string, string> => {
-  const ends = new Map<string, string>()
-  for (const row of plan?.rows ?? []) for (const tag of row.tags) ends.set(tag, [row.end, ...row.action_words].join(' · '))
+/** How one unit ends: in a word, and with all that is done to it, which compares. */
+export interface End {
+  short: string
+  whole: string
+}
+export const NOT_DECIDED: End = { short: 'not decided', whole: '' }
+
+export const endOf = (row: Schemas['BalanceRow']): End => ({ short: row.end, whole: [row.end, ...row.action_words].join(' · ') })
+
+/** How each unit of a plan ends, by tag. */
+export const endsOf = (plan: Plan | null | undefined): Map<string, End> => {
+  const ends = new Map<string, End>()
+  for (const row of plan?.rows ?? []) for (const tag of row.tags) ends.set(tag, endOf(row))
   return ends
 }
-
-export const shortEnd = (end: string | undefined): string => (end ?? 'not decided').split(' · ')[0] ?? ''

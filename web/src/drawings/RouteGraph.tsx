@@ -1,6 +1,7 @@
 import type { Schemas } from '../api/client'
+import { Depth } from '../api/vocabulary'
 
-const DEPTHS = ['outside', 'cover', 'isolate', 'shield', 'part'] as const
+const DEPTHS = Object.values(Depth)
 const COLUMN = 150
 const LANE = 70
 const BOX = 134

@@ -4,6 +4,8 @@ import { Strip } from '../drawings/strip/Strip'
 import { useKeys } from '../frame/keys'
 import { money, signed } from '../frame/words'
 import type { BenchState } from './useBench'
+import { FetchState, OrderState } from '../api/vocabulary'
+import { labelOf } from '../frame/vocabulary'
 
 const INK: Record<string, string> = { ready: '', confirmed: 'doneink font-semibold', fitted: 'doneink' }
 
@@ -20,12 +22,12 @@ export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas[
             <p className="font-semibold leading-tight">{part.label}</p>
             <p className="text-sm quiet">for {part.for_place}</p>
             <p className={`text-sm ${INK[part.state] ?? 'fitink font-semibold'}`}>
-              {part.lot ? <>{part.where} <span className="tag">{part.lot}</span>{part.state === 'ready' ? '' : `, ${part.state}`}</> : part.state === 'fitted' ? 'fitted' : `${part.state}: ${part.where}`}
+              {part.lot ? <>{part.where} <span className="tag">{part.lot}</span>{part.state === FetchState.READY ? '' : `, ${labelOf('FetchState', part.state)}`}</> : part.state === FetchState.FITTED ? labelOf('FetchState', part.state) : `${labelOf('FetchState', part.state)}: ${part.where}`}
             </p>
           </li>
         ))}
       </ul>
-      {view.state === 'open' && view.fetch.some((part) => part.lot) && <ScanPart bench={bench} />}
+      {view.state === OrderState.OPEN && view.fetch.some((part) => part.lot) && <ScanPart bench={bench} />}
       {view.goes_to.length > 0 && (
         <>
           <h2 className="mt-5 mb-1">What comes out goes to</h2>

@@ -13,6 +13,8 @@ import { LayReady } from './LayReady'
 import { NotAsWritten } from './NotAsWritten'
 import { StepNow } from './StepNow'
 import { useBench } from './useBench'
+import { Advice, OrderState, OutcomeKind } from '../api/vocabulary'
+import { labelOf } from '../frame/vocabulary'
 
 /** One work order: the dive, the step in hand, the screw tray. */
 export function Bench({ batch, tag }: { batch: string; tag: string }) {
@@ -20,7 +22,7 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
   const bench = useBench(batch, tag)
   const [telling, setTelling] = useState(false)
   const { view, done } = bench
-  const open = view?.state === 'open'
+  const open = view?.state === OrderState.OPEN
   const mine = open && view.clock.mine
   const atWork = mine && (view.clock.running || bench.kept > 0)
   const working = (act: () => void) => () => { if (atWork && !telling) act() }
@@ -39,7 +41,7 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
     // Where a scan begins; see the field for parts.
     L: () => undefined,
     n: () => !open && navigate(`/${batch}/fit`),
-    r: () => view?.state === 'done' && view.outcome.outcome !== 'donor' && !view.closing && navigate(`/${batch}/release/${tag}`),
+    r: () => view?.state === OrderState.DONE && view.outcome.outcome !== OutcomeKind.DONOR && !view.closing && navigate(`/${batch}/release/${tag}`),
   })
   if (bench.loadError) return <div className="page"><ProblemNote error={bench.loadError} /></div>
   if (!view) return null
@@ -47,7 +49,7 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
   const step = work.steps[done]
   const next = work.steps[done + 1]
   const wells = done ? (work.steps[done - 1]?.tray ?? []) : work.tray_before
-  if (view.danger && view.state === 'stopped') return <Danger view={view} batch={batch} />
+  if (view.danger && view.state === OrderState.STOPPED) return <Danger view={view} batch={batch} />
   return (
     <div className="grow min-w-0 grid grid-cols-[minmax(0,1fr)_250px] max-lg:grid-cols-1">
       <div className="px-7 pt-3 pb-6 min-w-0">
@@ -63,7 +65,7 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
         </header>
         <Dive steps={work.steps} tools={work.tools} done={done} />
         <Legend tools={work.tools} />
-        <Advice view={view} done={done} onLeave={bench.leave} />
+        <LastAdvice view={view} done={done} onLeave={bench.leave} />
         {bench.kept > 0 && <p role="status" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3">Not connected. {count(bench.kept, 'step')} kept on this device; sent when the connection is back. Go on working.</p>}
         <div className="flex gap-6">
           <div className="grow min-w-0">
@@ -108,12 +110,12 @@ function Legend({ tools }: { tools: string[] }) {
 }
 
 /** What Sortis answered to the last surprise, while it still matters. */
-function Advice({ view, done, onLeave }: { view: Schemas['WorkView']; done: number; onLeave: () => void }) {
+function LastAdvice({ view, done, onLeave }: { view: Schemas['WorkView']; done: number; onLeave: () => void }) {
   const last = view.surprises[0]
-  if (!last || view.state !== 'open' || (last.advice === 'go on' && done >= last.step)) return null
+  if (!last || view.state !== OrderState.OPEN || (last.advice === Advice.GO_ON && done >= last.step)) return null
   return (
     <div role="status" className="border-l-[6px] border-accent bg-base-100 px-4 py-2 mb-3">
-      <p className="text-xl font-bold first-letter:uppercase">{last.advice}</p>
+      <p className="text-xl font-bold first-letter:uppercase">{labelOf('Advice', last.advice)}</p>
       <p>{last.sentence}</p>
       {view.closing && <button className="btn btn-outline btn-bench mt-2" onClick={onLeave}>Leave it open, set it aside <kbd>L</kbd></button>}
     </div>
@@ -121,7 +123,7 @@ function Advice({ view, done, onLeave }: { view: Schemas['WorkView']; done: numb
 }
 
 function InHand({ step, next }: { step: Schemas['WorkStep']; next: Schemas['WorkStep'] | undefined }) {
-  const named = (tool: string): string => (tool === 'hand' ? 'bare hands' : tool)
+  const named = (tool: string): string => labelOf('Tool', tool)
   return (
     <div className="mb-4">
       <p className="quiet text-sm">In hand</p>

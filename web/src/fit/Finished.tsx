@@ -1,13 +1,15 @@
 import { useNavigate } from 'react-router'
 import type { Schemas } from '../api/client'
 import { ticking } from './StepNow'
+import { OrderState } from '../api/vocabulary'
+import { labelOf } from '../frame/vocabulary'
 
 const kilos = (grams: number): string => (grams >= 1000 ? `${(grams / 1000).toFixed(1)} kg` : `${grams} g`)
 
 /** The end of an order, and what comes next. */
 export function Finished({ view, batch }: { view: Schemas['WorkView']; batch: string }) {
   const navigate = useNavigate()
-  const stopped = view.state === 'stopped'
+  const stopped = view.state === OrderState.STOPPED
   const heading = stopped ? 'Stopped' : view.closing ? 'Closed again' : view.work.donor ? 'Taken apart' : 'Done, and seen working'
   const words = stopped
     ? `${view.surprises[0]?.sentence ?? `${view.words}.`} The parts it had been promised are free again.`
@@ -23,7 +25,7 @@ export function Finished({ view, batch }: { view: Schemas['WorkView']; batch: st
       <p className="my-1">{words}</p>
       {!stopped && view.rest.length > 0 && (
         <table className="my-2">
-          <tbody>{view.rest.map((stream) => <tr key={stream.stream}><td className="pr-6">{stream.stream}</td><td className="text-right">about {kilos(stream.grams)}</td></tr>)}</tbody>
+          <tbody>{view.rest.map((stream) => <tr key={stream.stream}><td className="pr-6">{labelOf('Stream', stream.stream)}</td><td className="text-right">about {kilos(stream.grams)}</td></tr>)}</tbody>
         </table>
       )}
       {!stopped && view.clock.order_seconds > 60 && <p className="quiet">It took {ticking(view.clock.order_seconds)} min; the estimate was {Math.round(view.estimate.low)} to {Math.round(view.estimate.high)} min.</p>}

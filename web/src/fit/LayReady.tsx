@@ -1,11 +1,13 @@
 import type { Schemas } from '../api/client'
 import { ToolMark, toolMark } from '../drawings/dive/Dive'
 import { clock } from '../frame/words'
+import { FetchState, Tool } from '../api/vocabulary'
+import { labelOf } from '../frame/vocabulary'
 
 /** Before the first step, after a rest, or while a colleague has it: what lies ready, one key to go on. */
 export function LayReady({ view, done, onBegin, busy }: { view: Schemas['WorkView']; done: number; onBegin: () => void; busy: boolean }) {
   const { worker, mine, since } = view.clock
-  const tools = [...new Set(view.work.steps.slice(done).map((step) => step.tool))].filter((tool) => tool !== 'hand')
+  const tools = [...new Set(view.work.steps.slice(done).map((step) => step.tool))].filter((tool) => tool !== Tool.HAND)
   const others = worker && !mine
   return (
     <section aria-label="Lay ready">
@@ -19,7 +21,7 @@ export function LayReady({ view, done, onBegin, busy }: { view: Schemas['WorkVie
           </li>
         ))}
         {view.work.lay_ready?.map((thing) => <li key={thing} className="py-0.5 pl-7">{thing}</li>)}
-        {view.fetch.filter((part) => part.state !== 'fitted').map((part) => <li key={part.for_place + part.label} className="py-0.5 pl-7"><b>{part.label}</b> {part.lot ? `${part.where.startsWith('out of') ? '' : 'from '}${part.where} (${part.lot})` : `${part.state}: ${part.where}`}</li>)}
+        {view.fetch.filter((part) => part.state !== FetchState.FITTED).map((part) => <li key={part.for_place + part.label} className="py-0.5 pl-7"><b>{part.label}</b> {part.lot ? `${part.where} (${part.lot})` : `${labelOf('FetchState', part.state)}: ${part.where}`}</li>)}
       </ul>
       <div className="mt-4">
         <button className="btn btn-primary btn-lg" onClick={onBegin} disabled={busy}>

@@ -1,6 +1,8 @@
 import { useState } from 'react'
 import type { Schemas } from '../api/client'
 import { useKeys } from '../frame/keys'
+import { SurpriseKind } from '../api/vocabulary'
+import { headingOf, labelOf } from '../frame/vocabulary'
 
 const LETTERS = '123456789abcdefghijkmnoqrsuvwxyz'
 type Said = Pick<Schemas['Told'], 'kind' | 'place' | 'entry' | 'words'>
@@ -16,7 +18,7 @@ interface Props {
 }
 
 /** Kinds that need no place, or may go without one. */
-const WITHOUT = ['started up by itself', 'screw stripped or missing']
+const WITHOUT: SurpriseKind[] = [SurpriseKind.LIT, SurpriseKind.SCREW]
 
 /** Places of the step in hand stand first, then those of the steps ahead. */
 function likeliestFirst(view: Schemas['WorkView'], done: number): Schemas['KindChoice'][] {
@@ -25,7 +27,7 @@ function likeliestFirst(view: Schemas['WorkView'], done: number): Schemas['KindC
   return view.choices.map((choice) => ({
     ...choice,
     places: choice.places
-      .filter((place) => choice.kind !== 'the part to fit is wrong or broken' || ahead.includes(place.key))
+      .filter((place) => choice.kind !== SurpriseKind.NEW_PART || ahead.includes(place.key))
       .sort((a, b) => rank(a.key) - rank(b.key)),
   }))
 }
@@ -38,7 +40,7 @@ export function NotAsWritten({ view, done, busy, onTell, onStop, onCancel }: Pro
   const [entry, setEntry] = useState('')
   const [words, setWords] = useState('')
   const [other, setOther] = useState(false)
-  const differs = kind?.kind === 'what sits there differs'
+  const differs = kind?.kind === SurpriseKind.DIFFERS
   const ready = kind !== null && (place !== '' || WITHOUT.includes(kind.kind)) && (!differs || entry.trim() !== '')
   const tell = (): void => {
     if (kind && ready && !busy) onTell({ kind: kind.kind, place, entry, words })
@@ -62,10 +64,10 @@ export function NotAsWritten({ view, done, busy, onTell, onStop, onCancel }: Pro
   })
   return (
     <section className="border-2 border-accent bg-base-100 p-4" aria-label="Not as written" onKeyDown={(event) => { if (event.key === 'Escape') onCancel() }}>
-      <h2 className="text-2xl mb-2">{kind ? <span className="first-letter:uppercase inline-block">{kind.kind}</span> : 'What is not as written?'}</h2>
+      <h2 className="text-2xl mb-2">{kind ? headingOf('SurpriseKind', kind.kind) : 'What is not as written?'}</h2>
       {!kind && !other && (
         <ul className="grid grid-cols-2 gap-2 max-lg:grid-cols-1">
-          {choices.map((choice, index) => <li key={choice.kind}><button className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => pick(choice)}><kbd>{LETTERS[index]}</kbd> {choice.kind}</button></li>)}
+          {choices.map((choice, index) => <li key={choice.kind}><button className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => pick(choice)}><kbd>{LETTERS[index]}</kbd> {labelOf('SurpriseKind', choice.kind)}</button></li>)}
           <li><button className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => setOther(true)}><kbd>{LETTERS[choices.length]}</kbd> something else</button></li>
         </ul>
       )}

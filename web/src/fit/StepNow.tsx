@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react'
 import type { Schemas } from '../api/client'
 import type { BenchState } from './useBench'
+import { Caution } from '../api/vocabulary'
 
 /** Minutes and seconds as a clock shows them. */
 export const ticking = (seconds: number): string => {
@@ -13,7 +14,7 @@ export function StepNow({ step, bench, onTell }: { step: Schemas['WorkStep']; be
   return (
     <section aria-live="polite" aria-label="Step">
       {step.cautions.map((caution) => (
-        <p key={caution.key} className={`border-l-[6px] bg-base-100 px-4 py-1.5 mb-1.5 leading-snug ${caution.key === 'lithium' ? 'border-error' : 'border-base-content'}`}>{caution.words}</p>
+        <p key={caution.key} className={`border-l-[6px] bg-base-100 px-4 py-1.5 mb-1.5 leading-snug ${caution.key === Caution.LITHIUM ? 'border-error' : 'border-base-content'}`}>{caution.words}</p>
       ))}
       <h2 className="text-3xl leading-tight mb-1 mt-3">{step.title}</h2>
       <p className="text-lg">{step.how}</p>

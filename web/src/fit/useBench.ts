@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask, problemOf } from '../api/client'
 import { type KeptTick, keepTicks, keptTicks, newToken } from './ticks'
+import { OrderState } from '../api/vocabulary'
 
 const AGAIN_MS = 3000
 type View = Schemas['WorkView']
@@ -59,7 +60,7 @@ export function useBench(batch: string, tag: string): BenchState {
   }
   const take = (now: View): void => {
     queries.setQueryData(workKey, now)
-    if (now.state !== 'open') void queries.invalidateQueries()
+    if (now.state !== OrderState.OPEN) void queries.invalidateQueries()
     else void queries.invalidateQueries({ queryKey: ['orders', batch] })
   }
   const version = (): number => queries.getQueryData<View>(workKey)?.version ?? 0
@@ -140,7 +141,7 @@ export function useBench(batch: string, tag: string): BenchState {
 
   return {
     view,
-    done: Math.min(view?.work.steps.length ?? 0, (view?.done_steps ?? 0) + (view?.state === 'open' ? ticks.length : 0)),
+    done: Math.min(view?.work.steps.length ?? 0, (view?.done_steps ?? 0) + (view?.state === OrderState.OPEN ? ticks.length : 0)),
     kept: silent ? ticks.length : 0,
     error,
     loadError: query.error,
@@ -150,7 +151,7 @@ export function useBench(batch: string, tag: string): BenchState {
     pause: () => void send(() => ask(api.POST('/api/units/{tag}/work/pause', seen()))),
     discount: () => void send(() => ask(api.POST('/api/units/{tag}/work/discount', seen()))),
     tick: () => {
-      if (!view || view.state !== 'open' || view.done_steps + waiting.current.length >= view.work.steps.length) return
+      if (!view || view.state !== OrderState.OPEN || view.done_steps + waiting.current.length >= view.work.steps.length) return
       setError(null)
       keep([...waiting.current, { token: newToken(), seconds: seconds() }])
       lastTick.current = performance.now()

@@ -1,17 +1,18 @@
 import { NavLink } from 'react-router'
+import { Stage } from '../api/vocabulary'
+import { headingOf } from './vocabulary'
 
-export const STAGES = ['arrive', 'inspect', 'decide', 'fit', 'release'] as const
-export type Stage = (typeof STAGES)[number]
+export const STAGES = [Stage.ARRIVE, Stage.INSPECT, Stage.DECIDE, Stage.FIT, Stage.RELEASE] as const
 
 /** Where a unit that waits in this stage is worked on. */
-export const placeOf = (batch: string, stage: string, tag: string): string => {
+export const placeOf = (batch: string, stage: Stage, tag: string): string => {
   switch (stage) {
-    case 'arrive':
-    case 'inspect':
+    case Stage.ARRIVE:
+    case Stage.INSPECT:
       return `/${batch}/inspect/${tag}`
-    case 'decide':
+    case Stage.DECIDE:
       return `/${batch}/decide?unit=${tag}`
-    case 'fit':
+    case Stage.FIT:
       return `/${batch}/fit/${tag}`
     default:
       return `/${batch}/release/${tag}`
@@ -24,7 +25,7 @@ export function Stages({ batch, counts }: { batch: string; counts: Record<string
     <nav aria-label="Stages" className="flex border-b border-base-content">
       {STAGES.map((stage, index) => {
         const waiting = counts[stage] ?? 0
-        const blocked = stage === 'inspect' ? (counts.blocked ?? 0) : 0
+        const blocked = stage === Stage.INSPECT ? (counts.blocked ?? 0) : 0
         return (
           <NavLink
             key={stage}
@@ -35,7 +36,7 @@ export function Stages({ batch, counts }: { batch: string; counts: Record<string
             }
             title={`Alt+${index + 1}`}
           >
-            <span className="capitalize">{stage}</span>
+            <span>{headingOf('Stage', stage)}</span>
             <span className="text-xl font-bold">{waiting}</span>
             {blocked > 0 && <span className="text-sm opacity-85">{blocked} blocked</span>}
           </NavLink>

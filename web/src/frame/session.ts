@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { api, ask, rememberToken } from '../api/client'
+import { loadVocabulary } from './vocabulary'
 
 /** Who is signed in; also fetches the token that writing calls carry. */
 export function useSession() {
@@ -8,6 +9,7 @@ export function useSession() {
     queryFn: async () => {
       const session = await ask(api.GET('/api/session'))
       rememberToken(session.csrf_token)
+      if (session.person) await loadVocabulary()
       return session
     },
     staleTime: Infinity,

@@ -5,6 +5,7 @@ import { api, ask } from '../api/client'
 import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
 import { clock, day } from '../frame/words'
+import { labelOf } from '../frame/vocabulary'
 
 const today = (): string => new Date().toISOString().slice(0, 10)
 
@@ -22,7 +23,7 @@ export function Dangers() {
     <div className="page max-w-5xl w-full">
       <div className="flex items-end gap-4 mb-3">
         <h1 className="grow">Dangers</h1>
-        <CopyCsv headings={['tag', 'model', 'place', 'danger', 'seen by', 'seen at', 'done', 'done by']} rows={(dangers.data ?? []).map((one) => [one.tag, one.model, one.place, one.kind, one.seen_by, one.seen_at, one.done, one.done_by])} />
+        <CopyCsv headings={['tag', 'model', 'place', 'danger', 'seen by', 'seen at', 'done', 'done by']} rows={(dangers.data ?? []).map((one) => [one.tag, one.model, one.place, labelOf('HazardKind', one.kind), one.seen_by, one.seen_at, one.done, one.done_by])} />
         <label className="text-sm">Day<input type="date" className="input input-bordered input-sm block" value={on} onChange={(event) => setOn(event.target.value || today())} /></label>
       </div>
       <ProblemNote error={dangers.error} />
@@ -34,7 +35,7 @@ export function Dangers() {
             {dangers.data?.map((one) => (
               <tr key={`${one.tag}${one.seen_at}${one.place}`} className="rule-b align-top">
                 <td className="py-2 pr-4"><Link className="tag underline" to={`/${one.batch}/inspect/${one.tag}`}>{one.tag}</Link><span className="block quiet text-sm">{one.model}</span></td>
-                <td className="py-2 pr-4">{one.place}: <b className={one.done ? '' : 'text-error'}>{one.kind}</b></td>
+                <td className="py-2 pr-4">{one.place}: <b className={one.done ? '' : 'text-error'}>{labelOf('HazardKind', one.kind)}</b></td>
                 <td className="py-2 pr-4 whitespace-nowrap">{day(one.seen_at)} {clock(one.seen_at)}<span className="block quiet text-sm">{one.seen_by}</span></td>
                 <td className="py-2">{one.done ? <>{one.done}<span className="block quiet text-sm">{one.done_by}</span></> : <b className="text-error">open: the unit is blocked</b>}</td>
               </tr>

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { clock, day } from '../frame/words'
+import { entryWords, labelOf } from '../frame/vocabulary'
 
 interface Props {
   view: Schemas['InspectionView']
@@ -12,14 +13,11 @@ interface Props {
   onChange: (view: Schemas['InspectionView']) => void
 }
 
-const KINDS: [string, string][] = [
-  ['s', 'swollen'],
-  ['l', 'leaking'],
-  ['h', 'hot'],
-  ['d', 'dented'],
-  ['m', 'smells'],
-  ['o', 'lights up while open'],
-]
+/** Letters that name a danger, with what they stand for. */
+const kinds = (): [string, string][] =>
+  [...entryWords('pack'), ...entryWords('unit')]
+    .filter((entry) => entry.word.length === 2 && entry.word.startsWith('!'))
+    .map((entry) => [entry.word.slice(1), entry.label])
 
 /** A danger: the caution, always open, and the record that frees the unit. */
 export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
@@ -36,7 +34,7 @@ export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
     if (!showing) return
     const pressed = (event: KeyboardEvent): void => {
       if (event.target instanceof HTMLInputElement || event.ctrlKey || event.altKey) return
-      if (KINDS.some(([letter]) => letter === event.key)) {
+      if (kinds().some(([letter]) => letter === event.key)) {
         event.preventDefault()
         onKind(event.key)
       }
@@ -58,7 +56,7 @@ export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
                 <path d="M32 3 L61 53 H3 Z" fill="url(#strip-hazard)" stroke="var(--hazard)" strokeWidth="3" />
               </svg>
               <div>
-                <p className={`${showing ? 'text-4xl' : 'text-xl'} font-bold text-error`}>Stop. {hazard.whole_unit ? view.tag : `${hazard.place} of ${view.tag}`}: {hazard.kind}.</p>
+                <p className={`${showing ? 'text-4xl' : 'text-xl'} font-bold text-error`}>Stop. {hazard.whole_unit ? view.tag : `${hazard.place} of ${view.tag}`}: {labelOf('HazardKind', hazard.kind)}.</p>
                 <p className={`mt-2 ${showing ? 'text-2xl leading-snug max-w-4xl' : 'text-lg'}`}>{view.reading.assessment.hazard_words}</p>
                 <p className="quiet mt-2">Seen by {hazard.seen_by}, {day(hazard.seen_at)} {clock(hazard.seen_at)}. The unit is blocked until somebody records what was done.</p>
               </div>
@@ -68,7 +66,7 @@ export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
             <div className="mb-5">
               <p className="mb-1">What was seen, one key:</p>
               <div className="flex flex-wrap gap-2">
-                {KINDS.map(([letter, kind]) => <button key={letter} className="btn btn-outline btn-bench" onClick={() => onKind(letter)}>{kind} <kbd className="uppercase">{letter}</kbd></button>)}
+                {kinds().map(([letter, kind]) => <button key={letter} className="btn btn-outline btn-bench" onClick={() => onKind(letter)}>{kind} <kbd className="uppercase">{letter}</kbd></button>)}
               </div>
             </div>
           )}
@@ -95,7 +93,7 @@ export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
       )}
       {gone.map((hazard) => (
         <p key={hazard.seen_at} className="quiet text-sm mb-2">
-          {hazard.place}: {hazard.kind}. {hazard.done} Recorded by {hazard.done_by}.
+          {hazard.place}: {labelOf('HazardKind', hazard.kind)}. {hazard.done} Recorded by {hazard.done_by}.
         </p>
       ))}
     </>

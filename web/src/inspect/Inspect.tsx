@@ -4,11 +4,12 @@ import { ProblemNote } from '../frame/Problem'
 import { UnitRail } from '../frame/UnitRail'
 import { OneUnit } from './OneUnit'
 import { unitsQuery } from './units'
+import { Stage } from '../api/vocabulary'
 
 /** Inspect: the units that wait, and one of them open on its sheet. */
 export function Inspect() {
   const { batch = '', tag = '' } = useParams()
-  const waiting = useQuery(unitsQuery(batch, 'inspect'))
+  const waiting = useQuery(unitsQuery(batch, Stage.INSPECT))
   const { search } = useLocation()
   const units = waiting.data ?? []
   const first = units.find((unit) => !unit.blocked && !unit.inspected) ?? units[0]

@@ -21,6 +21,7 @@ import { dropDraft, outbox, setOutbox } from './drafts'
 import { sendInspection } from './outbox'
 import { unitsQuery } from './units'
 import { inspectionQuery, useInspection } from './useInspection'
+import { Mark, Stage, StripGroup } from '../api/vocabulary'
 
 const PREFETCHED = 12
 const FRESH = 2
@@ -104,7 +105,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
     return () => removeEventListener('keydown', pressed)
   })
 
-  const list = unitsQuery(batch, 'inspect').queryKey
+  const list = unitsQuery(batch, Stage.INSPECT).queryKey
   const goOn = (): void => {
     const here = units.findIndex((unit) => unit.tag === tag)
     const waiting = new Set(queries.getQueryData<Schemas['UnitLine'][]>(list)?.map((unit) => unit.tag))
@@ -121,7 +122,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
       setProblem(null)
       open.replace(kept.entries, kept.number)
       // Gone from the list at once: the next unit is chosen before the server is asked again.
-      if (kept.stage !== 'inspect') queries.setQueryData<Schemas['UnitLine'][]>(list, (old) => old?.filter((unit) => unit.tag !== tag))
+      if (kept.stage !== Stage.INSPECT) queries.setQueryData<Schemas['UnitLine'][]>(list, (old) => old?.filter((unit) => unit.tag !== tag))
       void queries.invalidateQueries({ queryKey: ['units', batch] })
       void queries.invalidateQueries({ queryKey: ['batch', batch] })
       void queries.invalidateQueries({ queryKey: ['dangers'] })
@@ -140,7 +141,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   const type = (key: string, text: string): void => {
     open.type({ [key]: text })
     const cell = reading?.strip.cells.find((other) => other.key === key)
-    if (text === '!' && cell?.group === 'pack') void keep(false, open.startedFrom, { ...open.entries, [key]: text })
+    if (text === '!' && cell?.group === StripGroup.PACK) void keep(false, open.startedFrom, { ...open.entries, [key]: text })
   }
   const danger = (): void => {
     open.type({ [UNIT]: '!' })
@@ -164,7 +165,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   }
   const waiting = units.filter((unit) => unit.sheet === view.sheet).length
   const refusals = Object.entries(reading.refusals)
-  const unseen = reading.strip.cells.filter((cell) => cell.mark === 'unseen').length
+  const unseen = reading.strip.cells.filter((cell) => cell.mark === Mark.UNSEEN).length
   const shown = echo?.reading ?? reading
   // What takes a bench screen of its own leaves the strip as a drawing above it.
   const compact = tool !== '' && tool !== 'line'
@@ -275,7 +276,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         />
       )}
       {tool === 'readout' && <ReadOut tag={tag} trim={open.trim} entries={open.entries} taken={view.readout} dropped={dropped} onTake={(entries) => takeOver({ ...open.entries, ...entries })} onOne={(place, text) => open.type({ [place]: text })} onClose={() => showTool('')} />}
-      {tool === 'tests' && <TestRun cells={reading.strip.cells.filter((cell) => cell.group === 'test')} repairs={view.repairs} onType={(key, text) => open.type({ [key]: text })} onAll={() => open.type({ [REST]: '+' })} onClose={() => showTool('')} onSearch={() => showTool('search')} />}
+      {tool === 'tests' && <TestRun cells={reading.strip.cells.filter((cell) => cell.group === StripGroup.TEST)} repairs={view.repairs} onType={(key, text) => open.type({ [key]: text })} onAll={() => open.type({ [REST]: '+' })} onClose={() => showTool('')} onSearch={() => showTool('search')} />}
       {tool === 'search' && <NoStart tag={tag} trim={open.trim} entries={open.entries} onTake={(entries) => takeOver({ ...open.entries, ...entries })} onClose={() => showTool('')} />}
       {tool === 'photos' && <Photos view={view} dropped={dropped} onChange={(changed) => queries.setQueryData(['inspection', tag], changed)} onClose={() => showTool('')} />}
       {!tool && failed && <p className="mb-2 fitink">It does not start. That is not yet a bad pack or board: <button className="underline" onClick={() => showTool('search')}>search why</button> <kbd>Alt N</kbd></p>}
@@ -303,7 +304,7 @@ function Trims({ view, trim, onChange }: { view: Schemas['InspectionView']; trim
 
 /** What can be typed into the place in focus. */
 function FocusHelp({ strip }: { strip: Schemas['Strip'] }) {
-  const [group, setGroup] = useState<Schemas['StripCell']['group']>('memory')
+  const [group, setGroup] = useState<StripGroup>(StripGroup.MEMORY)
   useEffect(() => {
     const focused = (event: FocusEvent): void => {
       const key = (event.target as HTMLElement).dataset?.place

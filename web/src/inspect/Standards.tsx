@@ -1,4 +1,6 @@
 import type { Schemas } from '../api/client'
+import { GateState } from '../api/vocabulary'
+import { labelOf } from '../frame/vocabulary'
 
 const MARKS: Record<string, string> = { met: '●', short: '○', unknown: '?' }
 
@@ -7,9 +9,9 @@ export function Standards({ verdicts }: { verdicts: Schemas['StandardVerdict'][]
   return (
     <div className="grid grid-cols-3 max-md:grid-cols-1 gap-x-6 gap-y-3">
       {verdicts.map((verdict) => {
-        const gates = verdict.gates.filter((gate) => gate.state !== 'at release')
-        const short = gates.filter((gate) => gate.state === 'short').length
-        const unknown = gates.filter((gate) => gate.state === 'unknown').length
+        const gates = verdict.gates.filter((gate) => gate.state !== GateState.AT_RELEASE)
+        const short = gates.filter((gate) => gate.state === GateState.SHORT).length
+        const unknown = gates.filter((gate) => gate.state === GateState.UNKNOWN).length
         return (
           <section key={verdict.standard}>
             <h3 className="flex justify-between border-b border-base-content pb-1 mb-1">
@@ -20,8 +22,8 @@ export function Standards({ verdicts }: { verdicts: Schemas['StandardVerdict'][]
             </h3>
             <ul className="text-[0.9375rem]">
               {gates.map((gate) => (
-                <li key={gate.gate} className={`flex gap-2 ${gate.state === 'short' ? 'fitink font-semibold' : gate.state === 'unknown' ? 'quiet' : ''}`}>
-                  <span aria-label={gate.state} className="w-4 text-center shrink-0">{MARKS[gate.state]}</span>
+                <li key={gate.gate} className={`flex gap-2 ${gate.state === GateState.SHORT ? 'fitink font-semibold' : gate.state === GateState.UNKNOWN ? 'quiet' : ''}`}>
+                  <span aria-label={labelOf('GateState', gate.state)} className="w-4 text-center shrink-0">{MARKS[gate.state]}</span>
                   {gate.sentence}
                 </li>
               ))}

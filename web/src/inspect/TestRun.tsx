@@ -2,6 +2,7 @@ import { useState } from 'react'
 import type { Schemas } from '../api/client'
 import { Peg } from '../drawings/strip/shapes'
 import { useKeys } from '../frame/keys'
+import { Mark } from '../api/vocabulary'
 
 interface Props {
   cells: Schemas['StripCell'][]
@@ -14,7 +15,7 @@ interface Props {
 
 /** The function tests one after another, one key each, with what a failure would mean. */
 export function TestRun({ cells, repairs, onType, onAll, onClose, onSearch }: Props) {
-  const [at, setAt] = useState(() => Math.max(0, cells.findIndex((cell) => cell.mark === 'unseen')))
+  const [at, setAt] = useState(() => Math.max(0, cells.findIndex((cell) => cell.mark === Mark.UNSEEN)))
   const cell = cells[at]
   const repair = repairs.find((one) => one.test === cell?.key)
   const say = (text: string): void => {
@@ -42,7 +43,7 @@ export function TestRun({ cells, repairs, onType, onAll, onClose, onSearch }: Pr
           <div className="grow">
             <p className="text-3xl font-bold leading-tight">{cell.label}</p>
             <p className="quiet">{cell.words} · a failure means: {repair?.words ?? 'ask the sheet'}</p>
-            {cell.key === 'starts' && cell.mark === 'faulty' && <button className="underline fitink" onClick={onSearch}>Search why it does not start</button>}
+            {cell.key === 'starts' && cell.mark === Mark.FAULTY && <button className="underline fitink" onClick={onSearch}>Search why it does not start</button>}
           </div>
           <button className="btn btn-primary btn-bench" onClick={() => say('+')}>Works <kbd>Space</kbd></button>
           <button className="btn btn-outline btn-bench" onClick={() => say('x')}>Failed <kbd>X</kbd></button>

@@ -9,16 +9,18 @@ import { UnitRail } from '../frame/UnitRail'
 import { useKeys } from '../frame/keys'
 import { clock, day, roundMoney } from '../frame/words'
 import { unitsQuery } from '../inspect/units'
+import { Stage } from '../api/vocabulary'
+import { labelOf } from '../frame/vocabulary'
 
 const SANITISED = ['overwritten once, read back', 'erased by the drive’s own command', 'key destroyed, was encrypted']
 
 /** Release: units at their last check, and one of them with every gate and its evidence. */
 export function Release() {
   const { batch = '', tag = '' } = useParams()
-  const waiting = useQuery(unitsQuery(batch, 'release'))
-  const released = useQuery(unitsQuery(batch, 'released'))
+  const waiting = useQuery(unitsQuery(batch, Stage.RELEASE))
+  const released = useQuery(unitsQuery(batch, Stage.RELEASED))
   const units = [...(waiting.data ?? []), ...(released.data ?? [])]
-  const note = (other: string): string => (released.data?.some((unit) => unit.tag === other) ? 'released' : '')
+  const note = (other: string): string => (released.data?.some((unit) => unit.tag === other) ? labelOf('Stage', Stage.RELEASED) : '')
   return (
     <div className="grow flex">
       {!tag && waiting.data && released.data && units[0] && <Navigate replace to={`/${batch}/release/${units[0].tag}`} />}
@@ -39,7 +41,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
     try {
       const now = await call()
       queries.setQueryData(['release', tag], now)
-      if (now.stage === 'released') {
+      if (now.stage === Stage.RELEASED) {
         void queries.invalidateQueries({ queryKey: ['units', batch] })
         void queries.invalidateQueries({ queryKey: ['batch', batch] })
       }
@@ -52,7 +54,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   const release = (): void => void send(() => ask(api.POST('/api/units/{tag}/release', path)))
   const label = (): void => void open(`/api/units/${tag}/label.pdf`)
   const signable = view?.gates.filter((gate) => gate.signable) ?? []
-  const done = view?.stage === 'released'
+  const done = view?.stage === Stage.RELEASED
   useKeys({
     ' ': () => { if (!done && signable[0]) sign(signable[0].gate) },
     r: () => { if (!done) release() },

@@ -4,6 +4,8 @@ import { RouteGraph } from '../drawings/RouteGraph'
 import { Strip } from '../drawings/strip/Strip'
 import { count } from '../frame/words'
 import { type Column, NESTED, type Sheet, TABLES, at, labelIn, nestedRows, put, read, withNested, written } from './document'
+import { Depth, FactSource, type ListName } from '../api/vocabulary'
+import { choicesOf } from '../frame/vocabulary'
 
 interface Props {
   sheet: Sheet
@@ -57,8 +59,8 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
   }
   const draft = document as Sheet
   const sound = drawing !== null && drawing.faults.length === 0
-  const field = (label: string, path: string[], width: string, kind: Column['kind'] = 'text', choices?: string[]) => (
-    <Field label={label} width={width} column={{ field: '', heading: label, kind, width: 0, optional: true, ...(choices ? { choices } : {}) }} value={at(document, path)} onChange={(value) => change(path, value)} />
+  const field = (label: string, path: string[], width: string, kind: Column['kind'] = 'text', words?: ListName) => (
+    <Field label={label} width={width} column={{ field: '', heading: label, kind, width: 0, optional: true, ...(words ? { words } : {}) }} value={at(document, path)} onChange={(value) => change(path, value)} />
   )
   const rows = (table: (typeof TABLES)[number]) => (
     <Rows key={table.heading} {...table} rows={(at(document, table.path) ?? []) as Record<string, unknown>[]} onChange={(changed) => change(table.path, changed)} />
@@ -101,21 +103,21 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
       <div className="flex flex-wrap gap-3 items-end">
         {startedFrom === 0 && field('Key', ['key'], 'w-52')}
         {field('Maker', ['maker'], 'w-36')}{field('Model', ['model'], 'w-44')}
-        {field('Form', ['form'], 'w-32', 'choice', ['laptop', 'mini PC'])}{field('Year', ['year'], 'w-20', 'number')}
+        {field('Form', ['form'], 'w-32', 'choice', 'MachineForm')}{field('Year', ['year'], 'w-20', 'number')}
         {field('Adapter', ['adapter'], 'w-60')}{field('Own hardware test', ['built_in_test'], 'w-80')}
         {field('In a sentence', ['summary'], 'w-[40rem] max-w-full')}{field('Seals', ['seals'], 'w-80', 'list')}
         {field('Firmware switches the pack off', ['firmware_switches_pack_off'], '', 'flag')}
       </div>
       <h2 className="mt-4 mb-1">Memory</h2>
       <div className="flex flex-wrap gap-3 items-end">
-        {field('Generation', ['memory', 'generation'], 'w-28', 'choice', ['DDR3', 'DDR3L', 'DDR4', 'DDR5'])}
+        {field('Generation', ['memory', 'generation'], 'w-28', 'choice', 'Generation')}
         {field('Board, MT/s', ['memory', 'mts'], 'w-24', 'number')}{field('Processor, MT/s', ['memory', 'cpu_mts'], 'w-24', 'number')}
         {field('Stated, GB', ['memory', 'stated', 'gb'], 'w-20', 'number')}
-        {field('Source', ['memory', 'stated', 'source'], 'w-40', 'choice', ["maker's manual", 'label', 'bench-proven', 'guess'])}
+        {field('Source', ['memory', 'stated', 'source'], 'w-40', 'choice', 'FactSource')}
         {field('Processor, GB', ['memory', 'cpu_gb'], 'w-24', 'number')}
-        {field('Module size', ['memory', 'form'], 'w-28', 'choice', ['SODIMM', 'DIMM'])}
+        {field('Module size', ['memory', 'form'], 'w-28', 'choice', 'ModuleForm')}
         {field('Low voltage only', ['memory', 'low_voltage_only'], '', 'flag')}
-        <Field label="Seen running, GB" width="w-28" column={{ field: '', heading: '', kind: 'number', width: 0, optional: true }} value={draft.memory?.proven?.gb ?? null} onChange={(value) => change(['memory', 'proven'], value === null ? null : { gb: value, source: 'bench-proven', units_on_record: draft.memory.proven?.units_on_record ?? 1 })} />
+        <Field label="Seen running, GB" width="w-28" column={{ field: '', heading: '', kind: 'number', width: 0, optional: true }} value={draft.memory?.proven?.gb ?? null} onChange={(value) => change(['memory', 'proven'], value === null ? null : { gb: value, source: FactSource.BENCH, units_on_record: draft.memory.proven?.units_on_record ?? 1 })} />
         {draft.memory?.proven && field('on units', ['memory', 'proven', 'units_on_record'], 'w-20', 'number')}
         <Field label="Soldered, GB" width="w-28" column={{ field: '', heading: '', kind: 'list', width: 0, figures: true }} value={draft.memory?.soldered?.amounts_gb ?? []} onChange={(value) => change(['memory', 'soldered'], (value as number[]).length ? { key: draft.memory.soldered?.key ?? 'm0', label: 'soldered', amounts_gb: value } : null)} />
       </div>
@@ -138,9 +140,17 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
 /** A route that can be drawn while its rows are half written. */
 const safeRoute = (route: Schemas['Route']): Schemas['Route'] => ({
   ...route,
-  steps: route.steps.filter((step) => step.key).map((step) => ({ ...step, after: step.after ?? [], depth: step.depth ?? 'cover' })),
+  steps: route.steps.filter((step) => step.key).map((step) => ({ ...step, after: step.after ?? [], depth: step.depth ?? Depth.COVER })),
   reaches: (route.reaches ?? []).map((reach) => ({ ...reach, after: reach.after ?? [], carried_by: reach.carried_by ?? '' })),
 })
+
+/** Words to choose from: those of the list, an empty one where none may be chosen, and what stands there now. */
+const options = (column: Column, shown: string): [string, string][] => {
+  const listed = column.words ? choicesOf(column.words) : []
+  const open: [string, string][] = column.optional ? [['', '']] : []
+  const own: [string, string][] = shown && !listed.some(([code]) => code === shown) ? [[shown, shown]] : []
+  return [...open, ...listed, ...own]
+}
 
 /** One value with its label; figures and lists are read as they are typed. */
 function Field({ label, width, column, value, onChange, bare }: { label: string; width: string; column: Column; value: unknown; onChange: (value: unknown) => void; bare?: boolean }) {
@@ -158,8 +168,8 @@ function Field({ label, width, column, value, onChange, bare }: { label: string;
     column.kind === 'flag' ? (
       <input type="checkbox" className="checkbox checkbox-sm" aria-label={label} checked={Boolean(value)} onChange={(event) => onChange(event.target.checked)} />
     ) : column.kind === 'choice' ? (
-      <select className={`select select-sm bg-base-100 ${width}`} aria-label={label} value={shown} onChange={(event) => onChange(event.target.value)}>
-        {[...new Set([shown, ...(column.choices ?? [])])].map((one) => <option key={one} value={one}>{one}</option>)}
+      <select className={`select select-sm bg-base-100 ${width}`} aria-label={label} value={shown} onChange={(event) => onChange(read(column, event.target.value))}>
+        {options(column, shown).map(([code, label]) => <option key={code} value={code}>{label}</option>)}
       </select>
     ) : (
       <input

@@ -7,6 +7,8 @@ import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
 import { count, day, roundMoney } from '../frame/words'
 import { labelIn } from './document'
+import { FactSource, Grade, Tool } from '../api/vocabulary'
+import { headingOf, labelOf } from '../frame/vocabulary'
 
 interface Props {
   use: Schemas['SheetUse']
@@ -23,17 +25,17 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
   const proof = useQuery({ queryKey: ['proof', sheet.key, sheet.version], queryFn: () => ask(api.GET('/api/sheets/{key}/proof', path)) })
   const [error, setError] = useState<unknown>(null)
   const facts: [string, string, string][] = [
-    ['Memory', `${memory.soldered ? `${memory.soldered.amounts_gb.join(' or ')} GB soldered, ` : ''}${count(memory.slots.length, 'slot')} ${memory.generation} ${memory.form ?? ''}, ${memory.mts} MT/s${memory.cpu_mts && memory.cpu_mts < memory.mts ? ` (processor ${memory.cpu_mts})` : ''}${memory.low_voltage_only ? ', low voltage only' : ''}, up to ${memory.stated.gb} GB`, memory.stated.source],
-    ...(memory.proven ? [['Memory, seen running', `${memory.proven.gb} GB on ${count(memory.proven.units_on_record, 'unit')}`, memory.proven.source] as [string, string, string]] : []),
-    ...(memory.cpu_gb ? [['Memory, by the processor', `${memory.cpu_gb} GB`, 'maker\'s manual'] as [string, string, string]] : []),
-    ...sheet.drives.map((drive): [string, string, string] => [drive.label, `${drive.connector}, ${drive.interfaces.join(' or ')}${drive.lengths_mm.length ? `, ${drive.lengths_mm.join(' and ')}` : ''}${drive.height_mm ? `, ${drive.height_mm} mm high` : ''}${drive.single_sided_only ? ', single-sided only' : ''}${drive.shared_with_radio ? ', shared with the radio' : ''}${drive.pcie_generation ? `, generation ${drive.pcie_generation}` : ''}, up to ${drive.limit_gb.toLocaleString('en')} GB`, drive.source]),
-    ...sheet.packs.map((pack): [string, string, string] => [pack.label, pack.variants.map((v) => `${v.family}: ${v.design_wh} Wh, ${v.volts} V, ${v.cells} cells${v.screws_included ? ', with its screws' : ''}${v.needs.length ? `, needs ${v.needs.join(', ')}` : ''}`).join('; '), 'label']),
+    ['Memory', `${memory.soldered ? `${memory.soldered.amounts_gb.join(' or ')} GB soldered, ` : ''}${count(memory.slots.length, 'slot')} ${memory.generation} ${memory.form ?? ''}, ${memory.mts} MT/s${memory.cpu_mts && memory.cpu_mts < memory.mts ? ` (processor ${memory.cpu_mts})` : ''}${memory.low_voltage_only ? ', low voltage only' : ''}, up to ${memory.stated.gb} GB`, labelOf('FactSource', memory.stated.source)],
+    ...(memory.proven ? [['Memory, seen running', `${memory.proven.gb} GB on ${count(memory.proven.units_on_record, 'unit')}`, labelOf('FactSource', memory.proven.source)] as [string, string, string]] : []),
+    ...(memory.cpu_gb ? [['Memory, by the processor', `${memory.cpu_gb} GB`, labelOf('FactSource', FactSource.MANUAL)] as [string, string, string]] : []),
+    ...sheet.drives.map((drive): [string, string, string] => [drive.label, `${labelOf('Connector', drive.connector)}, ${drive.interfaces.join(' or ')}${drive.lengths_mm.length ? `, ${drive.lengths_mm.join(' and ')}` : ''}${drive.height_mm ? `, ${drive.height_mm} mm high` : ''}${drive.single_sided_only ? ', single-sided only' : ''}${drive.shared_with_radio ? ', shared with the radio' : ''}${drive.pcie_generation ? `, generation ${drive.pcie_generation}` : ''}, up to ${drive.limit_gb.toLocaleString('en')} GB`, labelOf('FactSource', drive.source)]),
+    ...sheet.packs.map((pack): [string, string, string] => [pack.label, pack.variants.map((v) => `${v.family}: ${v.design_wh} Wh, ${v.volts} V, ${v.cells} cells${v.screws_included ? ', with its screws' : ''}${v.needs.length ? `, needs ${v.needs.join(', ')}` : ''}`).join('; '), labelOf('FactSource', FactSource.LABEL)]),
     ['Trims', sheet.trims.map((trim) => trim.label).join(', '), ''],
     ['Required parts', sheet.parts.map((part) => part.label + (part.goes_with.length ? ` (with ${part.goes_with.map((key) => labelIn(sheet, key)).join(', ')})` : '')).join(', '), ''],
     ['Function tests', sheet.tests.map((test) => test.label + (test.repair ? '' : ' (not worth a repair)')).join(', '), ''],
     ...(sheet.boards.length ? [['Boards', sheet.boards.map((board) => board.label).join(', '), ''] as [string, string, string]] : []),
     ...(sheet.displays.length ? [['Panels', sheet.displays.map((one) => one.label + (one.drags.length ? ` (brings ${one.drags.join(', ')})` : '')).join(', '), ''] as [string, string, string]] : []),
-    ['Runs from', [sheet.adapter, ...sheet.draw.map((one) => `${one.watts} W at ${one.use}`)].filter(Boolean).join('; '), 'label'],
+    ['Runs from', [sheet.adapter, ...sheet.draw.map((one) => `${one.watts} W at ${one.use}`)].filter(Boolean).join('; '), labelOf('FactSource', FactSource.LABEL)],
     ...(sheet.built_in_test ? [['Own hardware test', sheet.built_in_test, ''] as [string, string, string]] : []),
   ]
   const prove = async (): Promise<void> => {
@@ -48,7 +50,7 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
       <div className="flex items-start gap-4">
         <div className="grow">
           <h1>{sheet.maker} {sheet.model}</h1>
-          <p className="quiet mb-3">{sheet.summary} {sheet.form}, from {sheet.year}. Version {sheet.version}, {count(use.units, 'unit')}.</p>
+          <p className="quiet mb-3">{sheet.summary} {headingOf('MachineForm', sheet.form)}, from {sheet.year}. Version {sheet.version}, {count(use.units, 'unit')}.</p>
         </div>
         <a className="btn btn-outline btn-bench font-normal" href={`/api/sheets/${sheet.key}/export.json`} download>Export</a>
         <a className="btn btn-outline btn-bench font-normal" href={`/api/units/codes/${sheet.key}.pdf`} target="_blank" rel="noreferrer">Scan codes</a>
@@ -71,9 +73,9 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
           <ol className="text-[0.9375rem]">
             {sheet.route.steps.map((step) => (
               <li key={step.key} className="rule-t py-1.5 flex gap-3">
-                <span className="w-16 quiet shrink-0">{step.depth}</span>
+                <span className="w-16 quiet shrink-0">{labelOf('Depth', step.depth)}</span>
                 <span className="grow">{step.title}{step.screws.map((screws) => <span key={screws.where} className="quiet"> · {screws.count} × {screws.length_mm} mm{screws.captive ? ' captive' : ''}</span>)}{step.breaks.map((spot) => <span key={spot} className="block fitink">{spot}</span>)}</span>
-                <span className="quiet whitespace-nowrap">{step.tool === 'hand' ? '' : step.tool}</span>
+                <span className="quiet whitespace-nowrap">{step.tool === Tool.HAND ? '' : step.tool}</span>
               </li>
             ))}
           </ol>
@@ -81,12 +83,12 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
         <section>
           <h2 className="mb-1">What it sells for</h2>
           <table className="w-full text-[0.9375rem] mb-5">
-            <thead><tr className="border-b border-base-content"><th>standard</th>{['A', 'B', 'C'].map((grade) => <th key={grade} className="text-right">grade {grade}</th>)}</tr></thead>
+            <thead><tr className="border-b border-base-content"><th>standard</th>{Object.values(Grade).map((grade) => <th key={grade} className="text-right">grade {grade}</th>)}</tr></thead>
             <tbody>
               {standards.map((standard) => (
                 <tr key={standard.key} className="rule-b">
                   <td className="py-1.5">{standard.name}</td>
-                  {['A', 'B', 'C'].map((grade) => {
+                  {Object.values(Grade).map((grade) => {
                     const price = standard.prices.find((row) => row.sheet === sheet.key && row.grade === grade)
                     return <td key={grade} className="text-right">{price ? roundMoney(price.price_cents) : <span className="quiet">not sold</span>}</td>
                   })}

@@ -9,6 +9,7 @@ import { count } from '../frame/words'
 import { Editor } from './Editor'
 import { NewSheet } from './NewSheet'
 import { OneSheet } from './OneSheet'
+import { labelOf } from '../frame/vocabulary'
 
 /** Sheets: what each model can hold and how it opens; written, compared, imported here. */
 export function Sheets() {
@@ -57,7 +58,7 @@ export function Sheets() {
             <li key={use.sheet.key}>
               <NavLink to={`${base}/${use.sheet.key}${filter ? `?filter=${encodeURIComponent(filter)}` : ''}`} onClick={() => setSaid([])} className={`block py-1.5 pl-2 pr-3 leading-tight ${use === shown ? 'current-row' : 'hover:bg-base-100'}`}>
                 <b>{use.sheet.maker} {use.sheet.model}</b>
-                <span className="block text-sm quiet">{use.sheet.form} · {count(use.units, 'unit')}</span>
+                <span className="block text-sm quiet">{labelOf('MachineForm', use.sheet.form)} · {count(use.units, 'unit')}</span>
               </NavLink>
             </li>
           ))}

@@ -1,4 +1,5 @@
 import type { Schemas } from '../api/client'
+import { Connector, Depth, FactSource, Interface, type ListName, PryStart, Stream, Tool } from '../api/vocabulary'
 
 export type Sheet = Schemas['ModelSheet']
 type Json = Record<string, unknown>
@@ -15,7 +16,8 @@ export interface Column {
   heading: string
   kind: 'text' | 'number' | 'list' | 'flag' | 'choice'
   width: number
-  choices?: string[]
+  /** The list of words to choose from. */
+  words?: ListName
   /** Left empty it is null, not nothing. */
   optional?: boolean
   /** Figures in a list. */
@@ -25,31 +27,28 @@ export interface Column {
 const text = (field: string, heading: string, width = 9): Column => ({ field, heading, kind: 'text', width })
 const number = (field: string, heading: string, width = 5, optional = false): Column => ({ field, heading, kind: 'number', width, optional })
 const list = (field: string, heading: string, width = 8, figures = false): Column => ({ field, heading, kind: 'list', width, figures })
-const choice = (field: string, heading: string, choices: string[], width = 7): Column => ({ field, heading, kind: 'choice', width, choices })
+const choice = (field: string, heading: string, words: ListName, width = 7, optional = false): Column => ({ field, heading, kind: 'choice', width, words, optional })
 const flag = (field: string, heading: string): Column => ({ field, heading, kind: 'flag', width: 3 })
-
-const SOURCES = ["maker's manual", 'label', 'bench-proven', 'guess']
-const TOOLS = ['hand', 'plastic pick', 'cross-head PH1', 'cross-head PH0', 'cross-head PH00', 'cross-head PH000', 'six-lobe T5', 'six-lobe T8', 'six-lobe T9 class', 'security six-lobe T8', 'tray pin', 'hex socket 5 mm']
 
 /** The tables of the editor: where their rows stand in the document, and their columns. */
 export const TABLES: { path: string[]; heading: string; blank: Record<string, unknown>; columns: Column[] }[] = [
   { path: ['trims'], heading: 'Trims', blank: { key: '', label: '' }, columns: [text('key', 'key', 6), text('label', 'what it is called', 16)] },
   { path: ['memory', 'slots'], heading: 'Memory slots', blank: { key: '', label: '', limit_gb: 16, channel: 'A' }, columns: [text('key', 'key', 4), text('label', 'label'), number('limit_gb', 'up to GB'), text('channel', 'channel', 4)] },
-  { path: ['drives'], heading: 'Bays and sockets', blank: { key: '', label: '', connector: 'M.2', interfaces: ['NVMe'], lengths_mm: [2280], limit_gb: 1000, source: 'guess' }, columns: [text('key', 'key', 4), text('label', 'label', 11), choice('connector', 'kind', ['2.5-inch bay', 'M.2', 'mSATA', 'eMMC']), list('interfaces', 'speaks', 8), list('lengths_mm', 'standoffs', 8, true), number('height_mm', 'mm high', 4, true), number('limit_gb', 'up to GB'), number('pcie_generation', 'gen.', 3, true), flag('single_sided_only', 'one side'), flag('shared_with_radio', 'radio'), list('trims', 'only trims', 6), choice('source', 'source', SOURCES)] },
+  { path: ['drives'], heading: 'Bays and sockets', blank: { key: '', label: '', connector: Connector.M2, interfaces: [Interface.NVME], lengths_mm: [2280], limit_gb: 1000, source: FactSource.GUESS }, columns: [text('key', 'key', 4), text('label', 'label', 11), choice('connector', 'kind', 'Connector'), list('interfaces', 'speaks', 8), list('lengths_mm', 'standoffs', 8, true), number('height_mm', 'mm high', 4, true), number('limit_gb', 'up to GB'), number('pcie_generation', 'gen.', 3, true), flag('single_sided_only', 'one side'), flag('shared_with_radio', 'radio'), list('trims', 'only trims', 6), choice('source', 'source', 'FactSource')] },
   { path: ['parts'], heading: 'Required parts', blank: { key: '', label: '', kind: '' }, columns: [text('key', 'key', 7), text('label', 'label', 10), text('kind', 'part kind', 11), text('only_with_drive_in', 'only with', 5), list('goes_with', 'goes with', 8), list('trims', 'only trims', 7)] },
   { path: ['tests'], heading: 'Function tests', blank: { key: '', label: '' }, columns: [text('key', 'key', 7), text('label', 'label', 10), text('repair.kind', 'repair part', 11), list('trims', 'only trims', 7)] },
-  { path: ['route', 'steps'], heading: 'Steps of the route', blank: { key: '', title: '', how: '', depth: 'cover', minutes_out: 1, minutes_back: 0 }, columns: [text('key', 'key', 8), text('title', 'title', 12), text('how', 'how', 18), choice('depth', 'depth', ['outside', 'cover', 'isolate', 'shield', 'part'], 5), list('after', 'after', 9), choice('tool', 'tool', TOOLS, 8), number('minutes_out', 'min out', 4), text('back_title', 'way back', 9), text('back_how', 'how back', 12), number('minutes_back', 'min back', 4), choice('connector', 'connector', ['', 'plug', 'latch', 'pull tab', 'edge bar'], 6), list('cautions', 'cautions', 8), list('back_cautions', 'cautions back', 7), list('breaks', 'breaks', 8), list('trims', 'only trims', 5), flag('isolates', 'isolates'), flag('back_only', 'back only'), flag('firmware', 'firmware'), flag('over_pack', 'over pack')] },
-  { path: ['route', 'reaches'], heading: 'How places are reached', blank: { place: '', after: [], minutes_in: 1 }, columns: [text('place', 'place', 7), list('after', 'after', 9), text('carried_by', 'comes out with', 8), text('take_out', 'take out', 12), text('put_in', 'put in', 12), choice('tool', 'tool', TOOLS, 8), number('minutes_out', 'min out', 4), number('minutes_in', 'min in', 4), list('cautions', 'cautions', 8), flag('over_pack', 'over pack')] },
+  { path: ['route', 'steps'], heading: 'Steps of the route', blank: { key: '', title: '', how: '', depth: Depth.COVER, minutes_out: 1, minutes_back: 0 }, columns: [text('key', 'key', 8), text('title', 'title', 12), text('how', 'how', 18), choice('depth', 'depth', 'Depth', 5), list('after', 'after', 9), choice('tool', 'tool', 'Tool', 8), number('minutes_out', 'min out', 4), text('back_title', 'way back', 9), text('back_how', 'how back', 12), number('minutes_back', 'min back', 4), choice('connector', 'connector', 'CableJoint', 6, true), list('cautions', 'cautions', 8), list('back_cautions', 'cautions back', 7), list('breaks', 'breaks', 8), list('trims', 'only trims', 5), flag('isolates', 'isolates'), flag('back_only', 'back only'), flag('firmware', 'firmware'), flag('over_pack', 'over pack')] },
+  { path: ['route', 'reaches'], heading: 'How places are reached', blank: { place: '', after: [], minutes_in: 1 }, columns: [text('place', 'place', 7), list('after', 'after', 9), text('carried_by', 'comes out with', 8), text('take_out', 'take out', 12), text('put_in', 'put in', 12), choice('tool', 'tool', 'Tool', 8), number('minutes_out', 'min out', 4), number('minutes_in', 'min in', 4), list('cautions', 'cautions', 8), flag('over_pack', 'over pack')] },
   { path: ['boards'], heading: 'Boards', blank: { key: '', label: '', soldered_gb: 0, kind: '' }, columns: [text('key', 'key', 6), text('label', 'label', 12), number('soldered_gb', 'soldered GB'), text('kind', 'part kind', 11)] },
   { path: ['displays'], heading: 'Panels', blank: { key: '', label: '', touch: false, kind: '', drags: [] }, columns: [text('key', 'key', 6), text('label', 'label', 12), flag('touch', 'touch'), text('kind', 'part kind', 11), list('drags', 'brings along', 12)] },
-  { path: ['weights'], heading: 'Weights for the recycler', blank: { stream: 'plastic', grams: 100 }, columns: [choice('stream', 'stream', ['boards and modules', 'lithium packs', 'drives', 'metal', 'plastic', 'displays', 'cables and small parts'], 12), number('grams', 'grams')] },
+  { path: ['weights'], heading: 'Weights for the recycler', blank: { stream: Stream.PLASTIC, grams: 100 }, columns: [choice('stream', 'stream', 'Stream', 12), number('grams', 'grams')] },
   { path: ['draw'], heading: 'Typical draw', blank: { use: '', watts: 8 }, columns: [text('use', 'use', 10), number('watts', 'watts')] },
 ]
 
 /** Sets that belong to steps or places of the route; each kind stands in one table, a row with where it belongs. */
 export const NESTED: { field: 'screws' | 'pries' | 'hands_over'; heading: string; blank: Json; columns: Column[] }[] = [
-  { field: 'screws', heading: 'Screws', blank: { count: 1, drive: 'cross-head PH1', length_mm: 4 }, columns: [text('at', 'step or place', 10), number('count', 'count', 4), text('drive', 'drive', 10), number('length_mm', 'mm', 4), text('where', 'where', 9), flag('captive', 'captive'), flag('numbered', 'numbered')] },
-  { field: 'pries', heading: 'Where prying begins', blank: { start: 'hinge side', how: '' }, columns: [text('at', 'step', 10), choice('start', 'begin at', ['hinge side', 'lifted by captive screws', 'far corner'], 12), text('how', 'how', 24)] },
+  { field: 'screws', heading: 'Screws', blank: { count: 1, drive: Tool.PH1, length_mm: 4 }, columns: [text('at', 'step or place', 10), number('count', 'count', 4), text('drive', 'drive', 10), number('length_mm', 'mm', 4), text('where', 'where', 9), flag('captive', 'captive'), flag('numbered', 'numbered')] },
+  { field: 'pries', heading: 'Where prying begins', blank: { start: PryStart.HINGE, how: '' }, columns: [text('at', 'step', 10), choice('start', 'begin at', 'PryStart', 12), text('how', 'how', 24)] },
   { field: 'hands_over', heading: 'What moves to the part that goes in', blank: { what: '', place: '' }, columns: [text('at', 'place that is exchanged', 10), text('place', 'place that moves', 8), text('what', 'or what', 10), text('how', 'how', 20), number('minutes', 'min', 4)] },
 ]
 type NestedField = (typeof NESTED)[number]['field']
@@ -97,6 +96,7 @@ export const written = (column: Column, row: unknown): string => {
 export const read = (column: Column, typed: string): unknown => {
   const words = typed.split(',').map((word) => word.trim()).filter(Boolean)
   if (column.kind === 'list') return column.figures ? words.map((word) => (Number.isFinite(Number(word)) ? Number(word) : word)) : words
+  if (column.kind === 'choice' && column.optional && typed === '') return null
   if (column.kind === 'number') return typed.trim() === '' ? (column.optional ? null : typed) : Number.isFinite(Number(typed.replace(',', '.'))) ? Number(typed.replace(',', '.')) : typed
   return typed
 }

@@ -2,14 +2,16 @@ import { useState } from 'react'
 import { api, ask } from '../api/client'
 import { day, money } from '../frame/words'
 import type { Change, StockView } from './Stock'
+import { OrderBy, PurchaseState } from '../api/vocabulary'
+import { labelOf } from '../frame/vocabulary'
 
 /** What approved plans buy: first to be ordered, then on its way, then booked in. */
 export function Purchases({ stock, change }: { stock: StockView; change: Change }) {
   const [place, setPlace] = useState('shelf A-1')
   const [reference, setReference] = useState('')
-  const planned = stock.purchases.filter((purchase) => purchase.state === 'to be ordered')
-  const coming = stock.purchases.filter((purchase) => purchase.state === 'ordered' || purchase.state === 'to be ordered')
-  const order = (how: 'supplier' | 'by hand'): void => {
+  const planned = stock.purchases.filter((purchase) => purchase.state === PurchaseState.PLANNED)
+  const coming = stock.purchases.filter((purchase) => purchase.state === PurchaseState.ORDERED || purchase.state === PurchaseState.PLANNED)
+  const order = (how: OrderBy): void => {
     void change(ask(api.POST('/api/stock/purchases/order', { body: { ids: planned.map((purchase) => purchase.id), how, reference } })))
   }
   const arrived = (purchase: number, form: HTMLFormElement): void => {
@@ -23,8 +25,8 @@ export function Purchases({ stock, change }: { stock: StockView; change: Change 
         <div className="bg-base-100 border-l-4 border-accent px-3 py-2 mb-2">
           <p>{planned.length === 1 ? 'One purchase waits' : `${planned.length} purchases wait`} to be ordered, {money(planned.reduce((sum, purchase) => sum + purchase.count * purchase.price_cents, 0))}.</p>
           <div className="flex flex-wrap gap-2 mt-2 items-center">
-            {stock.supplier && <button className="btn btn-primary btn-bench" onClick={() => order('supplier')}>Send to {planned[0]?.supplier}</button>}
-            <form className="flex gap-1" onSubmit={(event) => { event.preventDefault(); order('by hand') }}>
+            {stock.supplier && <button className="btn btn-primary btn-bench" onClick={() => order(OrderBy.SUPPLIER)}>Send to {planned[0]?.supplier}</button>}
+            <form className="flex gap-1" onSubmit={(event) => { event.preventDefault(); order(OrderBy.HAND) }}>
               <input className="input h-11 w-28 bg-base-100" placeholder="order number" aria-label="Order number" value={reference} onChange={(event) => setReference(event.target.value)} />
               <button className="btn btn-outline btn-bench">Ordered by hand</button>
             </form>
@@ -38,7 +40,7 @@ export function Purchases({ stock, change }: { stock: StockView; change: Change 
             {coming.map((purchase) => (
               <li key={purchase.id} className="rule-t py-2">
                 <form className="flex items-center gap-2" onSubmit={(event) => { event.preventDefault(); arrived(purchase.id, event.currentTarget) }}>
-                  <span className="grow leading-tight">{purchase.count} × {purchase.label}<span className="block text-sm quiet">{purchase.supplier}{purchase.reference && ` ${purchase.reference}`}, {purchase.state}, {purchase.state === 'ordered' ? 'due' : 'about'} {day(purchase.due)}, for {purchase.batch}</span></span>
+                  <span className="grow leading-tight">{purchase.count} × {purchase.label}<span className="block text-sm quiet">{purchase.supplier}{purchase.reference && ` ${purchase.reference}`}, {labelOf('PurchaseState', purchase.state)}, {purchase.state === PurchaseState.ORDERED ? 'due' : 'about'} {day(purchase.due)}, for {purchase.batch}</span></span>
                   <input name="came" type="number" aria-label={`How many ${purchase.label} came`} min={1} max={purchase.count} defaultValue={purchase.count} className={`input h-11 w-16 bg-base-100 ${purchase.count === 1 ? 'hidden' : ''}`} />
                   <button className="btn btn-outline btn-bench">Arrived</button>
                 </form>

@@ -1,5 +1,6 @@
 import { type Schemas, api, ask } from '../api/client'
 import type { Change } from './Stock'
+import { choicesOf } from '../frame/vocabulary'
 
 /** Book parts in that no purchase brought. */
 export function Receive({ kinds, change, onDone }: { kinds: Schemas['KindView'][]; change: Change; onDone: () => void }) {
@@ -23,7 +24,7 @@ export function Receive({ kinds, change, onDone }: { kinds: Schemas['KindView'][
     <form className="bg-base-100 px-4 py-3 mb-3 flex flex-wrap items-end gap-2" onSubmit={(event) => { event.preventDefault(); void receive(event.currentTarget) }}>
       <label className="text-sm quiet">Part<input name="kind" list="part-kinds" required autoFocus className="input h-11 w-60 bg-base-100 flex" /></label>
       <datalist id="part-kinds">{kinds.map((kind) => <option key={kind.key} value={kind.label} />)}</datalist>
-      <label className="text-sm quiet">Condition<select name="condition" className="select h-11 w-44 bg-base-100 flex"><option value="new">new</option><option value="harvested, tested">harvested, tested</option><option value="harvested, untested">harvested, untested</option></select></label>
+      <label className="text-sm quiet">Condition<select name="condition" className="select h-11 w-44 bg-base-100 flex">{choicesOf('Condition').map(([code, label]) => <option key={code} value={code}>{label}</option>)}</select></label>
       <label className="text-sm quiet">Count<input name="count" type="number" min={1} required defaultValue={1} className="input h-11 w-20 bg-base-100 flex" /></label>
       <label className="text-sm quiet">Cost of one, €<input name="cost" type="number" min={0} step="0.01" required defaultValue="0" className="input h-11 w-24 bg-base-100 flex" /></label>
       <label className="text-sm quiet">Put at<input name="place" required maxLength={60} className="input h-11 w-32 bg-base-100 flex" /></label>

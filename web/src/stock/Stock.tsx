@@ -9,6 +9,7 @@ import { OneLot } from './OneLot'
 import { Purchases } from './Purchases'
 import { Receive } from './Receive'
 import { Waiting } from './Waiting'
+import { labelOf } from '../frame/vocabulary'
 
 export type StockView = Schemas['StockView']
 /** Runs a call that answers with the whole store, and shows what it says. */
@@ -60,7 +61,7 @@ export function Stock() {
                 <td className="py-2 pr-4">
                   {kind.lots.map((lot) => (
                     <div key={lot.id}>
-                      <button className="text-left hover:underline" aria-expanded={open === lot.id} onClick={() => setOpen(open === lot.id ? null : lot.id)}>{lot.on_hand} at {lot.place} <span className="quiet">{lot.condition}, {money(lot.unit_cost_cents)}</span></button>
+                      <button className="text-left hover:underline" aria-expanded={open === lot.id} onClick={() => setOpen(open === lot.id ? null : lot.id)}>{lot.on_hand} at {lot.place} <span className="quiet">{labelOf('Condition', lot.condition)}, {money(lot.unit_cost_cents)}</span></button>
                       {open === lot.id && <OneLot lot={lot} change={change} />}
                     </div>
                   ))}

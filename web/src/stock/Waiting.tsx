@@ -1,5 +1,6 @@
 import { type Schemas, api, ask } from '../api/client'
 import type { Change } from './Stock'
+import { Condition } from '../api/vocabulary'
 
 /** Parts out of units that wait to be tried, and drives that wait to be sanitised. */
 export function Waiting({ lots, change }: { lots: Schemas['LotView'][]; change: Change }) {
@@ -17,7 +18,7 @@ export function Waiting({ lots, change }: { lots: Schemas['LotView'][]; change: 
       <h2 className="mb-1">To be tried or sanitised</h2>
       <ul>
         {lots.map((lot) => {
-          const drive = lot.condition === 'waiting for sanitising'
+          const drive = lot.condition === Condition.AWAITING_SANITISING
           return (
             <li key={lot.id} className="rule-t py-2">
               <p className="leading-tight">{lot.on_hand} × {lot.label} <span className="quiet text-sm">{lot.place}</span></p>

@@ -1,13 +1,13 @@
 """Which column means what: suggested from headers and values, corrected by hand."""
 
 import re
-from enum import StrEnum
 
 from rapidfuzz import fuzz
 
 from sortis_core.base import Record
 from sortis_core.intake.manifest.table import Table
 from sortis_core.intake.models import ModelNames, plain
+from sortis_core.vocabulary.term import Term
 
 TAG = re.compile(r"[A-Z]{1,4}-\d{3,6}")
 SERIAL = re.compile(r"(?=.*\d)[A-Za-z0-9\-/.]{4,40}")
@@ -17,15 +17,15 @@ ENOUGH = 45
 """A column below this score is not suggested."""
 
 
-class Field(StrEnum):
+class Field(Term):
     """What a column can mean."""
 
-    SERIAL = "serial"
+    SERIAL = "serial", "serial number"
     MODEL = "model"
     MAKER = "maker"
     TAG = "tag"
     NOTES = "notes"
-    COMES_WITH = "comes with"
+    COMES_WITH = "comes_with", "comes with"
 
 
 NEEDED = (Field.SERIAL, Field.MODEL)

@@ -1,19 +1,19 @@
 """The verdict on every row of a manifest, before anything is written."""
 
 import re
-from enum import StrEnum
 
 from sortis_core.base import Record
 from sortis_core.intake.manifest.mapping import TAG, Field, Mapping
 from sortis_core.intake.manifest.table import ManifestRefused, TableRow
 from sortis_core.intake.models import Likeness, ModelNames
+from sortis_core.vocabulary.term import Term
 
 LONGEST = 200
 FORMULA_STARTS = ("=", "+", "@")
 WORKBOOK_ERRORS = ("#REF!", "#N/A", "#NAME?", "#VALUE!", "#DIV/0!", "#NULL!", "#NUM!")
 
 
-class RowState(StrEnum):
+class RowState(Term):
     """Whether a row can be taken in."""
 
     OK = "ok"
@@ -61,8 +61,9 @@ class RowChecker:
         taken_serials: frozenset[str] = frozenset(),
     ) -> None:
         if missing := mapping.missing():
+            wanted = " and the ".join(field.label for field in missing)
             raise ManifestRefused(
-                f"No column is marked as the {' and the '.join(missing)}. Say which column it is.",
+                f"No column is marked as the {wanted}. Say which column it is.",
                 missing=list(missing),
             )
         self.mapping, self.names = mapping, names

@@ -1,5 +1,7 @@
 """What a running unit says of itself, whichever tool said it."""
 
+from typing import Literal
+
 from sortis_core.base import Record
 from sortis_core.sheets import Generation, Interface
 
@@ -57,6 +59,7 @@ class PackSeen(Record):
 class ReadOut(Record):
     """All that could be read, what could not, and where two tools disagree."""
 
+    format: Literal["sortis-readout-2"] = "sortis-readout-2"
     machine: MachineSeen = MachineSeen()
     memory: tuple[ModuleSeen, ...] = ()
     memory_read: bool = False

@@ -1,8 +1,9 @@
 import type { Schemas } from '../../api/client'
+import { Caution, Depth, Tool } from '../../api/vocabulary'
 
 type WorkStep = Schemas['WorkStep']
 
-const DEPTHS = ['outside', 'cover', 'isolate', 'shield', 'part'] as const
+const DEPTHS = Object.values(Depth)
 const LEFT = 74
 const TOP = 27
 const ROW = 32
@@ -11,7 +12,7 @@ const ROW = 32
 const MARKS = ['square', 'diamond', 'triangle', 'hexagon'] as const
 type MarkShape = (typeof MARKS)[number] | 'circle'
 
-export const toolMark = (tools: string[], tool: string): MarkShape => (tool === 'hand' ? 'circle' : (MARKS[tools.indexOf(tool) % MARKS.length] ?? 'square'))
+export const toolMark = (tools: string[], tool: string): MarkShape => (tool === Tool.HAND ? 'circle' : (MARKS[tools.indexOf(tool) % MARKS.length] ?? 'square'))
 
 export function ToolMark({ shape, cx, cy, r, ...paint }: { shape: MarkShape; cx: number; cy: number; r: number; fill: string; stroke: string; strokeWidth: number }) {
   const corners = (n: number, turn: number): string =>
@@ -61,7 +62,7 @@ export function Dive({ steps, tools, done }: { steps: WorkStep[]; tools: string[
           <g key={step.key}>
             <title>{`${index + 1}. ${step.title}`}</title>
             {step.cautions.length > 0 && (
-              step.cautions.some((caution) => caution.key === 'lithium')
+              step.cautions.some((caution) => caution.key === Caution.LITHIUM)
                 ? <circle cx={x} cy={y} r={r + 5.5} fill="none" stroke="var(--hazard)" strokeWidth="2" />
                 : <circle cx={x} cy={y} r={r + 5.5} fill="none" stroke="var(--quiet)" strokeWidth="1.2" strokeDasharray="2 2.5" />
             )}

@@ -1,6 +1,7 @@
 import { useRef } from 'react'
 import type { Schemas } from '../../api/client'
 import { type Cell, Notches, Peg, PlaceShape } from './shapes'
+import { Mark, StripGroup } from '../../api/vocabulary'
 
 export interface BenchProps {
   strip: Schemas['Strip']
@@ -25,7 +26,7 @@ export interface BenchProps {
 
 const TAG = /^[a-z]{2,4}-?\d{3,6}$/i
 const ALONE = new Set(['-', 'x', '?'])
-const PEGS = new Set(['part', 'test', 'grade'])
+const PEGS = new Set<string>([StripGroup.PART, StripGroup.TEST, StripGroup.GRADE])
 const HELP: Record<Cell['group'], string> = {
   memory: 'size in GB (16) · - empty · x faulty · ? not looked at',
   drive: 'n256 NVMe · s256 SATA · h500 spinning · 93% life · - empty · x faulty',
@@ -35,14 +36,14 @@ const HELP: Record<Cell['group'], string> = {
   grade: 'a · b · c',
 }
 const HEADINGS: [Cell['group'], string][] = [
-  ['memory', 'Memory'],
-  ['drive', 'Drives'],
-  ['pack', 'Pack'],
+  [StripGroup.MEMORY, 'Memory'],
+  [StripGroup.DRIVE, 'Drives'],
+  [StripGroup.PACK, 'Pack'],
 ]
 const PEG_HEADINGS: [Cell['group'], string][] = [
-  ['part', 'Required parts'],
-  ['test', 'Function tests'],
-  ['grade', ''],
+  [StripGroup.PART, 'Required parts'],
+  [StripGroup.TEST, 'Function tests'],
+  [StripGroup.GRADE, ''],
 ]
 
 export const helpFor = (group: Cell['group']): string => HELP[group]
@@ -95,16 +96,16 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
     } else if (event.key === ';') {
       event.preventDefault()
       onLine()
-    } else if (event.key === '!' && cell.group !== 'pack') {
+    } else if (event.key === '!' && cell.group !== StripGroup.PACK) {
       event.preventDefault()
       onDanger()
-    } else if (peg && cell.group !== 'grade' && event.key.toLowerCase() === 'a') {
+    } else if (peg && cell.group !== StripGroup.GRADE && event.key.toLowerCase() === 'a') {
       event.preventDefault()
       onAllThere()
       const grade = root.current?.querySelector<HTMLInputElement>('input[data-place=grade]')
       grade?.focus()
       grade?.select()
-    } else if (peg && cell.group !== 'grade' && /^[b-wyz]$/i.test(event.key) && !event.ctrlKey && !event.metaKey && !event.altKey) {
+    } else if (peg && cell.group !== StripGroup.GRADE && /^[b-wyz]$/i.test(event.key) && !event.ctrlKey && !event.metaKey && !event.altKey) {
       // A letter jumps to the next part or test that begins with it.
       event.preventDefault()
       const pegs = [...(root.current?.querySelectorAll<HTMLInputElement>('input[data-peg]') ?? [])]
@@ -113,7 +114,7 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
     } else if (peg && event.key.length === 1 && !event.ctrlKey && !event.metaKey && !event.altKey) {
       event.preventDefault()
       onType(cell.key, event.key)
-      if (cell.group !== 'grade') walk(field, 1, false)
+      if (cell.group !== StripGroup.GRADE) walk(field, 1, false)
     }
   }
 
@@ -122,7 +123,7 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
       data-place={cell.key}
       data-peg={PEGS.has(cell.group) ? cell.label.toLowerCase() : undefined}
       className={`font-mono bg-transparent outline-none ${extra}`}
-      value={entries[cell.key] || (PEGS.has(cell.group) && cell.mark === 'good' && cell.group !== 'grade' ? '+' : '')}
+      value={entries[cell.key] || (PEGS.has(cell.group) && cell.mark === Mark.GOOD && cell.group !== StripGroup.GRADE ? '+' : '')}
       disabled={disabled}
       placeholder={PEGS.has(cell.group) ? '' : (like[cell.key] ?? '')}
       autoComplete="off"
@@ -149,7 +150,7 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
       {HEADINGS.filter(([group]) => cells(group).length).map(([group, heading]) => (
         <section key={group}>
           <h2 className="mb-1.5">{heading}</h2>
-          {group === 'memory' && (
+          {group === StripGroup.MEMORY && (
             <div className="flex gap-2">
               {cells(group).map((cell) => (
                 <Big key={cell.key} cell={cell} width={72} height={122} refusal={refusals[cell.key]}>
@@ -158,7 +159,7 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
               ))}
             </div>
           )}
-          {group === 'drive' && (
+          {group === StripGroup.DRIVE && (
             <div className="flex flex-col gap-2.5">
               {cells(group).map((cell) => (
                 <Big key={cell.key} cell={cell} width={cell.bay ? 150 : 180 * cell.length} height={cell.bay ? 58 : 40} refusal={refusals[cell.key]}>
@@ -167,7 +168,7 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
               ))}
             </div>
           )}
-          {group === 'pack' && (
+          {group === StripGroup.PACK && (
             <div className="flex flex-col gap-2.5">
               {cells(group).map((cell) => (
                 <Big key={cell.key} cell={cell} width={196 * cell.length} height={cells(group).length > 1 ? 44 : 80} refusal={refusals[cell.key]}>
@@ -182,8 +183,8 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
       <div className="grow basis-[27rem] [column-width:8.75rem] gap-x-3">
         {PEG_HEADINGS.map(([group, heading]) => cells(group).map((cell, index) => (
           <div key={cell.key} className="break-inside-avoid">
-            {index === 0 && heading && <h2 className={`mb-1.5 ${group === 'test' ? 'mt-2' : ''}`}>{heading}</h2>}
-            <PegField cell={cell}>{field(cell, `w-5 text-center ${group === 'grade' ? 'uppercase font-semibold' : ''}`)}</PegField>
+            {index === 0 && heading && <h2 className={`mb-1.5 ${group === StripGroup.TEST ? 'mt-2' : ''}`}>{heading}</h2>}
+            <PegField cell={cell}>{field(cell, `w-5 text-center ${group === StripGroup.GRADE ? 'uppercase font-semibold' : ''}`)}</PegField>
           </div>
         )))}
       </div>
@@ -194,7 +195,7 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
 /** A place drawn large, its field under it. */
 function Big({ cell, width, height, refusal, children }: { cell: Cell; width: number; height: number; refusal: string | undefined; children: React.ReactNode }) {
   const box = { cell, x: 0, y: 4, width, height, stroke: 2 }
-  const onInk = cell.mark === 'good' && (cell.fill == null || cell.fill > 0.5)
+  const onInk = cell.mark === Mark.GOOD && (cell.fill == null || cell.fill > 0.5)
   return (
     <div className="group relative" style={{ width: Math.max(width, 72) }}>
       <div className="relative">
@@ -203,15 +204,16 @@ function Big({ cell, width, height, refusal, children }: { cell: Cell; width: nu
           <Notches {...box} />
         </svg>
         <div
-          className={`absolute inset-0 grid items-center pointer-events-none text-center leading-tight ${cell.group === 'pack' && cell.figure ? 'justify-start pl-4' : 'justify-center'}`}
+          className={`absolute inset-0 grid items-center pointer-events-none text-center leading-tight ${cell.group === StripGroup.PACK && cell.figure ? 'justify-start pl-4' : 'justify-center'}`}
           style={{ width, color: onInk ? 'var(--sheet)' : 'var(--ink)' }}
         >
-          <span className={cell.mark === 'soldered' ? 'bg-base-100 px-1' : ''}>
+          <span className={cell.mark === Mark.SOLDERED ? 'bg-base-100 px-1' : ''}>
             <span className="text-2xl font-bold">{cell.figure}</span>
-            {!cell.figure && cell.mark === 'unseen' && <span className="text-2xl quiet">?</span>}
-            {!cell.figure && !['hazard', 'unseen'].includes(cell.mark) && <span className="text-sm">{cell.words}</span>}
-            {cell.figure && cell.group === 'memory' && <span className="block text-xs">GB</span>}
-            {cell.figure && cell.group === 'drive' && <span className="text-sm"> GB</span>}
+            {!cell.figure && cell.mark === Mark.UNSEEN && <span className="text-2xl quiet">?</span>}
+            {!cell.figure && cell.mark !== Mark.HAZARD && cell.mark !== Mark.UNSEEN && <span className="text-sm">{cell.words}</span>}
+            {cell.figure && cell.group === StripGroup.MEMORY && <span className="block text-xs">{cell.unit}</span>}
+            {cell.figure && cell.group === StripGroup.DRIVE && <span className="text-sm"> {cell.unit}</span>}
+            {cell.figure && cell.group === StripGroup.PACK && <span className="text-2xl font-bold"> {cell.unit}</span>}
           </span>
         </div>
       </div>
@@ -227,13 +229,13 @@ function Big({ cell, width, height, refusal, children }: { cell: Cell; width: nu
 
 /** A required part or a test: a peg, its word, a field of one character. */
 function PegField({ cell, children }: { cell: Cell; children: React.ReactNode }) {
-  const short = ['missing', 'faulty', 'to fit'].includes(cell.mark)
+  const short = cell.mark === Mark.MISSING || cell.mark === Mark.FAULTY || cell.mark === Mark.TO_FIT
   return (
     <label className="flex items-center gap-1.5 h-7 pointer-coarse:h-11 text-[0.9375rem] focus-within:bg-base-100 focus-within:shadow-[inset_2px_0_0_var(--fit)] px-1">
       <svg width="16" height="16" aria-hidden="true" className="shrink-0">
         <Peg cell={cell} cx={8} cy={8} r={6} />
       </svg>
-      <span className={`grow truncate ${short ? 'fitink font-semibold' : cell.mark === 'not needed' ? 'quiet' : ''}`}>{cell.label}</span>
+      <span className={`grow truncate ${short ? 'fitink font-semibold' : cell.mark === Mark.NOT_NEEDED ? 'quiet' : ''}`}>{cell.label}</span>
       {children}
     </label>
   )

@@ -1,6 +1,7 @@
 import type { Schemas } from '../../api/client'
 import { type BenchProps, BenchStrip } from './BenchStrip'
 import { type Cell, Notches, Peg, PlaceShape } from './shapes'
+import { Mark, StripGroup } from '../../api/vocabulary'
 
 export { StripPatterns } from './shapes'
 
@@ -58,16 +59,16 @@ function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | '
     )
     x += side + m.gap
   }
-  for (const cell of group('memory')) place(cell, m.memory, m.height)
+  for (const cell of group(StripGroup.MEMORY)) place(cell, m.memory, m.height)
   x += m.group - m.gap
-  for (const cell of group('drive')) {
+  for (const cell of group(StripGroup.DRIVE)) {
     if (cell.bay) place(cell, m.bay, m.height * 0.86)
     else place(cell, m.drive * cell.length, m.height * 0.42)
   }
-  if (group('pack').length) x += m.group - m.gap
-  for (const cell of group('pack')) place(cell, m.pack * cell.length, m.height * 0.56)
+  if (group(StripGroup.PACK).length) x += m.group - m.gap
+  for (const cell of group(StripGroup.PACK)) place(cell, m.pack * cell.length, m.height * 0.56)
   x += m.group - m.gap
-  group('part').forEach((cell, index) => {
+  group(StripGroup.PART).forEach((cell, index) => {
     // Two rows, filled column by column, keep the strip short enough for a list.
     const column = Math.floor(index / 2)
     const row = index % 2 ? 0.76 : 0.24
@@ -78,7 +79,7 @@ function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | '
       </g>,
     )
   })
-  x += Math.ceil(group('part').length / 2) * (m.peg * 2 + m.gap)
+  x += Math.ceil(group(StripGroup.PART).length / 2) * (m.peg * 2 + m.gap)
   return (
     <svg width={x} height={m.height + 2 * top} viewBox={`0 0 ${x} ${m.height + 2 * top}`} role="img" aria-label={strip.words} className="shrink-0">
       {drawn}
@@ -87,7 +88,7 @@ function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | '
 }
 
 function Figure({ cell, x, y }: { cell: Cell; x: number; y: number }) {
-  const onInk = cell.mark === 'good' && (cell.fill == null || cell.fill > 0.6)
+  const onInk = cell.mark === Mark.GOOD && (cell.fill == null || cell.fill > 0.6)
   return (
     <text
       x={x}
@@ -101,7 +102,7 @@ function Figure({ cell, x, y }: { cell: Cell; x: number; y: number }) {
       strokeWidth={onInk ? 0 : 4}
       paintOrder="stroke"
     >
-      {cell.figure.replace(' %', '')}
+      {cell.figure}
     </text>
   )
 }

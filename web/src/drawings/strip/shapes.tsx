@@ -1,4 +1,5 @@
 import type { Schemas } from '../../api/client'
+import { Mark } from '../../api/vocabulary'
 
 export type Cell = Schemas['StripCell']
 
@@ -36,33 +37,33 @@ export function PlaceShape({ cell, x, y, width, height, stroke }: Box) {
   const frame = { x: x + inset, y: y + inset, width: width - stroke, height: height - stroke, rx: Math.min(3, height / 8) }
   const filled = cell.fill ?? 1
   switch (cell.mark) {
-    case 'good':
+    case Mark.GOOD:
       return (
         <g>
           {cell.fill != null && <rect {...frame} fill="var(--sheet)" stroke="var(--ink)" strokeWidth={stroke} />}
           <rect {...frame} width={frame.width * filled} fill="var(--ink)" stroke="none" />
         </g>
       )
-    case 'soldered':
+    case Mark.SOLDERED:
       return <rect {...frame} fill="url(#strip-hatch)" stroke="var(--ink)" strokeWidth={stroke} />
-    case 'to fit':
+    case Mark.TO_FIT:
       return (
         <g>
           <rect {...frame} fill="var(--sheet)" stroke="var(--fit)" strokeWidth={stroke * 2} />
         </g>
       )
-    case 'hazard':
+    case Mark.HAZARD:
       return <rect {...frame} fill="url(#strip-hazard)" stroke="var(--hazard)" strokeWidth={stroke} />
-    case 'faulty':
+    case Mark.FAULTY:
       return (
         <g>
           <rect {...frame} fill="var(--ink)" />
           <path d={`M${x + width * 0.62} ${y} l${-width * 0.24} ${height * 0.55} h${width * 0.2} l${-width * 0.2} ${height * 0.45}`} fill="none" stroke="var(--sheet)" strokeWidth={stroke * 1.8} />
         </g>
       )
-    case 'missing':
+    case Mark.MISSING:
       return <rect {...frame} fill="none" stroke="var(--fit)" strokeWidth={stroke} strokeDasharray={`${stroke * 2.2} ${stroke * 1.8}`} />
-    case 'unseen':
+    case Mark.UNSEEN:
       return (
         <g>
           <rect {...frame} fill="none" stroke="var(--quiet)" strokeWidth={stroke} strokeDasharray={`1 ${stroke * 2.5}`} strokeLinecap="round" />
@@ -87,20 +88,20 @@ export function Notches({ cell, x, y, width, height, stroke }: Box) {
 /** A required part or a test as a small peg. */
 export function Peg({ cell, cx, cy, r }: { cell: Cell; cx: number; cy: number; r: number }) {
   switch (cell.mark) {
-    case 'good':
+    case Mark.GOOD:
       return <circle cx={cx} cy={cy} r={r} fill="var(--ink)" />
-    case 'missing':
+    case Mark.MISSING:
       return <circle cx={cx} cy={cy} r={r - 0.7} fill="none" stroke="var(--fit)" strokeWidth={1.6} strokeDasharray="2 1.6" />
-    case 'to fit':
+    case Mark.TO_FIT:
       return <circle cx={cx} cy={cy} r={r - 0.9} fill="var(--sheet)" stroke="var(--fit)" strokeWidth={2.2} />
-    case 'faulty':
+    case Mark.FAULTY:
       return (
         <g>
           <circle cx={cx} cy={cy} r={r} fill="var(--ink)" />
           <path d={`M${cx + r * 0.5} ${cy - r} L${cx - r * 0.4} ${cy + r * 0.1} L${cx + r * 0.4} ${cy} L${cx - r * 0.5} ${cy + r}`} fill="none" stroke="var(--ground)" strokeWidth={1.6} />
         </g>
       )
-    case 'not needed':
+    case Mark.NOT_NEEDED:
       return <circle cx={cx} cy={cy} r={r * 0.4} fill="var(--rule)" />
     default:
       return <circle cx={cx} cy={cy} r={r - 0.6} fill="none" stroke="var(--quiet)" strokeWidth={1.2} strokeDasharray="1 2" />

@@ -4,7 +4,8 @@ from getpass import getpass
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from sortis_server.people.models import Person, Role
+from sortis_core.vocabulary.states import Role
+from sortis_server.people.models import Person
 
 SHORTEST_PASSWORD = 8
 
@@ -17,7 +18,7 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("username")
         parser.add_argument("name")
-        parser.add_argument("roles", nargs="+", choices=Role.values)
+        parser.add_argument("roles", nargs="+", choices=[role.value for role in Role])
 
     def handle(self, *args, **options) -> None:
         if Person.objects.filter(username=options["username"]).exists():

@@ -1,0 +1,89 @@
+"""How far things are that the workshop keeps record of, and who does what in it."""
+
+from sortis_core.vocabulary.term import Term
+
+
+class Role(Term):
+    """Who does what in the workshop (docs/rules.md, People)."""
+
+    RECEIVER = "receiver", "receiver", "Counts units in, tags them, notes what came along."
+    INSPECTOR = "inspector", "inspector", "Logs what every unit holds and lacks."
+    PLANNER = "planner", "planner", "Decides the batch."
+    TECHNICIAN = "technician", "technician", "Opens and fits."
+    STOREKEEPER = "storekeeper", "storekeeper", "Parts in, out, harvested, bought."
+    RELEASER = "releaser", "releaser", "Last check, label, listing."
+
+
+class ImportState(Term):
+    """How far a manifest is."""
+
+    CHECKING = "checking"
+    READY = "ready"
+    TAKING = "taking", "being taken in"
+    TAKEN = "taken", "taken in"
+    STOPPED = "stopped"
+
+
+class PlanState(Term):
+    """How far a plan is."""
+
+    TRIED = "tried", "tried, not kept"
+    SOLVING = "solving"
+    SOLVED = "solved"
+    REFUSED = "refused"
+    APPROVED = "approved"
+
+
+class OrderState(Term):
+    """How far a work order is."""
+
+    OPEN = "open"
+    DONE = "done"
+    STOPPED = "stopped"
+
+
+class LogWhat(Term):
+    """What happened to a work order at the bench."""
+
+    DONE = "done", "step done"
+    BACK = "back", "step taken back"
+    TAKEN = "taken", "taken over"
+    PAUSED = "paused", "rested"
+    RESUMED = "resumed", "gone on with"
+    SURPRISE = "surprise", "not as written"
+
+
+class PurchaseState(Term):
+    """How far a purchase is."""
+
+    PLANNED = "planned", "to be ordered"
+    ORDERED = "ordered"
+    ARRIVED = "arrived"
+
+
+class FetchState(Term):
+    """Whether a part that an order fits can be fetched."""
+
+    READY = "ready"
+    CONFIRMED = "confirmed"
+    TO_BE_TRIED = "to_be_tried", "to be tried first"
+    FITTED = "fitted"
+    IN_UNIT = "in_unit", "in another unit"
+    ON_ORDER = "on_order", "on order"
+    LOST = "lost", "gone"
+
+
+class OrderBy(Term):
+    """How purchases reach a supplier."""
+
+    SUPPLIER = "supplier", "sent to the supplier"
+    HAND = "hand", "ordered by hand"
+
+
+class Settling(Term):
+    """What is done about something that did not match at the count."""
+
+    SWAP = "swap", "labels changed over"
+    NEXT = "next", "moved to the other batch"
+    TAKE = "take", "taken in"
+    ASIDE = "aside", "set aside"

@@ -1,0 +1,148 @@
+"""All lists of words in one, as the API serves them and the interface reads them."""
+
+from functools import cache
+
+from sortis_core.actions import Verb
+from sortis_core.base import Record
+from sortis_core.cautions import Caution
+from sortis_core.findings import (
+    Grade,
+    HazardKind,
+    OriginKind,
+    PartState,
+    PlaceState,
+    TestState,
+)
+from sortis_core.gates.closing import ClosingCheck
+from sortis_core.gates.verdict import GateState
+from sortis_core.intake.benchline import HeadWord, head_words
+from sortis_core.intake.count import ComesAlong, CountVerdict
+from sortis_core.intake.entry import EntryWord, entry_words
+from sortis_core.intake.manifest.mapping import Field
+from sortis_core.intake.manifest.verdicts import RowState
+from sortis_core.options.option import OutcomeKind
+from sortis_core.plan.case import Goal
+from sortis_core.policy import SCHOOLS, SchoolQuestion, school_questions
+from sortis_core.route.graph import CableJoint, Depth, PryStart, Tool
+from sortis_core.route.minutes import Skill
+from sortis_core.route.work import StepKind
+from sortis_core.sheets import (
+    Connector,
+    FactSource,
+    Generation,
+    Interface,
+    MachineForm,
+    ModuleForm,
+    Stream,
+)
+from sortis_core.stages import Stage
+from sortis_core.stock import Condition
+from sortis_core.strip import Mark, StripGroup
+from sortis_core.surprise import Advice, SurpriseKind
+from sortis_core.vocabulary.states import (
+    FetchState,
+    ImportState,
+    LogWhat,
+    OrderBy,
+    OrderState,
+    PlanState,
+    PurchaseState,
+    Role,
+    Settling,
+)
+from sortis_core.vocabulary.term import Term
+
+LISTS: tuple[type[Term], ...] = (
+    Advice,
+    CableJoint,
+    Caution,
+    ClosingCheck,
+    ComesAlong,
+    Condition,
+    Connector,
+    CountVerdict,
+    Depth,
+    FactSource,
+    FetchState,
+    Field,
+    GateState,
+    Generation,
+    Goal,
+    Grade,
+    HazardKind,
+    ImportState,
+    Interface,
+    LogWhat,
+    MachineForm,
+    Mark,
+    ModuleForm,
+    OrderBy,
+    OrderState,
+    OriginKind,
+    OutcomeKind,
+    PartState,
+    PlaceState,
+    PlanState,
+    PryStart,
+    PurchaseState,
+    Role,
+    RowState,
+    Settling,
+    Skill,
+    Stage,
+    StepKind,
+    Stream,
+    StripGroup,
+    SurpriseKind,
+    TestState,
+    Tool,
+    Verb,
+    *(schools for _, _, schools, _ in SCHOOLS),
+)
+"""Every closed list of words that leaves the core."""
+
+
+class TermWords(Record):
+    """One word of a list."""
+
+    code: str
+    label: str
+    explained: str
+
+
+class WordList(Record):
+    """One closed list of words, in its order."""
+
+    name: str
+    words: tuple[TermWords, ...]
+
+
+class Vocabulary(Record):
+    """All words that people read, apart from the codes that are stored."""
+
+    lists: tuple[WordList, ...]
+    schools: tuple[SchoolQuestion, ...]
+    entries: tuple[EntryWord, ...]
+    """What is typed into places of the strip, and what it means."""
+    heads: tuple[HeadWord, ...]
+    """What segments of the bench line begin with."""
+
+
+@cache
+def vocabulary() -> Vocabulary:
+    """Every list, question, entry word and head; the same as long as the application runs."""
+    return Vocabulary(
+        lists=tuple(
+            WordList(
+                name=terms.__name__,
+                words=tuple(
+                    TermWords(code=term.value, label=term.label, explained=term.explained)
+                    for term in terms
+                ),
+            )
+            for terms in LISTS
+        ),
+        schools=school_questions(),
+        entries=entry_words(),
+        heads=head_words(),
+    )
