@@ -1,10 +1,10 @@
 """What was seen on one unit. Nothing here is a guess: what nobody looked at says so."""
 
 from collections.abc import Iterable
-from enum import StrEnum
 from typing import Literal, assert_never
 
 from sortis_core.base import Record
+from sortis_core.configuration import Aspect
 from sortis_core.sheets import Generation, Interface
 from sortis_core.vocabulary.term import Term
 
@@ -37,13 +37,6 @@ class TestState(Term):
     UNSEEN = "unseen", "not run"
     PASSED = "passed"
     FAILED = "failed"
-
-
-class Aspect(StrEnum):
-    """What a unit was built with, and buyers ask for."""
-
-    KEYBOARD = "keyboard"
-    """Language of the keyboard, by the two letters of ISO 639-1."""
 
 
 class Grade(Term):

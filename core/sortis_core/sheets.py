@@ -12,6 +12,7 @@ from typing import Literal, NamedTuple
 from pydantic import Field, model_validator
 
 from sortis_core.base import Record
+from sortis_core.configuration import Aspect
 from sortis_core.route.graph import Route
 from sortis_core.vocabulary.term import Term
 
@@ -390,4 +391,5 @@ class ModelSheet(Record):
             labels[self.memory.soldered.key] = "soldered memory"
         if self.boards:
             labels[BOARD] = "the board"
+        labels |= {aspect.value: aspect.label for aspect in Aspect}
         return labels

@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import field_validator
 
 from sortis_core.base import Record
+from sortis_core.configuration import Aspect
 from sortis_core.findings import Findings, Grade
 from sortis_core.gates import Gate, SanitisedGate
 from sortis_core.gates.gate import GateBase
@@ -55,6 +56,12 @@ class Standard(Record):
 def distinct_gates(standards: Sequence[Standard]) -> tuple[GateBase, ...]:
     """Every gate of the standards once."""
     return tuple(dict.fromkeys(gate for standard in standards for gate in standard.gates))
+
+
+def asked_aspects(standards: Sequence[Standard]) -> tuple[Aspect, ...]:
+    """What of the configuration some gate asks about."""
+    gates = distinct_gates(standards)
+    return tuple(dict.fromkeys(aspect for gate in gates for aspect in gate.asks_about()))
 
 
 def by_type(gates: Sequence[GateBase]) -> dict[type[GateBase], list[GateBase]]:

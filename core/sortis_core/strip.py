@@ -2,12 +2,13 @@
 
 from sortis_core.actions import Action, Verb, after_actions
 from sortis_core.base import Record
+from sortis_core.configuration import Aspect, value_label
 from sortis_core.facts.battery import battery_facts
 from sortis_core.facts.completeness import required_parts
 from sortis_core.facts.figures import short_of
 from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.sheets import Connector, DrivePlace, ModelSheet
-from sortis_core.standards import Standard
+from sortis_core.standards import Standard, asked_aspects
 from sortis_core.stock import PartKind
 from sortis_core.vocabulary.term import Term
 
@@ -31,14 +32,28 @@ class Mark(Term):
 
 
 class StripGroup(Term):
-    """What belongs together on the strip, left to right."""
+    """What belongs together on the strip, left to right; explained by what is typed into it."""
 
-    MEMORY = "memory"
-    DRIVE = "drive", "drives"
-    PACK = "pack", "packs"
-    PART = "part", "parts"
-    TEST = "test", "tests"
-    GRADE = "grade"
+    MEMORY = "memory", "memory", "size in GB (16) · - empty · x faulty · ? not looked at"
+    DRIVE = (
+        "drive",
+        "drives",
+        "n256 NVMe · s256 SATA · h500 spinning · 93% life · - empty · x faulty",
+    )
+    PACK = (
+        "pack",
+        "pack",
+        "full/design (41.2/57 or 3600/5000mah 11.1v) · 612c cycles · - absent · x not charging · "
+        "! dangerous",
+    )
+    PART = (
+        "part",
+        "required parts",
+        "+ there · - missing · x broken · a the rest is as it should be · a letter jumps",
+    )
+    TEST = "test", "function tests", "+ passed · x failed · a the rest passed · a letter jumps"
+    GRADE = "grade", "grade", "a · b · c"
+    CONFIGURATION = "configuration", "built with", "two letters: de, en, no · ? not looked at"
 
 
 class StripCell(Record):
@@ -72,6 +87,10 @@ class Strip(Record):
     """A danger of the unit itself, which no place shows; empty where there is none."""
 
 
+UNSAID = (StripGroup.TEST, StripGroup.GRADE, StripGroup.CONFIGURATION)
+"""Left out of the strip's sentence: too many, or not what is inside."""
+
+
 def draw_strip(
     sheet: ModelSheet,
     findings: Findings,
@@ -90,10 +109,9 @@ def draw_strip(
         *_parts(sheet, findings, fitted),
         *_tests(sheet, findings, fitted),
         _grade(findings),
+        *_configuration(findings, standards),
     ]
-    said = [
-        f"{c.label}: {c.words}" for c in cells if c.group not in (StripGroup.TEST, StripGroup.GRADE)
-    ]
+    said = [f"{c.label}: {c.words}" for c in cells if c.group not in UNSAID]
     danger = f"{findings.unit_hazard}" if findings.unit_hazard else ""
     if danger:
         said.insert(0, f"Danger: {danger}")
@@ -263,6 +281,27 @@ def _grade(findings: Findings) -> StripCell:
         figure=grade or "",
         words=f"grade {grade}" if grade else "not looked at",
     )
+
+
+def _configuration(findings: Findings, standards: tuple[Standard, ...]) -> list[StripCell]:
+    """What a gate asks about, and what somebody noted all the same."""
+    asked = asked_aspects(standards)
+    cells: list[StripCell] = []
+    for aspect in Aspect:
+        value = findings.configuration.get(aspect, "")
+        if not value and aspect not in asked:
+            continue
+        cells.append(
+            StripCell(
+                key=aspect.value,
+                group=StripGroup.CONFIGURATION,
+                label=aspect.heading,
+                mark=Mark.GOOD if value else Mark.UNSEEN,
+                figure=value,
+                words=value_label(aspect, value) if value else Mark.UNSEEN.label,
+            )
+        )
+    return cells
 
 
 def _mark(state: PlaceState, fitted: bool) -> Mark:

@@ -10,9 +10,7 @@ from pathlib import Path
 
 import django
 
-HEAD = (
-    "/** Codes of the core's words, written by ./sortis types; the API has their labels. */"
-)
+HEAD = "/** Codes of the core's words, written by ./sortis types; the API has their labels. */"
 
 
 def constants() -> str:

@@ -6,8 +6,10 @@ from hypothesis import strategies as st
 
 from demo.generator import make_entries
 from sortis_core.findings import PlaceState
+from sortis_core.intake.benchline import read_line, write_line
 from sortis_core.intake.entry import read_entries, write_entries
-from tests.core.sample import FOLIO, LERN, SHEETS, STILT
+from sortis_core.strip import draw_strip
+from tests.core.sample import FOLIO, LERN, SHEETS, STANDARDS, STILT, folio, found
 
 
 def refused(sheet, place: str, text: str) -> str:
@@ -129,3 +131,34 @@ class Properties(unittest.TestCase):
     def test_any_text_is_read_or_refused_in_words(self, text, place):
         _, refusals = read_entries(STILT, "std", {place: text})
         self.assertTrue(all(len(sentence) > 10 for sentence in refusals.values()))
+
+
+class Configuration(unittest.TestCase):
+    def test_the_language_is_typed_by_its_two_letters(self):
+        findings = found(FOLIO, "flash", keyboard_language="DE")
+        self.assertEqual(findings.configuration, {"keyboard_language": "de"})
+        self.assertEqual(write_entries(findings)["keyboard_language"], "de")
+
+    def test_another_word_is_refused_with_what_there_is(self):
+        _, refusals = read_entries(FOLIO, "flash", {"keyboard_language": "xx"})
+        self.assertIn("de German", refusals["keyboard_language"])
+
+    def test_not_looked_at_is_not_written(self):
+        for text in ("", "?"):
+            findings = found(FOLIO, "flash", keyboard_language=text)
+            self.assertEqual(findings.configuration, {})
+
+    def test_all_the_rest_says_nothing_about_it(self):
+        findings, _ = read_entries(FOLIO, "flash", {"*": "+"})
+        self.assertEqual(findings.configuration, {})
+
+    def test_the_strip_shows_what_was_noted_and_asks_nobody_else(self):
+        keys = [cell.key for cell in draw_strip(FOLIO, folio(), STANDARDS).cells]
+        self.assertNotIn("keyboard_language", keys)
+        noted = draw_strip(FOLIO, folio(keyboard_language="no"), STANDARDS).cells[-1]
+        self.assertEqual((noted.figure, noted.words), ("no", "Norwegian"))
+
+    def test_the_bench_line_names_it(self):
+        line = read_line(FOLIO, "flash", "layout de")
+        self.assertEqual(line.entries, {"keyboard_language": "de"})
+        self.assertIn("keyboard_language no", write_line(FOLIO, folio(keyboard_language="no")))

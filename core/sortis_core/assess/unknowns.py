@@ -1,12 +1,13 @@
 """What nobody looked at yet, and whether it could change the decision."""
 
 from sortis_core.base import Record, listed
+from sortis_core.configuration import Aspect
 from sortis_core.facts.completeness import required_parts
 from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
-from sortis_core.standards import Standard
+from sortis_core.standards import Standard, asked_aspects
 
 
 class Unknowns(Record):
@@ -36,7 +37,9 @@ def ruled_out(sheet: ModelSheet, findings: Findings, standard: Standard, policy:
     return ""
 
 
-def unseen_places(sheet: ModelSheet, findings: Findings) -> tuple[tuple[str, ...], tuple[str, ...]]:
+def unseen_places(
+    sheet: ModelSheet, findings: Findings, asked: tuple[Aspect, ...] = ()
+) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """(places whose contents a donor gives, all others) that nobody looked at."""
     trim = findings.trim
     gives = [
@@ -60,6 +63,7 @@ def unseen_places(sheet: ModelSheet, findings: Findings) -> tuple[tuple[str, ...
         other.append(sheet.memory.soldered.key)
     if findings.grade is None:
         other.append("grade")
+    other += [aspect.value for aspect in asked if aspect not in findings.configuration]
     return tuple(gives), tuple(other)
 
 
@@ -77,7 +81,7 @@ def unknowns(
 
     :param gates: the verdicts of each standard, in the order of ``standards``.
     """
-    gives, other = unseen_places(sheet, findings)
+    gives, other = unseen_places(sheet, findings, asked_aspects(standards))
     if not gives and not other:
         return NOTHING_UNKNOWN
     facts: list[str] = []

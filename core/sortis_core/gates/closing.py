@@ -4,7 +4,7 @@ from collections.abc import Hashable, Sequence
 from typing import ClassVar, Literal, Self
 
 from sortis_core.findings import Findings
-from sortis_core.gates.gate import Audited, Eye, GateBase
+from sortis_core.gates.gate import Audited, Examples, Eye, GateBase
 from sortis_core.gates.proof import ReleaseGate, Signature, signed
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked
@@ -26,6 +26,7 @@ class ClosingGate(GateBase):
     """Seen at the last check by the releaser."""
 
     question: ClassVar[str] = "closing check"
+    examples: ClassVar[Examples] = ({"check": "clock_set"}, {"check": "cleaned"})
     type: Literal["closing"] = "closing"
     check: ClosingCheck
 

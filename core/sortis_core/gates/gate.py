@@ -10,9 +10,10 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
 from enum import IntEnum
-from typing import ClassVar, Self
+from typing import Any, ClassVar, Self
 
 from sortis_core.base import Record
+from sortis_core.configuration import Aspect
 from sortis_core.findings import Findings
 from sortis_core.gates.proof import ReleaseGate, Signature
 from sortis_core.gates.verdict import GateState, GateVerdict
@@ -23,6 +24,9 @@ from sortis_core.sheets import ModelSheet
 
 Eye = Callable[[Findings], Hashable]
 """Looks at findings; units that look the same to it are the same to whoever looks through it."""
+
+
+Examples = tuple[dict[str, Any], ...]
 
 
 class Phase(IntEnum):
@@ -67,6 +71,8 @@ class GateBase(Record, ABC):
     phase: ClassVar[Phase] = Phase.FILL
     question: ClassVar[str]
     """What the gate is about, as a planner asks for it: ``pack health``."""
+    examples: ClassVar[Examples]
+    """Figures as standards give them; documentation shows and tests try each."""
 
     @property
     def name(self) -> str:
@@ -108,6 +114,10 @@ class GateBase(Record, ABC):
 
         May use nothing that :meth:`verdict` or :meth:`ways` use to decide.
         """
+
+    def asks_about(self) -> tuple[Aspect, ...]:
+        """What of a unit's configuration must be known for it; asked of nobody else."""
+        return ()
 
     def notch(self) -> Notch | None:
         """Where the strip draws it; None where it has no place there."""

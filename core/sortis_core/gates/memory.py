@@ -7,7 +7,7 @@ from typing import ClassVar, Literal, Self
 from sortis_core.actions import Action, Verb
 from sortis_core.facts.memory import ceiling, channel_amounts, memory_facts
 from sortis_core.findings import Findings, ModuleFinding, PlaceState
-from sortis_core.gates.gate import Audited, Eye, GateBase, Neighbour, half_and_twice
+from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Neighbour, half_and_twice
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked, NoWay
 from sortis_core.policy import Policy
@@ -19,6 +19,7 @@ class MemoryGate(GateBase):
     """At least so much memory."""
 
     question: ClassVar[str] = "memory"
+    examples: ClassVar[Examples] = ({"min_gb": 8}, {"min_gb": 16})
     type: Literal["memory"] = "memory"
     min_gb: int
 

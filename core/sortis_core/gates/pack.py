@@ -8,7 +8,7 @@ from sortis_core.actions import Action, Verb
 from sortis_core.facts.battery import PackFacts, battery_facts, nearest_variant
 from sortis_core.facts.figures import short_of
 from sortis_core.findings import Findings, PackFinding, PlaceState
-from sortis_core.gates.gate import Audited, Eye, GateBase, Neighbour, Notch
+from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Neighbour, Notch
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked, NoWay
 from sortis_core.policy import BatterySchool, Policy
@@ -26,6 +26,10 @@ class PackGate(GateBase):
     """
 
     question: ClassVar[str] = "pack health"
+    examples: ClassVar[Examples] = (
+        {"min_health_percent": 80, "min_runtime_hours": 4.0},
+        {"min_health_percent": 65, "max_cycles": 500},
+    )
     type: Literal["pack"] = "pack"
     min_health_percent: int
     max_cycles: int | None = None

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal, Self
 from sortis_core.actions import Action, Verb
 from sortis_core.facts.completeness import lacking_parts, required_parts
 from sortis_core.findings import Findings, PartState, PlaceState
-from sortis_core.gates.gate import Audited, Eye, GateBase, Phase
+from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Phase
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import Alternative, Asked, NoWay
 from sortis_core.policy import Policy
@@ -18,6 +18,7 @@ class PartsGate(GateBase):
 
     phase: ClassVar[Phase] = Phase.COMPLETE
     question: ClassVar[str] = "required parts"
+    examples: ClassVar[Examples] = ({},)
     type: Literal["parts"] = "parts"
 
     @classmethod

@@ -9,7 +9,7 @@ from typing import ClassVar, Literal, Self
 
 from sortis_core.base import listed
 from sortis_core.findings import Findings, PlaceState
-from sortis_core.gates.gate import Audited, Eye, GateBase
+from sortis_core.gates.gate import Audited, Examples, Eye, GateBase
 from sortis_core.gates.proof import ReleaseGate, Signature, signed
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked
@@ -21,6 +21,7 @@ class SanitisedGate(GateBase):
     """Each drive that held data has a record of how it was sanitised."""
 
     question: ClassVar[str] = "data on drives"
+    examples: ClassVar[Examples] = ({},)
     type: Literal["sanitised"] = "sanitised"
 
     @classmethod

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal, Self
 from sortis_core.actions import Action, Verb
 from sortis_core.facts.storage import is_solid, storage_facts
 from sortis_core.findings import Findings, PlaceState
-from sortis_core.gates.gate import Audited, Eye, GateBase, Neighbour, half_and_twice
+from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Neighbour, half_and_twice
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import Alternative, Asked, NoWay
 from sortis_core.policy import Policy, SpinningSchool
@@ -18,6 +18,7 @@ class SolidDriveGate(GateBase):
     """A solid-state drive of at least this size; eMMC and spinning disks do not count."""
 
     question: ClassVar[str] = "drive"
+    examples: ClassVar[Examples] = ({"min_gb": 128}, {"min_gb": 256})
     type: Literal["solid_drive"] = "solid_drive"
     min_gb: int
 

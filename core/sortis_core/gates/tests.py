@@ -8,7 +8,7 @@ from sortis_core.base import listed
 from sortis_core.facts.completeness import lacking_parts
 from sortis_core.facts.functions import board_failed
 from sortis_core.findings import Findings, TestState
-from sortis_core.gates.gate import Audited, Eye, GateBase, Phase
+from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Phase
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import Alternative, Asked, NeedsBoard, NoWay
 from sortis_core.policy import Policy
@@ -20,6 +20,7 @@ class TestsGate(GateBase):
 
     phase: ClassVar[Phase] = Phase.COMPLETE
     question: ClassVar[str] = "function tests"
+    examples: ClassVar[Examples] = ({},)
     type: Literal["tests"] = "tests"
 
     @classmethod

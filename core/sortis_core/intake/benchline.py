@@ -30,8 +30,10 @@ from collections.abc import Callable, Iterable, Iterator
 from typing import Literal
 
 from sortis_core.base import Record, listed
+from sortis_core.configuration import Aspect
 from sortis_core.findings import UNIT, Findings, Grade
 from sortis_core.intake.entry import (
+    ASPECTS,
     GRADE,
     HAZARD_WORDS,
     LENGTHS_MM,
@@ -283,6 +285,7 @@ class _Reader:
             *places.packs,
             *places.parts,
             *places.tests,
+            *(Place(key=aspect.value, label=aspect.heading) for aspect in Aspect),
         )
         found = _named(everything, head.text, "place")
         if isinstance(found, str):
@@ -371,6 +374,7 @@ def write_line(sheet: ModelSheet, findings: Findings) -> str:
                 segments.append(" ".join([head, *keys]))
     if GRADE in entries:
         segments.append(f"g {entries[GRADE]}")
+    segments += [f"{key} {entries[key]}" for key in ASPECTS if key in entries]
     if UNIT in entries:
         segments.append(" ".join(["!", *entries[UNIT][1:]]))
     return " / ".join(segments)

@@ -16,6 +16,7 @@ unit     ``!o`` lights up while open, ``!m`` smells, nobody knows yet of what
 part     ``+`` there, ``-`` missing, ``x`` broken
 test     ``+`` passed, ``x`` failed
 grade    ``a`` ``b`` ``c``
+language ``de`` of the letters on the keyboard
 ``*``    ``+``: every required part and test nobody wrote about is as it should be
 ======== ==============================================================
 
@@ -27,6 +28,7 @@ from collections.abc import Mapping
 from typing import TypeVar
 
 from sortis_core.base import Record, SortisError, listed
+from sortis_core.configuration import VALUES, Aspect
 from sortis_core.facts.battery import HIGHEST_HEALTH_PERCENT
 from sortis_core.facts.completeness import required_parts
 from sortis_core.findings import (
@@ -42,6 +44,7 @@ from sortis_core.findings import (
     TestState,
 )
 from sortis_core.sheets import Connector, DrivePlace, Interface, MemorySlot, ModelSheet, PackPlace
+from sortis_core.strip import StripGroup
 
 GRADE = "grade"
 REST = "*"
@@ -76,6 +79,7 @@ HAZARD_WORDS = {
     "!m": HazardKind.SMELLING,
     "!o": HazardKind.LIT,
 }
+ASPECTS = {aspect.value: aspect for aspect in Aspect}
 DRIVE_LETTERS = {"n": Interface.NVME, "s": Interface.SATA, "e": Interface.EMMC, "h": Interface.SATA}
 
 
@@ -89,6 +93,27 @@ class EntryWord(Record):
     code: str
     """Of the state or danger that it stands for."""
     label: str
+
+
+class UsualWords(Record):
+    """Words for the places of one group of the strip, for keys on a touch screen."""
+
+    group: StripGroup
+    words: tuple[str, ...]
+
+
+def usual_words() -> tuple[UsualWords, ...]:
+    """What is typed most into each group of places."""
+    usual: dict[StripGroup, tuple[str, ...]] = {
+        StripGroup.MEMORY: ("4", "8", "16", "32", "-", "x", "?"),
+        StripGroup.DRIVE: ("n256", "n512", "s128", "s256", "h500", "-", "x", "?"),
+        StripGroup.PACK: ("-", "x", "!", "?"),
+        StripGroup.PART: ("+", "-", "x", "?"),
+        StripGroup.TEST: ("+", "x", "?"),
+        StripGroup.GRADE: tuple(grade.lower() for grade in Grade),
+        StripGroup.CONFIGURATION: ("da", "de", "en", "no", "sv", "?"),
+    }
+    return tuple(UsualWords(group=group, words=words) for group, words in usual.items())
 
 
 def entry_words() -> tuple[EntryWord, ...]:
@@ -291,6 +316,7 @@ def read_entries(
     soldered: int | None = None
     grade: Grade | None = None
     unit_hazard: HazardKind | None = None
+    configuration: dict[Aspect, str] = {}
     refusals: dict[str, str] = {}
     rest = False
     slot_by_key = {slot.key: slot for slot in sheet.memory.slots}
@@ -317,6 +343,9 @@ def read_entries(
                 grade = _grade(text)
             elif key == UNIT:
                 unit_hazard = _unit_hazard(text)
+            elif key in ASPECTS:
+                if text not in ("", "?"):
+                    configuration[ASPECTS[key]] = _aspect(ASPECTS[key], text)
             elif key == REST:
                 rest = text == "+"
             else:
@@ -334,6 +363,7 @@ def read_entries(
         tests=tests,
         grade=grade,
         unit_hazard=unit_hazard,
+        configuration=configuration,
     )
     return (_with_rest(sheet, findings) if rest else findings), refusals
 
@@ -374,6 +404,14 @@ def _grade(text: str) -> Grade | None:
     if text.upper() not in set(Grade):
         raise EntryRefused(f"The grade is a, b or c. This says “{text}”.")
     return Grade(text.upper())
+
+
+def _aspect(aspect: Aspect, text: str) -> str:
+    values = VALUES[aspect]
+    if text not in {value.value for value in values}:
+        known = ", ".join(f"{value.value} {value}" for value in values)
+        raise EntryRefused(f"{aspect.heading}: “{text}” is none of {known}.")
+    return text
 
 
 def _unit_hazard(text: str) -> HazardKind | None:
@@ -426,6 +464,8 @@ def write_entries(findings: Findings) -> dict[str, str]:
         entries[key] = next(w for w, state in TEST_WORDS.items() if w and state is test)
     if findings.grade:
         entries[GRADE] = findings.grade.lower()
+    for aspect, value in findings.configuration.items():
+        entries[aspect.value] = value
     if findings.unit_hazard:
         entries[UNIT] = dangers[findings.unit_hazard]
     return entries

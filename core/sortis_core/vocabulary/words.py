@@ -5,6 +5,7 @@ from functools import cache
 from sortis_core.actions import Verb
 from sortis_core.base import Record
 from sortis_core.cautions import Caution
+from sortis_core.configuration import Aspect, KeyboardLanguage
 from sortis_core.findings import (
     Grade,
     HazardKind,
@@ -17,7 +18,7 @@ from sortis_core.gates.closing import ClosingCheck
 from sortis_core.gates.verdict import GateState
 from sortis_core.intake.benchline import HeadWord, head_words
 from sortis_core.intake.count import ComesAlong, CountVerdict
-from sortis_core.intake.entry import EntryWord, entry_words
+from sortis_core.intake.entry import EntryWord, UsualWords, entry_words, usual_words
 from sortis_core.intake.manifest.mapping import Field
 from sortis_core.intake.manifest.verdicts import RowState
 from sortis_core.options.option import OutcomeKind
@@ -54,6 +55,7 @@ from sortis_core.vocabulary.term import Term
 
 LISTS: tuple[type[Term], ...] = (
     Advice,
+    Aspect,
     CableJoint,
     Caution,
     ClosingCheck,
@@ -72,6 +74,7 @@ LISTS: tuple[type[Term], ...] = (
     HazardKind,
     ImportState,
     Interface,
+    KeyboardLanguage,
     LogWhat,
     MachineForm,
     Mark,
@@ -124,6 +127,8 @@ class Vocabulary(Record):
     schools: tuple[SchoolQuestion, ...]
     entries: tuple[EntryWord, ...]
     """What is typed into places of the strip, and what it means."""
+    usual: tuple[UsualWords, ...]
+    """The same as keys on a touch screen."""
     heads: tuple[HeadWord, ...]
     """What segments of the bench line begin with."""
 
@@ -144,5 +149,6 @@ def vocabulary() -> Vocabulary:
         ),
         schools=school_questions(),
         entries=entry_words(),
+        usual=usual_words(),
         heads=head_words(),
     )

@@ -2122,6 +2122,12 @@ export interface components {
             decides: boolean;
         };
         /**
+         * StripGroup
+         * @description What belongs together on the strip, left to right; explained by what is typed into it.
+         * @enum {string}
+         */
+        StripGroup: "memory" | "drive" | "pack" | "part" | "test" | "grade" | "configuration";
+        /**
          * TermWords
          * @description One word of a list.
          */
@@ -2132,6 +2138,15 @@ export interface components {
             label: string;
             /** Explained */
             explained: string;
+        };
+        /**
+         * UsualWords
+         * @description Words for the places of one group of the strip, for keys on a touch screen.
+         */
+        UsualWords: {
+            group: components["schemas"]["StripGroup"];
+            /** Words */
+            words: string[];
         };
         /**
          * Vocabulary
@@ -2147,6 +2162,11 @@ export interface components {
              * @description What is typed into places of the strip, and what it means.
              */
             entries: components["schemas"]["EntryWord"][];
+            /**
+             * Usual
+             * @description The same as keys on a touch screen.
+             */
+            usual: components["schemas"]["UsualWords"][];
             /**
              * Heads
              * @description What segments of the bench line begin with.
@@ -2613,12 +2633,6 @@ export interface components {
              */
             notches: number[];
         };
-        /**
-         * StripGroup
-         * @description What belongs together on the strip, left to right.
-         * @enum {string}
-         */
-        StripGroup: "memory" | "drive" | "pack" | "part" | "test" | "grade";
         /**
          * Trim
          * @description A variant of one model that differs in what it has.

@@ -33,3 +33,6 @@ export const schoolQuestions = (): readonly Schemas['SchoolQuestion'][] => words
 
 /** Words that may be typed into places of a kind. */
 export const entryWords = (places: string): readonly Schemas['EntryWord'][] => words?.entries.filter((entry) => entry.places === places) ?? []
+
+/** The usual words of a group of places, for a touch screen. */
+export const usualWords = (group: string): readonly string[] => words?.usual.find((one) => one.group === group)?.words ?? []

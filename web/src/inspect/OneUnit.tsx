@@ -2,7 +2,6 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { type Problem, type Schemas, problemOf } from '../api/client'
-import { helpFor } from '../drawings/strip/BenchStrip'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
 import { useJump } from '../frame/ScanBox'
@@ -22,6 +21,7 @@ import { sendInspection } from './outbox'
 import { unitsQuery } from './units'
 import { inspectionQuery, useInspection } from './useInspection'
 import { Mark, Stage, StripGroup } from '../api/vocabulary'
+import { explained } from '../frame/vocabulary'
 
 const PREFETCHED = 12
 const FRESH = 2
@@ -314,5 +314,5 @@ function FocusHelp({ strip }: { strip: Schemas['Strip'] }) {
     addEventListener('focusin', focused)
     return () => removeEventListener('focusin', focused)
   }, [strip])
-  return <p id="strip-help" className="quiet text-[0.9375rem]">← → walk · Enter goes on · {helpFor(group)}</p>
+  return <p id="strip-help" className="quiet text-[0.9375rem]">← → walk · Enter goes on · {explained('StripGroup', group)}</p>
 }

@@ -1,18 +1,14 @@
 import { useEffect, useState } from 'react'
 import type { Schemas } from '../api/client'
+import { StripGroup } from '../api/vocabulary'
+import { usualWords } from '../frame/vocabulary'
 
 type Cell = Schemas['StripCell']
 
 /** Everything nobody wrote about is as it should be. */
 const REST = 'the rest +'
-const WORDS: Record<Cell['group'], string[]> = {
-  memory: ['4', '8', '16', '32', '-', 'x', '?'],
-  drive: ['n256', 'n512', 's128', 's256', 'h500', '-', 'x', '?'],
-  pack: ['-', 'x', '!', '?'],
-  part: ['+', '-', 'x', '?', REST],
-  test: ['+', 'x', '?', REST],
-  grade: ['a', 'b', 'c'],
-}
+/** Groups whose places are filled all at once. */
+const TOGETHER: Cell['group'][] = [StripGroup.PART, StripGroup.TEST]
 
 /** On a tablet: the usual words for the place in focus as keys of their own, without a keyboard. */
 export function TouchKeys({ strip, disabled, onType, onAllThere }: { strip: Schemas['Strip']; disabled: boolean; onType: (key: string, text: string) => void; onAllThere: () => void }) {
@@ -42,7 +38,7 @@ export function TouchKeys({ strip, disabled, onType, onAllThere }: { strip: Sche
   return (
     <div className="hidden pointer-coarse:flex flex-wrap gap-2 mt-2" role="group" aria-label={`Keys for ${cell.label}`}>
       <span className="self-center font-semibold min-w-28">{cell.label}</span>
-      {WORDS[cell.group].map((word) => (
+      {[...usualWords(cell.group), ...(TOGETHER.includes(cell.group) ? [REST] : [])].map((word) => (
         // The place keeps the focus, so that the tablet's own keyboard does not come and go.
         <button key={word} disabled={disabled} className="btn btn-outline btn-bench font-mono min-w-14" onPointerDown={(event) => event.preventDefault()} onClick={() => press(word)}>{word}</button>
       ))}

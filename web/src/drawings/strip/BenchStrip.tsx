@@ -2,6 +2,7 @@ import { useRef } from 'react'
 import type { Schemas } from '../../api/client'
 import { type Cell, Notches, Peg, PlaceShape } from './shapes'
 import { Mark, StripGroup } from '../../api/vocabulary'
+import { headingOf } from '../../frame/vocabulary'
 
 export interface BenchProps {
   strip: Schemas['Strip']
@@ -27,26 +28,8 @@ export interface BenchProps {
 const TAG = /^[a-z]{2,4}-?\d{3,6}$/i
 const ALONE = new Set(['-', 'x', '?'])
 const PEGS = new Set<string>([StripGroup.PART, StripGroup.TEST, StripGroup.GRADE])
-const HELP: Record<Cell['group'], string> = {
-  memory: 'size in GB (16) · - empty · x faulty · ? not looked at',
-  drive: 'n256 NVMe · s256 SATA · h500 spinning · 93% life · - empty · x faulty',
-  pack: 'full/design (41.2/57 or 3600/5000mah 11.1v) · 612c cycles · - absent · x not charging · ! dangerous',
-  part: '+ there · - missing · x broken · a the rest is as it should be · a letter jumps',
-  test: '+ passed · x failed · a the rest passed · a letter jumps',
-  grade: 'a · b · c',
-}
-const HEADINGS: [Cell['group'], string][] = [
-  [StripGroup.MEMORY, 'Memory'],
-  [StripGroup.DRIVE, 'Drives'],
-  [StripGroup.PACK, 'Pack'],
-]
-const PEG_HEADINGS: [Cell['group'], string][] = [
-  [StripGroup.PART, 'Required parts'],
-  [StripGroup.TEST, 'Function tests'],
-  [StripGroup.GRADE, ''],
-]
-
-export const helpFor = (group: Cell['group']): string => HELP[group]
+const LARGE: Cell['group'][] = [StripGroup.MEMORY, StripGroup.DRIVE, StripGroup.PACK]
+const SMALL: Cell['group'][] = [StripGroup.PART, StripGroup.TEST, StripGroup.GRADE, StripGroup.CONFIGURATION]
 
 /** The bench size of the strip: the drawing is the form. Arrow keys walk it, typing fills it. */
 export function BenchStrip({ strip, entries, like, refusals, disabled, onType, onAllThere, onKeep, onScan, onSame, onDanger, onLine }: BenchProps) {
@@ -147,9 +130,9 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
 
   return (
     <div ref={root} className="flex flex-wrap gap-x-4 gap-y-3 items-start" role="group" aria-label="Slot strip">
-      {HEADINGS.filter(([group]) => cells(group).length).map(([group, heading]) => (
+      {LARGE.filter((group) => cells(group).length).map((group) => (
         <section key={group}>
-          <h2 className="mb-1.5">{heading}</h2>
+          <h2 className="mb-1.5">{headingOf('StripGroup', group)}</h2>
           {group === StripGroup.MEMORY && (
             <div className="flex gap-2">
               {cells(group).map((cell) => (
@@ -181,10 +164,10 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
       ))}
       {/* Beside the places where there is room for three columns, else under them in as many as fit. */}
       <div className="grow basis-[27rem] [column-width:8.75rem] gap-x-3">
-        {PEG_HEADINGS.map(([group, heading]) => cells(group).map((cell, index) => (
+        {SMALL.map((group) => cells(group).map((cell, index) => (
           <div key={cell.key} className="break-inside-avoid">
-            {index === 0 && heading && <h2 className={`mb-1.5 ${group === StripGroup.TEST ? 'mt-2' : ''}`}>{heading}</h2>}
-            <PegField cell={cell}>{field(cell, `w-5 text-center ${group === StripGroup.GRADE ? 'uppercase font-semibold' : ''}`)}</PegField>
+            {index === 0 && group !== StripGroup.GRADE && <h2 className={`mb-1.5 ${group === StripGroup.PART ? '' : 'mt-2'}`}>{headingOf('StripGroup', group)}</h2>}
+            <PegField cell={cell}>{field(cell, group === StripGroup.CONFIGURATION ? 'w-9 text-center' : `w-5 text-center ${group === StripGroup.GRADE ? 'uppercase font-semibold' : ''}`)}</PegField>
           </div>
         )))}
       </div>
