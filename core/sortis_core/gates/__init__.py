@@ -8,6 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from sortis_core.gates.closing import ClosingGate
+from sortis_core.gates.keyboard_language import KeyboardLanguageGate
 from sortis_core.gates.memory import MemoryGate
 from sortis_core.gates.pack import PackGate
 from sortis_core.gates.parts import PartsGate
@@ -16,13 +17,21 @@ from sortis_core.gates.solid_drive import SolidDriveGate
 from sortis_core.gates.tests import TestsGate
 
 Gate = Annotated[
-    MemoryGate | SolidDriveGate | PackGate | PartsGate | TestsGate | SanitisedGate | ClosingGate,
+    MemoryGate
+    | SolidDriveGate
+    | PackGate
+    | PartsGate
+    | TestsGate
+    | KeyboardLanguageGate
+    | SanitisedGate
+    | ClosingGate,
     Field(discriminator="type"),
 ]
 
 __all__ = [
     "ClosingGate",
     "Gate",
+    "KeyboardLanguageGate",
     "MemoryGate",
     "PackGate",
     "PartsGate",

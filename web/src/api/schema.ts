@@ -5118,6 +5118,25 @@ export interface components {
             check: components["schemas"]["ClosingCheck"];
         };
         /**
+         * KeyboardLanguage
+         * @description Language of the letters on a keyboard, by its two letters of ISO 639-1.
+         * @enum {string}
+         */
+        KeyboardLanguage: "cs" | "da" | "de" | "el" | "en" | "es" | "et" | "fi" | "fr" | "he" | "hu" | "is" | "it" | "lt" | "lv" | "nl" | "no" | "pl" | "pt" | "ro" | "sk" | "sl" | "sv" | "tr" | "uk";
+        /**
+         * KeyboardLanguageGate
+         * @description The keyboard's language is one of a list.
+         */
+        KeyboardLanguageGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "keyboard_language";
+            /** Languages */
+            languages: components["schemas"]["KeyboardLanguage"][];
+        };
+        /**
          * MemoryGate
          * @description At least so much memory.
          */
@@ -5220,7 +5239,7 @@ export interface components {
              */
             rank: number;
             /** Gates */
-            gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"])[];
+            gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"])[];
             /** Prices */
             prices: components["schemas"]["Price"][];
         };
