@@ -120,6 +120,7 @@ def after_actions(
                     gb=facts.gb,
                     generation=facts.generation,
                     mts=facts.mts,
+                    maker=facts.maker,
                 )
                 if isinstance(facts, ModuleFacts)
                 else ModuleFinding(state=PlaceState.EMPTY)

@@ -98,6 +98,8 @@ class ModuleFinding(Record):
     gb: int | None = None
     generation: Generation | None = None
     mts: int | None = None
+    maker: str = ""
+    """Who made it, in small letters; empty where nobody read it."""
 
 
 class DriveFinding(Record):

@@ -55,6 +55,8 @@ class ModuleFacts(Record):
     form: ModuleForm = ModuleForm.SODIMM
     mts: int
     low_voltage: bool = True
+    maker: str = ""
+    """Who makes it, in small letters; empty where the store does not tell them apart."""
 
     def refusal(self, memory: Memory, slot: MemorySlot) -> str:
         """Why the module cannot go into the slot, as a sentence; empty where it can."""

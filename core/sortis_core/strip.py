@@ -136,6 +136,7 @@ def _memory(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[Str
     for slot in sheet.memory.slots:
         there = findings.module(slot.key)
         speed = f" {there.mts}" if there.mts else ""
+        speed += f" by {there.maker.title()}" if there.maker else ""
         cells.append(
             StripCell(
                 key=slot.key,

@@ -45,6 +45,7 @@ class Supply:
                 and facts.generation is sheet.memory.generation
                 and facts.form is sheet.memory.form
                 and (finding.mts is None or facts.mts == finding.mts)
+                and facts.maker in ("", finding.maker)
             ):
                 return key
         return ""

@@ -162,3 +162,17 @@ class Configuration(unittest.TestCase):
         line = read_line(FOLIO, "flash", "layout de")
         self.assertEqual(line.entries, {"keyboard_language": "de"})
         self.assertIn("keyboard_language no", write_line(FOLIO, folio(keyboard_language="no")))
+
+
+class Makers(unittest.TestCase):
+    def test_who_made_a_module_is_read_and_written(self):
+        findings = folio(m1="8 3200 by Tolva")
+        self.assertEqual(findings.module("m1").maker, "tolva")
+        self.assertEqual(write_entries(findings)["m1"], "8 3200 by tolva")
+        line = read_line(FOLIO, "flash", "m 8 8 by tolva / s n256")
+        self.assertEqual(line.entries["m1"], "8 by tolva")
+
+    def test_a_figure_is_no_name(self):
+        for text in ("8 by 12", "8 by two words"):
+            _, refusals = read_entries(FOLIO, "flash", {"m1": text})
+            self.assertIn("one word", refusals["m1"])

@@ -306,7 +306,9 @@ def _memory(sheet: ModelSheet) -> list[tuple[str, str]]:
 
 
 def _more_of_module(before: str, word: str) -> bool:
-    return bool(re.fullmatch(r"\d{4,5}|l?p?ddr\S*", word)) and before[:1].isdigit()
+    if before.endswith(" by"):
+        return True
+    return bool(re.fullmatch(r"\d{4,5}|l?p?ddr\S*|by", word)) and before[:1].isdigit()
 
 
 def _more_of_drive(before: str, word: str) -> bool:

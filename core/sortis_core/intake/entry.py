@@ -3,7 +3,7 @@
 ======== ==============================================================
 place    words
 ======== ==============================================================
-memory   ``16`` GB, ``16 3200``, ``-`` empty, ``x`` faulty, ``dead`` for the slot itself,
+memory   ``16`` GB, ``16 3200``, ``16 by tolva``, ``-`` empty, ``x`` faulty, ``dead`` for the slot itself,
          ``?`` not looked at
 soldered ``8``
 drive    ``n256`` NVMe, ``s256`` SATA, ``h500`` spinning, ``e64`` eMMC,
@@ -163,6 +163,9 @@ def _module(sheet: ModelSheet, slot: MemorySlot, text: str) -> ModuleFinding:
     if text in SOCKET_WORDS:
         return ModuleFinding(state=SOCKET_WORDS[text])
     gb = mts = None
+    text, _, maker = text.partition(" by ")
+    if maker and not re.fullmatch(r"[^\W\d_]{2,20}", maker):
+        raise EntryRefused(f"{slot.label}: after “by” comes the maker's name in one word.")
     for word in text.split():
         if match := re.fullmatch(r"l?p?ddr(\d)l?x?", word):
             said = word.upper()
@@ -191,7 +194,7 @@ def _module(sheet: ModelSheet, slot: MemorySlot, text: str) -> ModuleFinding:
             limit_gb=slot.limit_gb,
         )
     return ModuleFinding(
-        state=PlaceState.PRESENT, gb=gb, generation=sheet.memory.generation, mts=mts
+        state=PlaceState.PRESENT, gb=gb, generation=sheet.memory.generation, mts=mts, maker=maker
     )
 
 
@@ -441,6 +444,7 @@ def write_entries(findings: Findings) -> dict[str, str]:
         entries[key] = states.get(module.state, "")
         if module.state is PlaceState.PRESENT:
             entries[key] = f"{module.gb}" + (f" {module.mts}" if module.mts else "")
+            entries[key] += f" by {module.maker}" if module.maker else ""
     for key, drive in findings.drives.items():
         entries[key] = states.get(drive.state, "")
         if drive.state is PlaceState.PRESENT:

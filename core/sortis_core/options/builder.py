@@ -250,7 +250,7 @@ class OptionBuilder:
         return (
             findings.starts,
             findings.soldered_gb,
-            tuple([(there.state, there.gb, there.mts) for there in slots]),
+            tuple([(there.state, there.gb, there.mts, there.maker) for there in slots]),
             tuple([(d.state, d.interface, d.spinning, d.gb, d.length_mm) for d in bays]),
             tuple([findings.part(part.key) for part in self.sheet.parts_of(findings.trim)]),
             self.minutes.sees(findings),
