@@ -36,6 +36,17 @@ class FillingSchool(Term):
     )
 
 
+class PairSchool(Term):
+    """Whether modules of two makers may run side by side."""
+
+    ANY = "any", "makers may mix", "What agrees in generation and size runs together."
+    ONE_MAKER = (
+        "one_maker",
+        "never mix makers in a pair",
+        "Slots are filled so that all modules are of one known maker.",
+    )
+
+
 class HarvestSchool(Term):
     """Whether parts taken from donors serve other units. Packs never do."""
 
@@ -139,6 +150,7 @@ class Policy(Record):
     filling: FillingSchool = FillingSchool.MATCHED
     matched_premium_cents: int = 300
     """Both channels in full are worth at most so much more than an uneven filling."""
+    pair: PairSchool = PairSchool.ANY
     harvest: HarvestSchool = HarvestSchool.AFTER_TEST
     spinning: SpinningSchool = SpinningSchool.NEVER
     battery: BatterySchool = BatterySchool.HEALTH
@@ -179,6 +191,7 @@ class SchoolQuestion(Record):
 SCHOOLS: tuple[tuple[str, str, type[Term], bool], ...] = (
     ("memory_ceiling", "memory ceiling", MemorySchool, True),
     ("filling", "filling slots", FillingSchool, True),
+    ("pair", "makers in a pair", PairSchool, True),
     ("harvest", "harvested parts", HarvestSchool, True),
     ("spinning", "spinning disks", SpinningSchool, True),
     ("battery", "battery gate", BatterySchool, True),

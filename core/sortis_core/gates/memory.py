@@ -10,7 +10,7 @@ from sortis_core.findings import Findings, ModuleFinding, PlaceState
 from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Neighbour, half_and_twice
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked, NoWay
-from sortis_core.policy import Policy
+from sortis_core.policy import PairSchool, Policy
 from sortis_core.sheets import MemorySlot, ModelSheet
 from sortis_core.supply import Supply
 
@@ -25,12 +25,14 @@ class MemoryGate(GateBase):
 
     @classmethod
     def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
-        """The soldered amount, and state and size of every slot."""
+        """The soldered amount, and state and size of every slot; makers where they must agree."""
         slots = tuple(slot.key for slot in sheet.memory.slots)
+        alike = policy.pair is PairSchool.ONE_MAKER
 
         def eye(findings: Findings) -> Hashable:
             found = [findings.module(key) for key in slots]
-            return findings.soldered_gb, tuple([(there.state, there.gb) for there in found])
+            makers = tuple([there.maker for there in found]) if alike else None
+            return findings.soldered_gb, tuple([(there.state, there.gb) for there in found]), makers
 
         return eye
 
@@ -69,9 +71,13 @@ class MemoryGate(GateBase):
         choices = [_fitting(slot, asked) for slot in sheet.memory.slots]
         found: list[Alternative] = []
         reachable = 0
+        mixed = False
         for filling in product(*choices):
             total = fixed + sum(gb for _, gb in filling)
             if total > top.gb:
+                continue
+            if asked.policy.pair is PairSchool.ONE_MAKER and _mixes(asked, filling):
+                mixed = mixed or total >= self.min_gb
                 continue
             reachable = max(reachable, total)
             if total >= self.min_gb and any(kind for kind, _ in filling):
@@ -82,6 +88,11 @@ class MemoryGate(GateBase):
                         if kind
                     )
                 )
+        if not found and mixed:
+            raise NoWay(
+                "Only modules of several or unknown makers would reach it, and makers are never "
+                "mixed in a pair here."
+            )
         if not found:
             raise NoWay(
                 f"With the modules that can be had the slots reach {reachable} GB; the gate wants "
@@ -126,6 +137,18 @@ def _fitting(slot: MemorySlot, asked: Asked) -> list[tuple[str, int]]:
         and not facts.refusal(asked.sheet.memory, slot)
     ]
     return [("", held), *fitting]
+
+
+def _mixes(asked: Asked, filling: tuple[tuple[str, int], ...]) -> bool:
+    """Whether a filling would run modules of several makers, or of unknown ones, side by side."""
+    makers: list[str] = []
+    modules = dict(asked.supply.modules)
+    for slot, (kind, held) in zip(asked.sheet.memory.slots, filling, strict=True):
+        if kind:
+            makers.append(modules[kind].maker)
+        elif held:
+            makers.append(asked.findings.module(slot.key).maker)
+    return len(makers) > 1 and (len(set(makers)) > 1 or not makers[0])
 
 
 def _fit(

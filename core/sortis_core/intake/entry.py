@@ -3,8 +3,8 @@
 ======== ==============================================================
 place    words
 ======== ==============================================================
-memory   ``16`` GB, ``16 3200``, ``16 by tolva``, ``-`` empty, ``x`` faulty, ``dead`` for the slot itself,
-         ``?`` not looked at
+memory   ``16`` GB, ``16 3200``, ``16 by tolva``, ``-`` empty, ``x`` faulty,
+         ``dead`` for the slot itself, ``?`` not looked at
 soldered ``8``
 drive    ``n256`` NVMe, ``s256`` SATA, ``h500`` spinning, ``e64`` eMMC,
          ``256`` where the place speaks one language; ``2242`` length, ``93%`` life left;

@@ -8,7 +8,7 @@ from typing import assert_never
 
 from sortis_core.actions import Action
 from sortis_core.findings import Findings, PlaceState
-from sortis_core.policy import MemorySchool, Policy
+from sortis_core.policy import MemorySchool, PairSchool, Policy
 from sortis_core.sheets import BOARD, ModelSheet
 from sortis_core.stock import (
     BracketFacts,
@@ -78,13 +78,20 @@ def _wanted(sheet: ModelSheet, place: str) -> set[str]:
     return named
 
 
-def over_ceiling(sheet: ModelSheet, after: Findings, policy: Policy) -> str:
-    """Whether the unit would hold more memory than the school lets a plan go to."""
+def memory_fault(sheet: ModelSheet, after: Findings, policy: Policy) -> str:
+    """Whether the modules that a plan leaves in the unit break its schools; empty where not."""
     memory = sheet.memory
     most = memory.stated.gb
     if policy.memory_ceiling is MemorySchool.BENCH_PROVEN and memory.proven:
         if memory.proven.units_on_record >= policy.bench_proven_from_units:
             most = max(most, memory.proven.gb)
-    working = [m.gb or 0 for m in after.modules.values() if m.state is PlaceState.PRESENT]
-    total = (after.soldered_gb or 0) + sum(working)
-    return f"{total} GB are more than the ceiling of {most} GB" if total > most else ""
+    working = [m for m in after.modules.values() if m.state is PlaceState.PRESENT]
+    total = (after.soldered_gb or 0) + sum(m.gb or 0 for m in working)
+    if total > most:
+        return f"{total} GB are more than the ceiling of {most} GB"
+    one_maker = len(working) < 2 or {m.maker for m in working} in [
+        {m.maker} for m in working if m.maker
+    ]
+    if policy.pair is PairSchool.ONE_MAKER and not one_maker:
+        return "its modules are not of one known maker"
+    return ""

@@ -17,7 +17,7 @@ from sortis_core.options.option import OutcomeKind
 from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.recount import Recount
 from sortis_core.plan.result import Plan, UnitOutcome
-from sortis_core.plan.takes import misfit, over_ceiling
+from sortis_core.plan.takes import memory_fault, misfit
 from sortis_core.policy import BoardSchool, HarvestSchool
 from sortis_core.route.minutes import Skill
 from sortis_core.sheets import BOARD
@@ -113,8 +113,8 @@ class _Checker:
             yield f"{outcome.tag} has another price than its standard gives."
         after = after_actions(sheet, findings, outcome.actions, self.kinds)
         if any(action.place in after.modules for action in outcome.actions if action.kind):
-            if high := over_ceiling(sheet, after, policy):
-                yield f"{outcome.tag}: {high}."
+            if wrong := memory_fault(sheet, after, policy):
+                yield f"{outcome.tag}: {wrong}."
         for gate in standard.gates:
             if fault := gate.audit(sheet, after, policy).fault:
                 yield f"{outcome.tag} does not pass {standard.name}: {fault}."

@@ -3320,6 +3320,12 @@ export interface components {
          */
         OutcomeKind: "release" | "fit" | "hold" | "donor" | "recycle";
         /**
+         * PairSchool
+         * @description Whether modules of two makers may run side by side.
+         * @enum {string}
+         */
+        PairSchool: "any" | "one_maker";
+        /**
          * PinView
          * @description What a person decided or noted about a unit.
          */
@@ -3478,6 +3484,8 @@ export interface components {
              * @default 300
              */
             matched_premium_cents: number;
+            /** @default any */
+            pair: components["schemas"]["PairSchool"];
             /** @default after_test */
             harvest: components["schemas"]["HarvestSchool"];
             /** @default never */
