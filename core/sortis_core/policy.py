@@ -184,29 +184,34 @@ class SchoolQuestion(Record):
     question: str
     schools: str
     """Name of their enumeration in the vocabulary."""
-    decides: bool
-    """Whether the choice can change what becomes of a unit; else it only changes the work."""
+    opening: bool
+    """It is about how units are opened, more than about what becomes of them."""
 
 
-SCHOOLS: tuple[tuple[str, str, type[Term], bool], ...] = (
-    ("memory_ceiling", "memory ceiling", MemorySchool, True),
-    ("filling", "filling slots", FillingSchool, True),
-    ("pair", "makers in a pair", PairSchool, True),
-    ("harvest", "harvested parts", HarvestSchool, True),
-    ("spinning", "spinning disks", SpinningSchool, True),
-    ("battery", "battery gate", BatterySchool, True),
-    ("board", "dead or small board", BoardSchool, True),
-    ("isolation", "isolating power", IsolationSchool, True),
-    ("switch_off", "switching the pack off", SwitchOffSchool, True),
-    ("prying", "where to begin prying", PryingSchool, False),
-    ("screws", "laying screws down", ScrewSchool, False),
-)
-"""Field of the policy, the question, its schools, whether a decision can see the choice."""
+SCHOOLS: dict[str, tuple[str, type[Term]]] = {
+    "memory_ceiling": ("memory ceiling", MemorySchool),
+    "filling": ("filling slots", FillingSchool),
+    "pair": ("makers in a pair", PairSchool),
+    "harvest": ("harvested parts", HarvestSchool),
+    "spinning": ("spinning disks", SpinningSchool),
+    "battery": ("battery gate", BatterySchool),
+    "board": ("dead or small board", BoardSchool),
+    "isolation": ("isolating power", IsolationSchool),
+    "switch_off": ("switching the pack off", SwitchOffSchool),
+    "prying": ("where to begin prying", PryingSchool),
+    "screws": ("laying screws down", ScrewSchool),
+}
+"""Field of the policy -> the question and its schools, in the order people are asked them."""
+OPENING = ("isolation", "switch_off", "prying", "screws")
+UNSEEN_BY_DECISIONS = ("prying", "screws")
+"""They change neither parts nor minutes."""
 
 
 def school_questions() -> tuple[SchoolQuestion, ...]:
-    """All questions of the policy, in the order people are asked them."""
+    """All questions of the policy."""
     return tuple(
-        SchoolQuestion(field=field, question=question, schools=schools.__name__, decides=decides)
-        for field, question, schools, decides in SCHOOLS
+        SchoolQuestion(
+            field=field, question=question, schools=schools.__name__, opening=field in OPENING
+        )
+        for field, (question, schools) in SCHOOLS.items()
     )

@@ -89,9 +89,8 @@ def memory_fault(sheet: ModelSheet, after: Findings, policy: Policy) -> str:
     total = (after.soldered_gb or 0) + sum(m.gb or 0 for m in working)
     if total > most:
         return f"{total} GB are more than the ceiling of {most} GB"
-    one_maker = len(working) < 2 or {m.maker for m in working} in [
-        {m.maker} for m in working if m.maker
-    ]
-    if policy.pair is PairSchool.ONE_MAKER and not one_maker:
+    first = working[0].maker if working else ""
+    agree = bool(first) and all(module.maker == first for module in working)
+    if policy.pair is PairSchool.ONE_MAKER and len(working) > 1 and not agree:
         return "its modules are not of one known maker"
     return ""

@@ -15,7 +15,7 @@ from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.make import grouped
 from sortis_core.plan.model import BatchModel, whole
 from sortis_core.plan.solve import NEAR_NODES, PROVEN_NODES, WishesClash, run_goals
-from sortis_core.policy import SCHOOLS, Policy
+from sortis_core.policy import SCHOOLS, UNSEEN_BY_DECISIONS, Policy
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.standards import Standard
 from sortis_core.stock import Condition, Lot
@@ -298,9 +298,9 @@ def other_rules(case: Case) -> Iterator[tuple[Rule, Case]]:
 
 
 def _other_schools(case: Case) -> Iterator[tuple[Rule, Case]]:
-    for field, question, schools, decides in SCHOOLS:
+    for field, (question, schools) in SCHOOLS.items():
         now = getattr(case.policy, field)
-        for then in schools if decides else ():
+        for then in () if field in UNSEEN_BY_DECISIONS else schools:
             if then is not now:
                 policy: Policy = case.policy.model_copy(update={field: then})
                 yield (

@@ -100,7 +100,7 @@ LISTS: tuple[type[Term], ...] = (
     TestState,
     Tool,
     Verb,
-    *(schools for _, _, schools, _ in SCHOOLS),
+    *(schools for _, schools in SCHOOLS.values()),
 )
 """Every closed list of words that leaves the core."""
 

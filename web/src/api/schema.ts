@@ -2116,10 +2116,10 @@ export interface components {
              */
             schools: string;
             /**
-             * Decides
-             * @description Whether the choice can change what becomes of a unit; else it only changes the work.
+             * Opening
+             * @description It is about how units are opened, more than about what becomes of them.
              */
-            decides: boolean;
+            opening: boolean;
         };
         /**
          * StripGroup

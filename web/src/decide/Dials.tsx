@@ -20,10 +20,6 @@ const LEAST_TOP_CENTS = 60_000
 const LEAST_TOP_MINUTES = 1200
 const CURVE_AFTER_MS = 600
 
-type School = 'memory_ceiling' | 'filling' | 'harvest' | 'spinning' | 'battery' | 'board' | 'isolation' | 'switch_off' | 'prying' | 'screws'
-/** Schools of the bench change how units are opened more than what becomes of them. */
-const AT_BENCH = new Set(['isolation', 'switch_off', 'prying', 'screws'])
-
 /** What the planner can turn: goal, money with its curve, hours, limits of single skills, schools. */
 export function Dials({ slug, dials, data, currency, onTurn }: Props) {
   const points = useCurve(slug, dials, data)
@@ -52,7 +48,7 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
   const questions = schoolQuestions()
   const school = ({ field, question, schools }: Schemas['SchoolQuestion']) => {
     const list = schools as ListName
-    const chosen = dials.policy[field as School]
+    const chosen = dials.policy[field as keyof Turned['policy']] as string
     return (
       <label key={field} className="grid grid-cols-[5.5rem_1fr] items-center gap-2 min-h-10 py-0.5 text-[0.9375rem] leading-tight">
         <span className="first-letter:uppercase">{question}</span>
@@ -88,10 +84,10 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
           {skills.filter(([skill]) => !(skill in dials.skills)).map(([skill, label]) => <option key={skill} value={skill}>{label}</option>)}
         </select>
       )}
-      {questions.filter((one) => !AT_BENCH.has(one.field)).map(school)}
+      {questions.filter((one) => !one.opening).map(school)}
       <details className="text-[0.9375rem]">
         <summary className="cursor-pointer py-1.5">How units are opened</summary>
-        {questions.filter((one) => AT_BENCH.has(one.field)).map(school)}
+        {questions.filter((one) => one.opening).map(school)}
         {slider('Cooling', dials.policy.cooling_minutes, 1, 5, `${dials.policy.cooling_minutes} min`, (value) => onTurn({ ...dials, policy: { ...dials.policy, cooling_minutes: value } }))}
       </details>
       <p className="quiet text-sm mt-1">The batch has {roundMoney(data.money_cents, currency)} and {hours(data.bench_minutes)} left.</p>
