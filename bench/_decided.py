@@ -11,7 +11,8 @@ def fill() -> None:
     from demo.load import CALL_CENTRE, announce, inspect, load_stock
     from sortis_server.arrive.counting import count_in
     from sortis_server.people.models import Person, Role
-    from sortis_server.sheets.services import add_sheet, add_standard
+    from sortis_server.sheets.services import add_sheet
+    from sortis_server.workshop.services import add_standard
 
     marit = Person.objects.create_person("marit", "Marit Dohl", list(Role.values), "tidewright")
     for sheet in demo_sheets():

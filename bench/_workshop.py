@@ -19,7 +19,8 @@ def fill() -> None:
     from sortis_server.arrive.manifests import take_in
     from sortis_server.arrive.services import make_batch
     from sortis_server.people.models import Person, Role
-    from sortis_server.sheets.services import add_sheet, add_standard
+    from sortis_server.sheets.services import add_sheet
+    from sortis_server.workshop.services import add_standard
 
     marit = Person.objects.create_person("marit", "Marit Dohl", list(Role.values), PASSWORD)
     for sheet in demo_sheets():

@@ -33,10 +33,10 @@ def load() -> None:
     """Fill an empty database."""
     from demo.generator import demo_sheets, demo_standards
     from sortis_server.arrive.counting import count_in
-    from sortis_server.arrive.models import TagSeries
-    from sortis_server.day.models import Benches, BenchHours
     from sortis_server.people.models import Person
-    from sortis_server.sheets.services import add_sheet, add_standard
+    from sortis_server.sheets.services import add_sheet
+    from sortis_server.workshop.models import Benches, BenchHours, TagSeries
+    from sortis_server.workshop.services import add_standard
 
     people = json.loads((HERE / "people.json").read_text())
     for person in people["people"]:
@@ -91,8 +91,8 @@ def inspect(told: list[dict], by) -> None:
 def load_stock(keeper) -> None:
     """Part kinds, lots booked in by movements, offers."""
     from demo.generator import demo_stock
-    from sortis_server.stock.models import OfferRow, PartKindRow
     from sortis_server.stock.services import move, new_lot
+    from sortis_server.workshop.models import OfferRow, PartKindRow
 
     kinds, lots, offers = demo_stock()
     articles = [o["article"] for o in json.loads((HERE / "stock.json").read_text())["offers"]]
@@ -149,8 +149,8 @@ def work() -> None:
     """Some orders done, one begun, two units released."""
     from sortis_server.arrive.models import Unit
     from sortis_server.fit.bench import pause, tick
-    from sortis_server.fit.models import WorkOrderRow
-    from sortis_server.fit.parts import StepRefused
+    from sortis_server.orders.models import WorkOrderRow
+    from sortis_server.orders.parts import StepRefused
     from sortis_server.people.models import Person
     from sortis_server.release.services import gates_of, release, sign
 

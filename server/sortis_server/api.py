@@ -13,10 +13,11 @@ from sortis_server.decide.api import router as decide
 from sortis_server.fit.api import router as fit
 from sortis_server.inspect.api import router as inspect
 from sortis_server.inspect.bench_api import router as bench
+from sortis_server.inspect.lists_api import router as lists
 from sortis_server.people.api import router as people
 from sortis_server.problems import answer_problems
 from sortis_server.release.api import router as release
-from sortis_server.sheets.api import router as sheets
+from sortis_server.sheetwork.api import router as sheets
 from sortis_server.stock.api import router as stock
 from sortis_server.vocabulary_api import router as words
 
@@ -31,6 +32,7 @@ api.add_router("/batches", decide)
 api.add_router("/stock", stock)
 api.add_router("/sheets", sheets)
 api.add_router("", arrive)
+api.add_router("", lists)
 api.add_router("", manifests)
 api.add_router("", count)
 api.add_router("", fit)

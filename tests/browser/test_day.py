@@ -4,8 +4,9 @@ from datetime import datetime
 
 from playwright.sync_api import expect
 
-from sortis_server.day.models import BenchHours, DayPlanRow
+from sortis_server.day.models import DayPlanRow
 from sortis_server.people.models import Person
+from sortis_server.workshop.models import BenchHours
 from tests.browser.case import BrowserCase
 
 

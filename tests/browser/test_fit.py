@@ -3,9 +3,9 @@
 from django.db.models import Sum
 from playwright.sync_api import expect
 
-from sortis_server.fit.models import WorkOrderRow
 from sortis_server.inspect.models import Inspection
 from sortis_server.inspect.services import findings_of
+from sortis_server.orders.models import WorkOrderRow
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Lot
 from sortis_server.stock.services import lot_code

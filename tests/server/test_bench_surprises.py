@@ -8,14 +8,15 @@ from django.utils import timezone
 
 from sortis_core.route.pace import PRIOR_TIMES
 from sortis_server.decide.models import PlanRow
-from sortis_server.fit.bench import lies_open
-from sortis_server.fit.models import StepLog, WorkOrderRow
-from sortis_server.fit.pace import pace_of, recorded_times
-from sortis_server.fit.parts import withdraw_unbegun
 from sortis_server.inspect.services import findings_of
+from sortis_server.orders.models import StepLog, WorkOrderRow
+from sortis_server.orders.orders import lies_open
+from sortis_server.orders.pace import pace_of, recorded_times
+from sortis_server.orders.parts import withdraw_unbegun
 from sortis_server.people.models import Person
-from sortis_server.stock.models import Lot, OfferRow
+from sortis_server.stock.models import Lot
 from sortis_server.stock.services import lot_code
+from sortis_server.workshop.models import OfferRow
 from tests.server.workshop import Workshop
 
 

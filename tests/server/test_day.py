@@ -10,7 +10,7 @@ from pypdf import PdfReader
 
 from sortis_core.day import DayCase, DayPlan, day_faults
 from sortis_server.day.models import DayPlanRow
-from sortis_server.fit.models import WorkOrderRow
+from sortis_server.orders.models import WorkOrderRow
 from sortis_server.people.models import Person
 from tests.server.workshop import Workshop
 

@@ -11,9 +11,10 @@ from sortis_server.decide.approval import approve
 from sortis_server.decide.cases import Dials
 from sortis_server.decide.models import PlanRow
 from sortis_server.decide.services import begin_plan, solve_in_background
-from sortis_server.fit.models import Reservation, WorkOrderRow
+from sortis_server.orders.models import Reservation, WorkOrderRow
 from sortis_server.problems import StaleVersion
-from sortis_server.stock.models import Lot, OfferRow, Purchase
+from sortis_server.stock.models import Lot, Purchase
+from sortis_server.workshop.models import OfferRow
 from tests.server.workshop import Workshop
 
 

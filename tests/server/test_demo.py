@@ -11,11 +11,12 @@ from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.services import stage_counts
 from sortis_server.decide.models import PlanRow
-from sortis_server.fit.models import Reservation, WorkOrderRow
 from sortis_server.inspect.models import Hazard, Inspection
+from sortis_server.orders.models import Reservation, WorkOrderRow
 from sortis_server.people.models import Person
-from sortis_server.sheets.services import sheet_version, standard_version
+from sortis_server.sheets.services import sheet_version
 from sortis_server.stock.models import Lot
+from sortis_server.workshop.services import standard_version
 
 
 class TheTidewrightWorkshop(TestCase):

@@ -1,10 +1,11 @@
 from django.db.models import Sum
 from django.test import TestCase
 
-from sortis_server.fit.models import WorkOrderRow
 from sortis_server.inspect.services import findings_of
-from sortis_server.stock.models import Lot, Movement, OfferRow, Purchase
+from sortis_server.orders.models import WorkOrderRow
+from sortis_server.stock.models import Lot, Movement, Purchase
 from sortis_server.stock.services import StockRefused, move
+from sortis_server.workshop.models import OfferRow
 from tests.server.workshop import Workshop
 
 

@@ -11,9 +11,9 @@ from sortis_server.arrive.manifests import take_in
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import make_batch
 from sortis_server.fit.bench import tick
-from sortis_server.fit.models import StepLog, WorkOrderRow
 from sortis_server.inspect.models import Inspection
 from sortis_server.inspect.services import keep_inspection
+from sortis_server.orders.models import StepLog, WorkOrderRow
 from sortis_server.problems import StaleVersion
 from sortis_server.release.models import Release
 from sortis_server.release.services import gates_of, release, sign

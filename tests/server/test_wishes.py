@@ -15,13 +15,14 @@ from sortis_core.plan.verify import faults
 from sortis_server.arrive.services import make_batch
 from sortis_server.decide.approval import approve
 from sortis_server.decide.cases import Dials
-from sortis_server.decide.models import Outcome, PlanRow, UnitPin
+from sortis_server.decide.models import PlanRow, UnitPin
 from sortis_server.decide.services import begin_plan, solve_in_background
-from sortis_server.fit.models import Reservation, WorkOrderRow
+from sortis_server.orders.models import Outcome, Reservation, WorkOrderRow
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
-from sortis_server.stock.models import Lot, Movement, OfferRow, PartKindRow, Purchase
+from sortis_server.stock.models import Lot, Movement, Purchase
 from sortis_server.stock.services import move, new_lot
+from sortis_server.workshop.models import OfferRow, PartKindRow
 from standins.supplier import server as supplier
 from tests.server.workshop import Workshop
 

@@ -14,12 +14,8 @@ from sortis_server.arrive.manifests import take_in
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.services import make_batch
 from sortis_server.people.models import Person
-from sortis_server.sheets.services import (
-    add_sheet,
-    add_standard,
-    sheet_version,
-    standard_version,
-)
+from sortis_server.sheets.services import add_sheet, sheet_version
+from sortis_server.workshop.services import add_standard, standard_version
 
 COMPLETE = {
     "ombrel-folio-15": {"m0": "8", "m1": "8", "d1": "n256", "d2": "-", "p1": "38/41"},

@@ -1,32 +1,21 @@
 """Batches, their units, labels."""
 
-import csv
-import io
 from datetime import date
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
-from sortis_core.strip import Strip
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import batch_called, make_batch, unit_tagged
-from sortis_server.arrive.views import (
-    BatchView,
-    UnitLine,
-    batch_view,
-    strips_of,
-    unit_lines,
-)
+from sortis_server.arrive.views import BatchView, UnitLine, batch_view, unit_lines
 from sortis_server.devices import print_labels, printer_address
 from sortis_server.labels import SIZES, Label, LabelSize, labels_pdf, size_called
 from sortis_server.people.roles import person_with
 from sortis_server.sheets.services import sheet_version
 
 router = Router(tags=["arrive"])
-MOST_STRIPS = 200
-FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 
 
 class NewBatch(BaseModel):
@@ -86,14 +75,6 @@ def units(request: HttpRequest, slug: str, stage: str = ""):
     return unit_lines(list(rows.filter(stage=stage) if stage else rows))
 
 
-@router.get("/batches/{slug}/strips", response=dict[str, Strip])
-def strips(request: HttpRequest, slug: str, tags: str):
-    """The strips of some units of a batch, by tag; a list asks for those it shows."""
-    wanted = tags.split(",")[:MOST_STRIPS]
-    units = batch_called(slug).units.select_related("batch").filter(tag__in=wanted)
-    return strips_of(list(units))
-
-
 @router.get("/labels", response=LabelChoices)
 def label_choices(request: HttpRequest):
     """Sizes labels can be printed in, and the printer."""
@@ -137,21 +118,3 @@ def print_(request: HttpRequest, slug: str, given: Print):
 def unit(request: HttpRequest, tag: str):
     """The unit with this tag, however it was typed: where it waits is its next step."""
     return unit_lines([unit_tagged(tag)])[0]
-
-
-@router.get("/batches/{slug}/units.csv")
-def units_csv(request: HttpRequest, slug: str):
-    """The batch as CSV; cells that a spreadsheet would run are made plain text."""
-    batch = batch_called(slug)
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(["tag", "serial", "model", "stage", "blocked", "contents", "notes"])
-    units = list(batch.units.select_related("batch").order_by("position"))
-    drawn = strips_of(units)
-    for line in unit_lines(units):
-        cells = [line.tag, line.serial, line.model, line.stage]
-        cells += ["yes" if line.blocked else "", drawn[line.tag].words, line.notes]
-        writer.writerow([f"'{c}" if c.startswith(FORMULA_STARTS) else c for c in cells])
-    answer = HttpResponse("\ufeff" + out.getvalue(), content_type="text/csv; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="{batch.slug}.csv"'
-    return answer

@@ -29,18 +29,12 @@ from sortis_core.intake.manifest import (
 from sortis_core.intake.manifest.mapping import remember
 from sortis_core.intake.models import ModelNames, plain
 from sortis_core.vocabulary.states import ImportState
-from sortis_server.arrive.models import (
-    Batch,
-    ExtraCount,
-    ManifestImport,
-    SourceMemory,
-    TagSeries,
-    Unit,
-)
+from sortis_server.arrive.models import Batch, ExtraCount, ManifestImport, SourceMemory, Unit
 from sortis_server.arrive.services import TAG_PREFIX
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
 from sortis_server.sheets.services import newest_sheets
+from sortis_server.workshop.models import TagSeries
 
 AT_ONCE = 500
 """Lists up to this many rows are judged and taken while the receiver waits."""

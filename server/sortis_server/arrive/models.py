@@ -55,16 +55,6 @@ class Unit(models.Model):
         return self.tag
 
 
-class TagSeries(models.Model):
-    """The running number of the workshop's tags; its row is locked while tags are given."""
-
-    prefix = models.CharField(max_length=4, unique=True)
-    next_number = models.PositiveIntegerField()
-
-    def __str__(self) -> str:
-        return f"{self.prefix}-{self.next_number:04d}"
-
-
 class ManifestImport(models.Model):
     """One manifest on its way in: the file, what its columns mean, the verdict on every row."""
 

@@ -18,7 +18,7 @@ from sortis_core.surprise import Advice
 from sortis_core.vocabulary.states import Role
 from sortis_server.day.calendar import day_calendar
 from sortis_server.day.cards import cards_pdf
-from sortis_server.day.models import Benches, BenchHours, DayPlanRow
+from sortis_server.day.models import DayPlanRow
 from sortis_server.day.services import (
     day_case,
     keep_day,
@@ -28,11 +28,12 @@ from sortis_server.day.services import (
     standing_slots,
     try_day,
 )
-from sortis_server.fit.models import SurpriseRow, WorkOrderRow
 from sortis_server.fit.views import order_lines, work_view
+from sortis_server.orders.models import SurpriseRow, WorkOrderRow
 from sortis_server.people.models import Person
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
+from sortis_server.workshop.models import Benches, BenchHours
 
 router = Router(tags=["day"])
 

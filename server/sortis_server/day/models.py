@@ -1,32 +1,7 @@
-"""Who is at the benches when, and the plans of the days."""
+"""Plans of the days."""
 
 from django.conf import settings
 from django.db import models
-
-
-class BenchHours(models.Model):
-    """When somebody works at a bench in an ordinary week, and what they can do."""
-
-    person = models.OneToOneField(
-        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="bench_hours"
-    )
-    skills = models.JSONField(default=list)
-    """The core's Skill values."""
-    hours = models.JSONField(default=dict)
-    """Weekday from Monday, ``0`` to ``6`` -> stretches as [start, end] in minutes of the day."""
-    version = models.PositiveIntegerField(default=1)
-
-    def __str__(self) -> str:
-        return f"hours of {self.person.name}"
-
-
-class Benches(models.Model):
-    """How many benches the workshop has; one row."""
-
-    count = models.PositiveIntegerField(default=2)
-
-    def __str__(self) -> str:
-        return f"{self.count} benches"
 
 
 class DayPlanRow(models.Model):

@@ -23,12 +23,13 @@ from sortis_core.plan.result import UnitOutcome
 from sortis_core.route.minutes import Skill
 from sortis_core.route.pace import RecordedTime, learn_pace, speed_of
 from sortis_core.vocabulary.states import OrderState, Role
-from sortis_server.day.models import Benches, BenchHours, DayPlanRow
-from sortis_server.fit.models import WorkOrderRow
-from sortis_server.fit.pace import recorded_times
+from sortis_server.day.models import DayPlanRow
+from sortis_server.orders.models import WorkOrderRow
+from sortis_server.orders.pace import recorded_times
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
 from sortis_server.stock.services import expected_on
+from sortis_server.workshop.models import Benches, BenchHours
 
 DAYS_AHEAD = 7
 """Days that are looked at, working or not."""

@@ -44,8 +44,8 @@ from sortis_server.decide.views import LadderView, PlanView, ladder_view, plan_v
 from sortis_server.decide.wishes import add_order, drop_order, pin_units, woken_units
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
-from sortis_server.sheets.services import newest_sheets, newest_standards
-from sortis_server.stock.services import part_kinds
+from sortis_server.sheets.services import newest_sheets
+from sortis_server.workshop.services import newest_standards, part_kinds
 
 router = Router(tags=["decide"])
 

@@ -15,18 +15,19 @@ from sortis_core.stages import Stage, after_decision
 from sortis_core.stock import PartKind
 from sortis_core.vocabulary.states import OrderState, PlanState
 from sortis_server.arrive.models import Batch, Unit
-from sortis_server.arrive.views import newest_findings
-from sortis_server.decide.models import Outcome, PlanRow
+from sortis_server.decide.models import PlanRow
 from sortis_server.decide.services import PlanRefused
-from sortis_server.fit.bench import lies_open, next_version
-from sortis_server.fit.models import Reservation, WorkOrderRow
-from sortis_server.fit.pace import pace_of
-from sortis_server.fit.parts import end, give_back
+from sortis_server.inspect.findings import newest_findings
 from sortis_server.inspect.services import sheet_of
+from sortis_server.orders.models import Outcome, Reservation, WorkOrderRow
+from sortis_server.orders.orders import lies_open, next_version
+from sortis_server.orders.pace import pace_of
+from sortis_server.orders.parts import end, give_back
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
-from sortis_server.stock.models import PartKindRow
-from sortis_server.stock.services import part_kinds, plan_purchase, promise, promise_incoming
+from sortis_server.stock.services import plan_purchase, promise, promise_incoming
+from sortis_server.workshop.models import PartKindRow
+from sortis_server.workshop.services import part_kinds
 
 
 def approve(batch: Batch, number: int, by: Person) -> PlanRow:

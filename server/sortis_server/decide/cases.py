@@ -17,13 +17,14 @@ from sortis_core.stages import Stage
 from sortis_core.stock import Lot
 from sortis_core.vocabulary.states import OrderState
 from sortis_server.arrive.models import Batch, Unit
-from sortis_server.arrive.views import newest_findings
 from sortis_server.decide.models import UnitPin
-from sortis_server.fit.models import Reservation, WorkOrderRow
-from sortis_server.fit.pace import paces_of
-from sortis_server.sheets.services import newest_standards, sheet_version
+from sortis_server.inspect.findings import newest_findings
+from sortis_server.orders.models import Reservation, WorkOrderRow
+from sortis_server.orders.pace import paces_of
+from sortis_server.sheets.services import sheet_version
 from sortis_server.stock.models import Purchase
-from sortis_server.stock.services import free_lots, incoming_lots, open_offers, part_kinds
+from sortis_server.stock.services import free_lots, incoming_lots
+from sortis_server.workshop.services import newest_standards, open_offers, part_kinds
 
 
 class Dials(Schema):

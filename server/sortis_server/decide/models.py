@@ -38,22 +38,6 @@ class PlanRow(models.Model):
         return f"{self.batch} plan {self.number}"
 
 
-class Outcome(models.Model):
-    """The approved outcome of one unit; the document is the core's UnitOutcome."""
-
-    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="outcomes")
-    plan = models.ForeignKey(PlanRow, on_delete=models.PROTECT, related_name="outcomes")
-    document = models.JSONField()
-    woken_at = models.DateTimeField(null=True)
-    """A part it is held for has come; the next plan may use it."""
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["unit", "plan"], name="outcome_once")]
-
-    def __str__(self) -> str:
-        return f"{self.unit.tag} {self.document['outcome']}"
-
-
 class CustomerOrder(models.Model):
     """A customer wants so many units of a standard out of this batch."""
 

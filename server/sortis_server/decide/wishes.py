@@ -10,11 +10,12 @@ from sortis_core.options import OutcomeKind
 from sortis_core.stages import Stage
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.decide.cases import unit_is_open
-from sortis_server.decide.models import CustomerOrder, Outcome, UnitPin
+from sortis_server.decide.models import CustomerOrder, UnitPin
+from sortis_server.orders.models import Outcome
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
-from sortis_server.sheets.services import newest_standards
-from sortis_server.stock.models import PartKindRow
+from sortis_server.workshop.models import PartKindRow
+from sortis_server.workshop.services import newest_standards
 
 
 class WishRefused(SortisError):

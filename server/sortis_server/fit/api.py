@@ -7,11 +7,11 @@ from pydantic import BaseModel, Field
 from sortis_core.surprise import Surprise, SurpriseKind
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.services import batch_called, unit_tagged
+from sortis_server.decide.surprises import leave_open, surprise
 from sortis_server.fit import bench
-from sortis_server.fit.models import WorkOrderRow
 from sortis_server.fit.scanning import scan_part
-from sortis_server.fit.surprises import leave_open, surprise
 from sortis_server.fit.views import OrderLine, WorkView, order_lines, work_view
+from sortis_server.orders.models import WorkOrderRow
 from sortis_server.people.models import Person
 from sortis_server.people.roles import person_with
 

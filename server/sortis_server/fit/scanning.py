@@ -6,9 +6,9 @@ from django.db import transaction
 
 from sortis_core.base import SortisError, listed
 from sortis_server.arrive.models import Unit
-from sortis_server.fit.bench import order_of
-from sortis_server.fit.models import Reservation, WorkOrderRow
 from sortis_server.inspect.services import sheet_of
+from sortis_server.orders.models import Reservation, WorkOrderRow
+from sortis_server.orders.orders import order_of
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Lot
 from sortis_server.stock.services import lot_code, promise, unpromise

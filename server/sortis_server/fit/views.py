@@ -18,16 +18,16 @@ from sortis_core.strip import Strip, draw_strip
 from sortis_core.surprise import Advice, KindChoice, choices
 from sortis_core.vocabulary.states import FetchState, OrderState
 from sortis_server.arrive.models import Unit
-from sortis_server.arrive.views import newest_findings
-from sortis_server.fit import clock
-from sortis_server.fit.bench import actions_of
-from sortis_server.fit.models import Reservation, WorkOrderRow
-from sortis_server.fit.pace import recorded_times
-from sortis_server.fit.parts import waiters
+from sortis_server.inspect.findings import newest_findings
 from sortis_server.inspect.services import assess_unit, findings_of, sheet_of
+from sortis_server.orders import clock
+from sortis_server.orders.models import Reservation, WorkOrderRow
+from sortis_server.orders.orders import actions_of
+from sortis_server.orders.pace import recorded_times
+from sortis_server.orders.parts import waiters
 from sortis_server.people.models import Person
-from sortis_server.sheets.services import newest_standards
-from sortis_server.stock.services import lot_code, part_kinds
+from sortis_server.stock.services import lot_code
+from sortis_server.workshop.services import newest_standards, part_kinds
 
 
 class Fetch(BaseModel):

@@ -29,8 +29,7 @@ from sortis_server.inspect.services import (
     starting_point,
 )
 from sortis_server.people.roles import person_with
-from sortis_server.sheets.services import newest_standards
-from sortis_server.stock.services import part_kinds
+from sortis_server.workshop.services import newest_standards, part_kinds
 
 router = Router(tags=["inspect"])
 

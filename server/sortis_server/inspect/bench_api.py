@@ -31,7 +31,8 @@ from sortis_server.inspect.services import change_sheet, findings_of, sheet_of, 
 from sortis_server.labels import codes_pdf
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
-from sortis_server.sheets.services import newest_sheets, newest_standards
+from sortis_server.sheets.services import newest_sheets
+from sortis_server.workshop.services import newest_standards
 
 router = Router(tags=["bench"])
 COLLECT = settings.HOME / "standins" / "collect.sh"

@@ -15,11 +15,12 @@ from sortis_core.reasons import says_something
 from sortis_core.sheets import ModelSheet
 from sortis_core.stages import INSPECTABLE, after_inspection
 from sortis_server.arrive.models import Unit
-from sortis_server.arrive.views import blank_findings, newest_findings
+from sortis_server.inspect.findings import blank_findings, newest_findings
 from sortis_server.inspect.models import Hazard, Inspection
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
-from sortis_server.sheets.services import newest_standards, sheet_called, sheet_version
+from sortis_server.sheets.services import sheet_called, sheet_version
+from sortis_server.workshop.services import newest_standards
 
 
 class InspectionRefused(SortisError):

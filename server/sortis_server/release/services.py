@@ -19,7 +19,7 @@ from sortis_server.arrive.models import Unit
 from sortis_server.inspect.services import findings_of, policy_of, sheet_of
 from sortis_server.people.models import Person
 from sortis_server.release.models import GateSignature, Release
-from sortis_server.sheets.services import newest_standards
+from sortis_server.workshop.services import newest_standards
 
 
 class ReleaseRefused(SortisError):

@@ -1,22 +1,9 @@
-"""Model sheets and standards: versioned documents, append-only."""
+"""Model sheets: versioned documents, append-only."""
 
 from django.conf import settings
 from django.db import models
 
-
-class Document(models.Model):
-    """One version of a document; nothing is ever changed, a new version is added."""
-
-    key = models.CharField(max_length=60)
-    version = models.PositiveIntegerField()
-    document = models.JSONField()
-    at = models.DateTimeField(auto_now_add=True)
-
-    class Meta:
-        abstract = True
-
-    def __str__(self) -> str:
-        return f"{self.key} version {self.version}"
+from sortis_server.versions import Document
 
 
 class SheetVersion(Document):
@@ -29,10 +16,3 @@ class SheetVersion(Document):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["key", "version"], name="sheet_version")]
-
-
-class StandardVersion(Document):
-    """One version of a resale standard."""
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["key", "version"], name="standard_version")]

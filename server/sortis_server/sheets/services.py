@@ -1,13 +1,13 @@
-"""Load sheets and standards as core types."""
+"""Load sheets as core types."""
 
 from functools import lru_cache
 
 from sortis_core.documents import read_document
 from sortis_core.sheets import ModelSheet
-from sortis_core.standards import Standard
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
-from sortis_server.sheets.models import SheetVersion, StandardVersion
+from sortis_server.sheets.models import SheetVersion
+from sortis_server.versions import newest_versions
 
 
 @lru_cache(maxsize=512)
@@ -19,16 +19,9 @@ def sheet_version(key: str, version: int) -> ModelSheet:
     return read_document(ModelSheet, row.document)
 
 
-def _newest(model) -> dict[str, int]:
-    newest: dict[str, int] = {}
-    for key, version in model.objects.values_list("key", "version").order_by("version"):
-        newest[key] = version
-    return newest
-
-
 def newest_sheets() -> dict[str, ModelSheet]:
     """The newest version of every sheet, by key."""
-    return {key: sheet_version(key, v) for key, v in sorted(_newest(SheetVersion).items())}
+    return {key: sheet_version(key, v) for key, v in sorted(newest_versions(SheetVersion).items())}
 
 
 def sheet_called(key: str) -> ModelSheet:
@@ -42,19 +35,6 @@ def sheet_called(key: str) -> ModelSheet:
     return found
 
 
-@lru_cache(maxsize=128)
-def standard_version(key: str, version: int) -> Standard:
-    """One version of a standard."""
-    row = StandardVersion.objects.get(key=key, version=version)
-    return read_document(Standard, row.document)
-
-
-def newest_standards() -> tuple[Standard, ...]:
-    """The newest version of every standard, by key."""
-    newest = sorted(_newest(StandardVersion).items())
-    return tuple(standard_version(key, version) for key, version in newest)
-
-
 def add_sheet(sheet: ModelSheet, by: Person | None = None, words: str = "") -> None:
     """Append a version of a sheet."""
     SheetVersion.objects.create(
@@ -63,11 +43,4 @@ def add_sheet(sheet: ModelSheet, by: Person | None = None, words: str = "") -> N
         document=sheet.model_dump(mode="json"),
         by=by,
         words=words[:200],
-    )
-
-
-def add_standard(standard: Standard) -> None:
-    """Append a version of a standard."""
-    StandardVersion.objects.create(
-        key=standard.key, version=standard.version, document=standard.model_dump(mode="json")
     )

@@ -13,9 +13,11 @@ from sortis_server.labels import Label, labels_pdf, size_called
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
 from sortis_server.stock.counting import count_lot, receive_parts, settle_lot
-from sortis_server.stock.models import Lot, Movement, OfferRow, Purchase
-from sortis_server.stock.services import expected_on, lot_code, part_kinds, receive
+from sortis_server.stock.models import Lot, Movement, Purchase
+from sortis_server.stock.services import expected_on, lot_code, receive
 from sortis_server.stock.supplier import fetch_quotes, mark_ordered, send_order
+from sortis_server.workshop.models import OfferRow
+from sortis_server.workshop.services import part_kinds
 
 router = Router(tags=["stock"])
 NEWEST_MOVEMENTS = 40

@@ -8,7 +8,7 @@ from sortis_core.reasons import says_something
 from sortis_core.stock import Condition, PartKind, condition_received
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
-from sortis_server.stock.models import Lot, PartKindRow
+from sortis_server.stock.models import Lot
 from sortis_server.stock.services import (
     StockRefused,
     move,
@@ -18,6 +18,7 @@ from sortis_server.stock.services import (
     promise_lost,
     unpromise,
 )
+from sortis_server.workshop.models import PartKindRow
 
 
 def receive_parts(

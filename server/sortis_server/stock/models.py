@@ -8,16 +8,7 @@ from sortis_core.stock import Condition
 from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.arrive.models import Unit
 from sortis_server.terms import TermField
-
-
-class PartKindRow(models.Model):
-    """A kind of part; the document is the core's PartKind."""
-
-    key = models.CharField(max_length=60, unique=True)
-    document = models.JSONField()
-
-    def __str__(self) -> str:
-        return self.key
+from sortis_server.workshop.models import OfferRow, PartKindRow
 
 
 class Lot(models.Model):
@@ -63,31 +54,6 @@ class Movement(models.Model):
 
     def __str__(self) -> str:
         return f"{self.change:+d} {self.lot}"
-
-
-class OfferRow(models.Model):
-    """Parts of a kind that a supplier offers."""
-
-    kind = models.ForeignKey(PartKindRow, on_delete=models.PROTECT, related_name="offers")
-    article = models.CharField(max_length=60, blank=True)
-    """The supplier's number; empty for an offer noted by hand."""
-    supplier = models.CharField(max_length=80)
-    price_cents = models.PositiveIntegerField()
-    limit = models.IntegerField()
-    """How many are still to be had; what is ordered goes off it."""
-    days = models.PositiveIntegerField()
-    pack_size = models.PositiveIntegerField(default=1)
-    breaks = models.JSONField(default=list)
-    """The core's PriceBreak documents."""
-    quoted_at = models.DateTimeField(auto_now=True)
-
-    class Meta:
-        constraints = [
-            models.CheckConstraint(condition=Q(limit__gte=0), name="offer_not_overdrawn")
-        ]
-
-    def __str__(self) -> str:
-        return f"{self.kind.key} from {self.supplier}"
 
 
 class Purchase(models.Model):

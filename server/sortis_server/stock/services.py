@@ -8,15 +8,15 @@ from django.db.models import Count, F, Q
 from django.dispatch import Signal
 
 from sortis_core.base import SortisError
-from sortis_core.documents import read_document
-from sortis_core.stock import Condition, PartKind
+from sortis_core.stock import Condition
 from sortis_core.stock import Lot as CoreLot
-from sortis_core.stock import Offer as CoreOffer
 from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
-from sortis_server.stock.models import Lot, Movement, OfferRow, PartKindRow, Purchase
+from sortis_server.stock.models import Lot, Movement, Purchase
+from sortis_server.workshop.models import OfferRow, PartKindRow
+from sortis_server.workshop.services import core_offer
 
 parts_arrived = Signal()
 """Usable parts came into the store; ``kind`` is their row. What waits for them listens."""
@@ -28,12 +28,6 @@ class StockRefused(SortisError):
     """The count does not allow it."""
 
     title = "The stock does not allow it"
-
-
-def part_kinds() -> dict[str, PartKind]:
-    """All part kinds by key."""
-    rows = PartKindRow.objects.order_by("key")
-    return {row.key: read_document(PartKind, row.document) for row in rows}
 
 
 def free_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:
@@ -92,25 +86,6 @@ def lot_code(lot: Lot) -> str:
 def _row_id(key: str) -> int:
     """Id of the row behind a core key: ``lot-12`` is 12."""
     return int(key.rsplit("-", 1)[1])
-
-
-def open_offers() -> tuple[CoreOffer, ...]:
-    """What can still be bought, as the core sees it."""
-    rows = OfferRow.objects.filter(limit__gt=0).select_related("kind").order_by("pk")
-    return tuple(_core_offer(row) for row in rows)
-
-
-def _core_offer(row: OfferRow) -> CoreOffer:
-    return CoreOffer(
-        key=f"offer-{row.pk}",
-        kind=row.kind.key,
-        supplier=row.supplier,
-        price_cents=row.price_cents,
-        limit=row.limit,
-        days=row.days,
-        pack_size=row.pack_size,
-        breaks=row.breaks,
-    )
 
 
 def move(lot: Lot, change: int, reason: str, by: Person, unit: Unit | None = None) -> None:
@@ -211,7 +186,7 @@ def plan_purchase(offer_id: int, batch: Batch, count: int) -> Purchase:
             if offer
             else "An offer of this plan is gone. Nothing was approved. Plan again."
         )
-    price = _core_offer(offer).each_cents(count)
+    price = core_offer(offer).each_cents(count)
     return Purchase.objects.create(offer=offer, batch=batch, count=count, price_cents=price)
 
 

@@ -12,8 +12,9 @@ from pydantic import BaseModel, Field, ValidationError
 from sortis_core.stock import PriceBreak
 from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.devices import DeviceSilent, call_supplier
-from sortis_server.stock.models import OfferRow, PartKindRow, Purchase
+from sortis_server.stock.models import Purchase
 from sortis_server.stock.services import StockRefused
+from sortis_server.workshop.models import OfferRow, PartKindRow
 
 
 class Quote(BaseModel):

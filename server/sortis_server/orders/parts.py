@@ -14,10 +14,11 @@ from sortis_core.stages import Stage
 from sortis_core.stock import PartKind, condition_out_of_unit
 from sortis_core.vocabulary.states import OrderState
 from sortis_server.arrive.models import Unit
-from sortis_server.fit.models import Reservation, WorkOrderRow
+from sortis_server.orders.models import Reservation, WorkOrderRow
 from sortis_server.people.models import Person
-from sortis_server.stock.models import Lot, PartKindRow
+from sortis_server.stock.models import Lot
 from sortis_server.stock.services import move, new_lot, promise, promise_lost, unpromise
+from sortis_server.workshop.models import PartKindRow
 
 
 class StepRefused(SortisError):

@@ -8,7 +8,7 @@ from django.db.models import Max
 
 from sortis_core.route.pace import Pace, RecordedTime, learn_pace
 from sortis_core.vocabulary.states import LogWhat
-from sortis_server.fit.models import StepLog
+from sortis_server.orders.models import StepLog
 
 TICKED_ALONG = 0.1
 """Below this share of the sheet's figure a step was ticked along with another."""

@@ -33,14 +33,10 @@ from sortis_server.arrive.services import unit_tagged
 from sortis_server.people.models import Person
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
-from sortis_server.sheets.editing import SheetRefused, offer_of, save_sheet
 from sortis_server.sheets.models import SheetVersion
-from sortis_server.sheets.services import (
-    newest_sheets,
-    newest_standards,
-    sheet_called,
-    sheet_version,
-)
+from sortis_server.sheets.services import newest_sheets, sheet_called, sheet_version
+from sortis_server.sheetwork.editing import SheetRefused, offer_of, save_sheet
+from sortis_server.workshop.services import newest_standards
 
 router = Router(tags=["sheets"])
 

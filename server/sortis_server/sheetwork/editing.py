@@ -12,7 +12,7 @@ from sortis_core.sheets import ModelSheet
 from sortis_core.sheetwork import ProvenOffer, proven_offer, sheet_faults
 from sortis_core.stages import Stage
 from sortis_server.arrive.models import Unit
-from sortis_server.arrive.views import newest_findings
+from sortis_server.inspect.findings import newest_findings
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
 from sortis_server.sheets.models import SheetVersion

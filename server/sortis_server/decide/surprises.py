@@ -30,13 +30,8 @@ from sortis_core.vocabulary.states import LogWhat, PlanState
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.decide.approval import row_id
 from sortis_server.decide.cases import case_of
-from sortis_server.decide.models import Outcome, PlanRow
+from sortis_server.decide.models import PlanRow
 from sortis_server.decide.services import SOLVED_AT_ONCE, solved
-from sortis_server.fit import clock
-from sortis_server.fit.bench import actions_of, in_hand, locked, next_version, set_aside
-from sortis_server.fit.models import Reservation, SurpriseRow, WorkOrderRow
-from sortis_server.fit.pace import pace_of
-from sortis_server.fit.parts import end, give_back, let_waiters_go, origins_of
 from sortis_server.inspect.services import (
     findings_of,
     note_hazards,
@@ -44,11 +39,16 @@ from sortis_server.inspect.services import (
     save_findings,
     sheet_of,
 )
+from sortis_server.orders import clock
+from sortis_server.orders.models import Outcome, Reservation, SurpriseRow, WorkOrderRow
+from sortis_server.orders.orders import actions_of, in_hand, locked, next_version, set_aside
+from sortis_server.orders.pace import pace_of
+from sortis_server.orders.parts import end, give_back, let_waiters_go, origins_of
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
-from sortis_server.sheets.services import newest_standards
-from sortis_server.stock.models import PartKindRow
-from sortis_server.stock.services import move, part_kinds, promise, unpromise
+from sortis_server.stock.services import move, promise, unpromise
+from sortis_server.workshop.models import PartKindRow
+from sortis_server.workshop.services import newest_standards, part_kinds
 
 
 def surprise(tag: str, version: int, said: Surprise, by: Person) -> WorkOrderRow:

@@ -1,4 +1,4 @@
-"""Work orders, what was promised to them, and what was ticked."""
+"""Outcomes, work orders, what was promised to them, and what was ticked."""
 
 from django.conf import settings
 from django.db import models
@@ -7,9 +7,26 @@ from sortis_core.stages import Stage
 from sortis_core.surprise import Advice, SurpriseKind
 from sortis_core.vocabulary.states import LogWhat, OrderState
 from sortis_server.arrive.models import Unit
-from sortis_server.decide.models import Outcome
-from sortis_server.stock.models import Lot, PartKindRow, Purchase
+from sortis_server.stock.models import Lot, Purchase
 from sortis_server.terms import TermField
+from sortis_server.workshop.models import PartKindRow
+
+
+class Outcome(models.Model):
+    """The approved outcome of one unit; the document is the core's UnitOutcome."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="outcomes")
+    plan = models.ForeignKey("decide.PlanRow", on_delete=models.PROTECT, related_name="outcomes")
+    document = models.JSONField()
+    woken_at = models.DateTimeField(null=True)
+    """A part it is held for has come; the next plan may use it."""
+
+    class Meta:
+        db_table = "decide_outcome"
+        constraints = [models.UniqueConstraint(fields=["unit", "plan"], name="outcome_once")]
+
+    def __str__(self) -> str:
+        return f"{self.unit.tag} {self.document['outcome']}"
 
 
 class WorkOrderRow(models.Model):
@@ -40,6 +57,9 @@ class WorkOrderRow(models.Model):
     then = TermField(Stage, max_length=20, blank=True)
     """Stage that the unit goes to when it is done; empty where its outcome says so."""
 
+    class Meta:
+        db_table = "fit_workorderrow"
+
     def __str__(self) -> str:
         return f"work order of {self.unit.tag}"
 
@@ -62,6 +82,7 @@ class Reservation(models.Model):
     """Who scanned the part and saw that it is the right one."""
 
     class Meta:
+        db_table = "fit_reservation"
         constraints = [models.UniqueConstraint(fields=["order", "place"], name="one_part_a_place")]
 
     def __str__(self) -> str:
@@ -85,6 +106,9 @@ class StepLog(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
 
+    class Meta:
+        db_table = "fit_steplog"
+
     def __str__(self) -> str:
         return f"{self.order} step {self.step} {self.what}"
 
@@ -102,6 +126,9 @@ class SurpriseRow(models.Model):
     sentence = models.CharField(max_length=600)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        db_table = "fit_surpriserow"
 
     def __str__(self) -> str:
         return f"{self.order}: {self.kind}"

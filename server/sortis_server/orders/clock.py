@@ -3,7 +3,7 @@
 from django.utils import timezone
 
 from sortis_core.vocabulary.states import LogWhat
-from sortis_server.fit.models import StepLog, WorkOrderRow
+from sortis_server.orders.models import StepLog, WorkOrderRow
 from sortis_server.people.models import Person
 
 LONGEST_SECONDS = 4 * 3600

@@ -1,0 +1,42 @@
+"""The newest findings of units, and their strips."""
+
+from sortis_core.documents import read_document
+from sortis_core.findings import Findings
+from sortis_core.strip import Strip, draw_strip
+from sortis_server.arrive.models import Unit
+from sortis_server.inspect.models import Inspection
+from sortis_server.sheets.services import sheet_version
+from sortis_server.workshop.services import newest_standards
+
+
+def newest_findings(units: list[Unit]) -> dict[int, Findings]:
+    """Unit id -> newest findings, in one query; units without any are left out."""
+    wanted = {unit.pk: unit.inspection_number for unit in units if unit.inspection_number}
+    rows = Inspection.objects.filter(
+        unit_id__in=wanted, number__in=set(wanted.values())
+    ).values_list("unit_id", "number", "findings")
+    return {
+        unit: read_document(Findings, findings)
+        for unit, number, findings in rows
+        if wanted[unit] == number
+    }
+
+
+def blank_findings(unit: Unit) -> Findings:
+    """Nothing looked at yet, in the sheet's first trim."""
+    sheet = sheet_version(unit.sheet_key, unit.sheet_version)
+    return Findings(sheet=unit.sheet_key, trim=sheet.trims[0].key)
+
+
+def strips_of(units: list[Unit]) -> dict[str, Strip]:
+    """The strips of units by tag; the number of queries does not grow with them."""
+    found = newest_findings(units)
+    standards = newest_standards()
+    return {
+        unit.tag: draw_strip(
+            sheet_version(unit.sheet_key, unit.sheet_version),
+            found.get(unit.pk) or blank_findings(unit),
+            standards,
+        )
+        for unit in units
+    }

@@ -1,0 +1,42 @@
+"""Lists of units with what was found in them."""
+
+import csv
+import io
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+
+from sortis_core.strip import Strip
+from sortis_server.arrive.services import batch_called
+from sortis_server.arrive.views import unit_lines
+from sortis_server.inspect.findings import strips_of
+
+router = Router(tags=["inspect"])
+MOST_STRIPS = 200
+FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+
+
+@router.get("/batches/{slug}/strips", response=dict[str, Strip])
+def strips(request: HttpRequest, slug: str, tags: str):
+    """The strips of some units of a batch, by tag; a list asks for those it shows."""
+    wanted = tags.split(",")[:MOST_STRIPS]
+    units = batch_called(slug).units.select_related("batch").filter(tag__in=wanted)
+    return strips_of(list(units))
+
+
+@router.get("/batches/{slug}/units.csv")
+def units_csv(request: HttpRequest, slug: str):
+    """The batch as CSV; cells that a spreadsheet would run are made plain text."""
+    batch = batch_called(slug)
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["tag", "serial", "model", "stage", "blocked", "contents", "notes"])
+    units = list(batch.units.select_related("batch").order_by("position"))
+    drawn = strips_of(units)
+    for line in unit_lines(units):
+        cells = [line.tag, line.serial, line.model, line.stage]
+        cells += ["yes" if line.blocked else "", drawn[line.tag].words, line.notes]
+        writer.writerow([f"'{c}" if c.startswith(FORMULA_STARTS) else c for c in cells])
+    answer = HttpResponse("\ufeff" + out.getvalue(), content_type="text/csv; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="{batch.slug}.csv"'
+    return answer
