@@ -92,14 +92,12 @@ def load_stock(keeper) -> None:
     """Part kinds, lots booked in by movements, offers."""
     from demo.generator import demo_stock
     from sortis_server.stock.services import move, new_lot
-    from sortis_server.workshop.models import OfferRow, PartKindRow
+    from sortis_server.workshop.models import OfferRow
+    from sortis_server.workshop.services import add_part_kind
 
     kinds, lots, offers = demo_stock()
     articles = [o["article"] for o in json.loads((HERE / "stock.json").read_text())["offers"]]
-    rows = {
-        kind.key: PartKindRow.objects.create(key=kind.key, document=kind.model_dump(mode="json"))
-        for kind in kinds
-    }
+    rows = {kind.key: add_part_kind(kind) for kind in kinds}
     for lot in lots:
         row = new_lot(rows[lot.kind], lot.condition, lot.place, lot.unit_cost_cents)
         move(row, lot.count, "first count", keeper)

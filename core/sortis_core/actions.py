@@ -30,6 +30,15 @@ class Verb(Term):
 FROM_STOCK = Origin(kind=OriginKind.FITTED)
 
 
+EXTRA = ":"
+"""Between a place and the kind of what goes in along with its part."""
+
+
+def main_place(place: str) -> str:
+    """The place of the sheet that a part of an action goes to, extras to that of their part."""
+    return place.partition(EXTRA)[0]
+
+
 class Action(Record):
     """One change: fit a part into a place, or take one out."""
 
@@ -52,7 +61,8 @@ class Action(Record):
         """(place, kind) of everything that goes in; extras have places of their own."""
         if not self.kind:
             return ()
-        return ((self.place, self.kind), *((f"{self.place}:{kind}", kind) for kind in self.extras))
+        extras = ((f"{self.place}{EXTRA}{kind}", kind) for kind in self.extras)
+        return ((self.place, self.kind), *extras)
 
     @cached_property
     def key(self) -> str:

@@ -19,12 +19,12 @@ from sortis_core.day import (
 )
 from sortis_core.day.case import DAY_MINUTES
 from sortis_core.documents import read_document
-from sortis_core.plan.result import UnitOutcome
 from sortis_core.route.minutes import Skill
 from sortis_core.route.pace import RecordedTime, learn_pace, speed_of
 from sortis_core.vocabulary.states import OrderState, Role
 from sortis_server.day.models import DayPlanRow
 from sortis_server.orders.models import WorkOrderRow
+from sortis_server.orders.outcomes import decided_of
 from sortis_server.orders.pace import recorded_times
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
@@ -115,7 +115,7 @@ def _stretches(hours: dict[str, list[list[int]]], now: datetime) -> tuple[FreeTi
 
 
 def _job(order: WorkOrderRow, today: date, people: set[str]) -> DayJob:
-    decided = read_document(UnitOutcome, order.outcome.document)
+    decided = decided_of(order.outcome)
     left = sum(step["minutes"] for step in order.document["steps"][order.done_steps :])
     due = (order.unit.batch.due_on - today).days
     ready = 0

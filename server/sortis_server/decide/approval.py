@@ -19,12 +19,14 @@ from sortis_server.decide.models import PlanRow
 from sortis_server.decide.services import PlanRefused
 from sortis_server.inspect.findings import newest_findings
 from sortis_server.inspect.services import sheet_of
-from sortis_server.orders.models import Outcome, Reservation, WorkOrderRow
+from sortis_server.orders.models import Reservation, WorkOrderRow
 from sortis_server.orders.orders import lies_open, next_version
+from sortis_server.orders.outcomes import write_outcome
 from sortis_server.orders.pace import pace_of
 from sortis_server.orders.parts import end, give_back
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
+from sortis_server.sources import SourceKind, source_of
 from sortis_server.stock.services import plan_purchase, promise, promise_incoming
 from sortis_server.workshop.models import PartKindRow
 from sortis_server.workshop.services import part_kinds
@@ -113,9 +115,7 @@ def _carry_out(row: PlanRow, plan: Plan, case: Case, units: dict[str, Unit]) -> 
         if decided.kept:
             continue
         unit = units[decided.tag]
-        outcome = Outcome.objects.create(
-            unit=unit, plan=row, document=decided.model_dump(mode="json")
-        )
+        outcome = write_outcome(unit, row.pk, decided)
         begun = lies_open(unit)
         # A unit that lies open is closed and seen working before it is released.
         closes = decided.outcome is OutcomeKind.RELEASE and bool(begun.opened)
@@ -150,23 +150,26 @@ def _promise_parts(
 ) -> None:
     rows = {row.key: row for row in PartKindRow.objects.filter(key__in=kinds)}
     purchases = {
-        line.offer: plan_purchase(row_id(line.offer), batch, line.count) for line in plan.buying
+        line.offer: plan_purchase(source_of(line.offer).id, batch, line.count)
+        for line in plan.buying
     }
     new = [part for part in plan.allocations if part.tag in orders]
     for lot, count in sorted(Counter(p.source_key for p in new if p.source == "lot").items()):
         # One statement a lot, in one order everywhere: two planners never wait for each other.
-        if lot.startswith("lot-"):
-            promise(row_id(lot), count)
+        source = source_of(lot)
+        if source.kind is SourceKind.LOT:
+            promise(source.id, count)
         else:
-            promise_incoming(row_id(lot), count)
+            promise_incoming(source.id, count)
 
     def waits_for(part: Allocation) -> dict:
         if part.source == "offer":
             return {"purchase": purchases[part.source_key]}
         if part.source == "unit":
             return {"giver": units[part.source_key]}
-        field = "lot_id" if part.source_key.startswith("lot-") else "purchase_id"
-        return {field: row_id(part.source_key)}
+        source = source_of(part.source_key)
+        field = "lot_id" if source.kind is SourceKind.LOT else "purchase_id"
+        return {field: source.id}
 
     Reservation.objects.bulk_create(
         Reservation(
@@ -174,8 +177,3 @@ def _promise_parts(
         )
         for part in new
     )
-
-
-def row_id(key: str) -> int:
-    """Id of the row behind a core key: ``lot-12`` is 12."""
-    return int(key.rsplit("-", 1)[1])

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from sortis_core.documents import read_document
 from sortis_core.plan import Case, CaseUnit, Goal, Pin, Released, SalesOrder
-from sortis_core.plan.result import Allocation, UnitOutcome
+from sortis_core.plan.result import Allocation
 from sortis_core.policy import Policy
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.route.pace import paced
@@ -20,8 +20,10 @@ from sortis_server.arrive.models import Batch, Unit
 from sortis_server.decide.models import UnitPin
 from sortis_server.inspect.findings import newest_findings
 from sortis_server.orders.models import Reservation, WorkOrderRow
+from sortis_server.orders.outcomes import decided_of
 from sortis_server.orders.pace import paces_of
 from sortis_server.sheets.services import sheet_version
+from sortis_server.sources import Source, SourceKind
 from sortis_server.stock.models import Purchase
 from sortis_server.stock.services import free_lots, incoming_lots
 from sortis_server.workshop.services import newest_standards, open_offers, part_kinds
@@ -92,7 +94,7 @@ def case_of(
         if alone
         else tuple(
             SalesOrder(
-                key=f"order-{row.pk}",
+                key=Source(SourceKind.CUSTOMER_ORDER, row.pk).key,
                 customer=row.customer,
                 standard=row.standard,
                 count=row.count,
@@ -142,7 +144,7 @@ def _released(orders: Sequence[WorkOrderRow]) -> tuple[Released, ...]:
         parts[row.order_id].append(row)
     released: list[Released] = []
     for order in orders:
-        decided = read_document(UnitOutcome, order.outcome.document)
+        decided = decided_of(order.outcome)
         tag = order.unit.tag
         released.append(
             Released(
@@ -163,11 +165,15 @@ def _released(orders: Sequence[WorkOrderRow]) -> tuple[Released, ...]:
 
 def _promised(tag: str, row: Reservation) -> Allocation:
     if row.lot:
-        source, key, cost = "lot", f"lot-{row.lot_id}", row.lot.unit_cost_cents
+        source, key, cost = "lot", Source(SourceKind.LOT, row.lot_id).key, row.lot.unit_cost_cents
     elif row.purchase:
-        source, key, cost = "lot", f"purchase-{row.purchase_id}", row.purchase.price_cents
+        source, key, cost = (
+            "lot",
+            Source(SourceKind.PURCHASE, row.purchase_id).key,
+            row.purchase.price_cents,
+        )
     else:
-        source, key, cost = "unit", row.giver.tag, row.kind.document["harvest_value_cents"]
+        source, key, cost = "unit", row.giver.tag, row.kind.harvest_value_cents
     return Allocation(
         tag=tag,
         place=row.place,
@@ -191,7 +197,7 @@ def what_is_left(batch: Batch) -> tuple[int, float]:
         for count, price in Purchase.objects.filter(batch=batch).values_list("count", "price_cents")
     )
     promised = sum(
-        order.outcome.document["minutes"]
+        order.outcome.minutes
         for order in WorkOrderRow.objects.filter(unit__batch=batch)
         .exclude(state=OrderState.STOPPED)
         .select_related("outcome")

@@ -28,7 +28,6 @@ from sortis_core.surprise import (
 )
 from sortis_core.vocabulary.states import LogWhat, PlanState
 from sortis_server.arrive.models import Batch, Unit
-from sortis_server.decide.approval import row_id
 from sortis_server.decide.cases import case_of
 from sortis_server.decide.models import PlanRow
 from sortis_server.decide.services import SOLVED_AT_ONCE, solved
@@ -40,12 +39,14 @@ from sortis_server.inspect.services import (
     sheet_of,
 )
 from sortis_server.orders import clock
-from sortis_server.orders.models import Outcome, Reservation, SurpriseRow, WorkOrderRow
+from sortis_server.orders.models import Reservation, SurpriseRow, WorkOrderRow
 from sortis_server.orders.orders import actions_of, in_hand, locked, next_version, set_aside
+from sortis_server.orders.outcomes import decided_of, write_outcome
 from sortis_server.orders.pace import pace_of
 from sortis_server.orders.parts import end, give_back, let_waiters_go, origins_of
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
+from sortis_server.sources import SourceKind, source_of
 from sortis_server.stock.services import move, promise, unpromise
 from sortis_server.workshop.models import PartKindRow
 from sortis_server.workshop.services import newest_standards, part_kinds
@@ -154,7 +155,7 @@ class _Answer:
 
     def _as_before(self) -> bool:
         """Whether the rest of the order still does what it was decided for."""
-        decided = read_document(UnitOutcome, self.order.outcome.document)
+        decided = decided_of(self.order.outcome)
         if self.said.kind in (*DANGERS, SurpriseKind.NEW_PART):
             return False
         if self.said.place in {action.place for action in self.begun.done}:
@@ -245,10 +246,10 @@ class _Answer:
         rows = {row.key: row for row in PartKindRow.objects.filter(key__in=self.kinds)}
         for part in _parts(plan, self.unit.tag):
             try:
-                lot = promise(row_id(part.source_key))
+                lot = promise(source_of(part.source_key).id)
             except StaleVersion as gone:
                 raise StaleVersion(
-                    f"The {rows[part.kind].document['label']} it needs was promised elsewhere this "
+                    f"The {rows[part.kind].label} it needs was promised elsewhere this "
                     "very moment. Nothing was changed; say it once more."
                 ) from gone
             Reservation.objects.create(order=order, place=part.place, kind=rows[part.kind], lot=lot)
@@ -309,9 +310,7 @@ class _Answer:
             begun=self.begun,
             shelve=shelve,
         )
-        row = Outcome.objects.create(
-            unit=self.unit, plan=plan, document=outcome.model_dump(mode="json")
-        )
+        row = write_outcome(self.unit, plan.pk, outcome)
         order = WorkOrderRow(
             unit=self.unit,
             outcome=row,
@@ -352,7 +351,7 @@ def _parts(plan: PlanRow, tag: str) -> list[Allocation]:
 def _on_hand(outcome: UnitOutcome, plan: PlanRow) -> bool:
     """Whether every part it needs lies in the store now."""
     return all(
-        part.source == "lot" and part.source_key.startswith("lot-")
+        part.source == "lot" and source_of(part.source_key).kind is SourceKind.LOT
         for part in _parts(plan, outcome.tag)
     )
 

@@ -107,11 +107,9 @@ def pin_units(
 
 def wake_holds(kind: PartKindRow, **_: object) -> None:
     """A part came: mark the held units that wait for one of its kind."""
-    held = Outcome.objects.filter(
-        unit__stage=Stage.DECIDE, woken_at=None, document__outcome=OutcomeKind.HOLD.value
-    )
+    held = Outcome.objects.filter(unit__stage=Stage.DECIDE, woken_at=None, outcome=OutcomeKind.HOLD)
     for outcome in held.select_for_update():
-        if kind.key in outcome.document["waits_for"]:
+        if kind.key in outcome.waits_for:
             outcome.woken_at = timezone.now()
             outcome.save(update_fields=["woken_at"])
 
@@ -122,4 +120,4 @@ def woken_units(batch: Batch) -> dict[str, str]:
     newest: dict[str, Outcome] = {}
     for row in rows.select_related("unit").order_by("pk"):
         newest[row.unit.tag] = row
-    return {tag: row.document["waits_for"] for tag, row in sorted(newest.items()) if row.woken_at}
+    return {tag: row.waits_for for tag, row in sorted(newest.items()) if row.woken_at}

@@ -159,7 +159,7 @@ def _finish(
 
 
 def _outcome(order: WorkOrderRow) -> OutcomeKind:
-    return OutcomeKind(order.outcome.document["outcome"])
+    return order.outcome.outcome
 
 
 def stop(tag: str, version: int, words: str, by: Person) -> WorkOrderRow:

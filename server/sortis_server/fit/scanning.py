@@ -4,6 +4,7 @@ import re
 
 from django.db import transaction
 
+from sortis_core.actions import main_place
 from sortis_core.base import SortisError, listed
 from sortis_server.arrive.models import Unit
 from sortis_server.inspect.services import sheet_of
@@ -48,7 +49,7 @@ def scan_part(tag: str, code: str, by: Person, *, instead: bool = False) -> Work
                 "were scanned."
             )
         same_kind = [row for row in waiting if row.kind_id == lot.kind_id]
-        label = lot.kind.document["label"]
+        label = lot.kind.label
         if not same_kind:
             raise WrongPart(_not_wanted(unit, waiting, lot, label))
         wanted = same_kind[0]
@@ -92,9 +93,6 @@ def _holders(lot: Lot) -> str:
 
 def _not_wanted(unit: Unit, waiting: list[Reservation], lot: Lot, label: str) -> str:
     sheet = sheet_of(unit)
-    wants = [
-        f"{row.kind.document['label']} for {sheet.label_of(row.place.split(':')[0])}"
-        for row in waiting
-    ]
+    wants = [f"{row.kind.label} for {sheet.label_of(main_place(row.place))}" for row in waiting]
     said = listed(wants) if wants else "nothing from the store"
     return f"{lot_code(lot)} holds {label}. {unit.tag} wants {said}."

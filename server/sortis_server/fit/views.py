@@ -4,6 +4,7 @@ from datetime import datetime
 
 from pydantic import BaseModel
 
+from sortis_core.actions import main_place
 from sortis_core.documents import read_document
 from sortis_core.findings import Findings
 from sortis_core.options import OutcomeKind
@@ -23,6 +24,7 @@ from sortis_server.inspect.services import assess_unit, findings_of, sheet_of
 from sortis_server.orders import clock
 from sortis_server.orders.models import Reservation, WorkOrderRow
 from sortis_server.orders.orders import actions_of
+from sortis_server.orders.outcomes import decided_of
 from sortis_server.orders.pace import recorded_times
 from sortis_server.orders.parts import waiters
 from sortis_server.people.models import Person
@@ -144,7 +146,7 @@ def _fetch(order: WorkOrderRow) -> list[Fetch]:
     sheet = sheet_of(order.unit)
     rows = order.reservations.select_related("lot", "purchase__offer", "giver", "kind")
     return [
-        _fetched(order, row, row.kind.document["label"], sheet.label_of(row.place.split(":")[0]))
+        _fetched(order, row, row.kind.label, sheet.label_of(main_place(row.place)))
         for row in rows.order_by("place")
     ]
 
@@ -187,7 +189,7 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
     """Everything of one order, as this person sees it."""
     unit = order.unit
     sheet = sheet_of(unit)
-    outcome = read_document(UnitOutcome, order.outcome.document)
+    outcome = decided_of(order.outcome)
     standards = newest_standards()
     first = unit.inspections.filter(at__lte=order.outcome.plan.at).order_by("-number").first()
     now = findings_of(unit)
@@ -254,7 +256,7 @@ def order_lines(rows: list[WorkOrderRow]) -> list[OrderLine]:
     lines: list[OrderLine] = []
     for row in rows:
         sheet = sheet_of(row.unit)
-        decided = read_document(UnitOutcome, row.outcome.document)
+        decided = decided_of(row.outcome)
         lines.append(
             OrderLine(
                 tag=row.unit.tag,

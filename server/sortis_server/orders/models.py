@@ -2,7 +2,9 @@
 
 from django.conf import settings
 from django.db import models
+from django.db.models import Q
 
+from sortis_core.options import OutcomeKind
 from sortis_core.stages import Stage
 from sortis_core.surprise import Advice, SurpriseKind
 from sortis_core.vocabulary.states import LogWhat, OrderState
@@ -13,20 +15,41 @@ from sortis_server.workshop.models import PartKindRow
 
 
 class Outcome(models.Model):
-    """The approved outcome of one unit; the document is the core's UnitOutcome."""
+    """The approved outcome of one unit, with its sum."""
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="outcomes")
     plan = models.ForeignKey("decide.PlanRow", on_delete=models.PROTECT, related_name="outcomes")
-    document = models.JSONField()
+    outcome = TermField(OutcomeKind, max_length=10)
+    standard = models.CharField(max_length=60, blank=True)
+    """Key of the standard it reaches; empty where it is not sold."""
+    group = models.PositiveIntegerField(default=0)
+    actions = models.JSONField(default=list)
+    """The core's Action documents."""
+    minutes = models.FloatField(default=0)
+    skills = models.JSONField(default=list)
+    """The core's SkillMinutes documents."""
+    price_cents = models.IntegerField(default=0)
+    parts_cents = models.IntegerField(default=0)
+    gives_cents = models.IntegerField(default=0)
+    labour_cents = models.IntegerField(default=0)
+    fees_cents = models.IntegerField(default=0)
+    contribution_cents = models.IntegerField(default=0)
+    order_key = models.CharField(max_length=40, blank=True)
+    """Key of the customer's order it counts toward."""
+    pinned = models.BooleanField(default=False)
+    waits_for = models.JSONField(default=list)
+    """Part kinds that a held unit waits for."""
+    runner_up = models.CharField(max_length=400, blank=True)
+    loss_cents = models.IntegerField(default=0)
+    reason = models.TextField(blank=True)
     woken_at = models.DateTimeField(null=True)
     """A part it is held for has come; the next plan may use it."""
 
     class Meta:
-        db_table = "decide_outcome"
         constraints = [models.UniqueConstraint(fields=["unit", "plan"], name="outcome_once")]
 
     def __str__(self) -> str:
-        return f"{self.unit.tag} {self.document['outcome']}"
+        return f"{self.unit.tag} {self.outcome}"
 
 
 class WorkOrderRow(models.Model):
@@ -56,19 +79,33 @@ class WorkOrderRow(models.Model):
     """The core's Begun: how the unit lies when the order was stopped before it was closed."""
     then = TermField(Stage, max_length=20, blank=True)
     """Stage that the unit goes to when it is done; empty where its outcome says so."""
+    open_unit = models.OneToOneField(
+        Unit, on_delete=models.PROTECT, null=True, related_name="open_order", editable=False
+    )
+    """The unit while the order is open, so that the database lets a unit have one at most."""
 
     class Meta:
-        db_table = "fit_workorderrow"
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(state=OrderState.OPEN.value, open_unit__isnull=False)
+                | (~Q(state=OrderState.OPEN.value) & Q(open_unit__isnull=True)),
+                name="one_open_order_a_unit",
+            )
+        ]
 
     def __str__(self) -> str:
         return f"work order of {self.unit.tag}"
+
+    def save(self, *args: object, **options: object) -> None:
+        self.open_unit = self.unit if self.state == OrderState.OPEN else None
+        super().save(*args, **options)
 
 
 class Reservation(models.Model):
     """One part promised to one place of one work order.
 
-    It waits for a lot, for a purchase on its way, or for another unit to be taken apart;
-    once the part lies in a lot, ``lot`` says which.
+    It comes from exactly one source: a lot it lies in, a purchase on its way, or a unit that is to
+    be taken apart. ``lost`` where it turned out bad and nothing took its place.
     """
 
     order = models.ForeignKey(WorkOrderRow, on_delete=models.PROTECT, related_name="reservations")
@@ -77,13 +114,22 @@ class Reservation(models.Model):
     lot = models.ForeignKey(Lot, on_delete=models.PROTECT, null=True)
     purchase = models.ForeignKey(Purchase, on_delete=models.PROTECT, null=True)
     giver = models.ForeignKey(Unit, on_delete=models.PROTECT, null=True, related_name="gives")
+    lost = models.BooleanField(default=False)
     taken = models.BooleanField(default=False)
     confirmed_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
     """Who scanned the part and saw that it is the right one."""
 
     class Meta:
-        db_table = "fit_reservation"
-        constraints = [models.UniqueConstraint(fields=["order", "place"], name="one_part_a_place")]
+        constraints = [
+            models.UniqueConstraint(fields=["order", "place"], name="one_part_a_place"),
+            models.CheckConstraint(
+                condition=Q(lost=True, lot=None, purchase=None, giver=None)
+                | Q(lost=False, lot__isnull=False, purchase=None, giver=None)
+                | Q(lost=False, lot=None, purchase__isnull=False, giver=None)
+                | Q(lost=False, lot=None, purchase=None, giver__isnull=False),
+                name="exactly_one_source",
+            ),
+        ]
 
     def __str__(self) -> str:
         return f"{self.kind.key} for {self.order.unit.tag}"
@@ -106,9 +152,6 @@ class StepLog(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
 
-    class Meta:
-        db_table = "fit_steplog"
-
     def __str__(self) -> str:
         return f"{self.order} step {self.step} {self.what}"
 
@@ -126,9 +169,6 @@ class SurpriseRow(models.Model):
     sentence = models.CharField(max_length=600)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
-
-    class Meta:
-        db_table = "fit_surpriserow"
 
     def __str__(self) -> str:
         return f"{self.order}: {self.kind}"

@@ -73,7 +73,7 @@ def put_into_store(
         .first()
     )
     if waiting:
-        waiting.lot = promise(lot.pk)
+        waiting.lot, waiting.giver = promise(lot.pk), None
         waiting.save()
 
 
@@ -88,18 +88,19 @@ def undo(unit: Unit, order: WorkOrderRow, action: Action, by: Person) -> None:
             kind__key=action.takes_out, out_of=unit, on_hand__gt=0
         )
         lot = lots.order_by("-pk").first()
-        promised = (
-            Reservation.objects.select_for_update()
-            .filter(lot=lot, taken=False, giver=unit)
-            .order_by("-order__unit__tag")
-            .first()
-        )
         if lot is None:
             raise StepRefused(
                 f"What came out of {unit.tag} is in another unit already, so this step stays done."
             )
-        if promised:
-            promised.lot = None
+        promised = (
+            Reservation.objects.select_for_update()
+            .filter(lot=lot, taken=False)
+            .order_by("-order__unit__tag")
+            .first()
+        )
+        if promised and lot.promised == lot.on_hand:
+            # Whoever it was promised to waits for this unit again.
+            promised.lot, promised.giver = None, unit
             promised.save()
             unpromise(lot)
         move(lot, -1, f"put back into {unit.tag}", by, unit)
@@ -163,7 +164,7 @@ def let_waiters_go(unit: Unit, still_gives: Counter[str]) -> list[str]:
         if left[reservation.kind.key] > 0:
             left[reservation.kind.key] -= 1
             continue
-        reservation.giver = None
+        reservation.giver, reservation.lost = None, True
         reservation.save()
         tags.append(reservation.order.unit.tag)
         withdraw_unbegun(reservation)
@@ -183,7 +184,7 @@ def withdraw_unbegun(reservation: Reservation) -> None:
         order = WorkOrderRow.objects.select_for_update().get(pk=reservation.order_id)
         if order.begun_at or order.state != OrderState.OPEN:
             return
-        label = reservation.kind.document["label"]
+        label = reservation.kind.label
         unit = Unit.objects.select_for_update().get(pk=order.unit_id)
         give_back(order)
         end(order, f"The {label} promised to it is gone.")

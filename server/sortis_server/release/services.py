@@ -35,7 +35,7 @@ def standard_of(unit: Unit) -> Standard:
     """
     outcome = unit.outcomes.order_by("-pk").first()
     for standard in newest_standards():
-        if outcome and standard.key == outcome.document["standard"]:
+        if outcome and standard.key == outcome.standard:
             return standard
     raise ReleaseRefused(f"{unit.tag} was not decided for a standard. Decide it first.")
 

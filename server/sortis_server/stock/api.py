@@ -264,7 +264,7 @@ def lot_label(request: HttpRequest, lot: int, size: str = "roll-50x25"):
         raise NotThere("There is no such lot.")
     label = Label(
         tag=lot_code(row),
-        model=row.kind.document["label"],
+        model=row.kind.label,
         serial="",
         lines=[row.place, row.condition],
     )

@@ -3,9 +3,8 @@
 from django.db import transaction
 
 from sortis_core.base import listed
-from sortis_core.documents import read_document
 from sortis_core.reasons import says_something
-from sortis_core.stock import Condition, PartKind, condition_received
+from sortis_core.stock import Condition, condition_received
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.stock.models import Lot
@@ -19,6 +18,7 @@ from sortis_server.stock.services import (
     unpromise,
 )
 from sortis_server.workshop.models import PartKindRow
+from sortis_server.workshop.services import part_kind
 
 
 def receive_parts(
@@ -37,7 +37,7 @@ def receive_parts(
     row = PartKindRow.objects.filter(key=kind).first()
     if row is None:
         raise NotThere(f"The store has no part kind {kind}. Choose one of the list, or add it.")
-    state = condition_received(read_document(PartKind, row.document), condition)
+    state = condition_received(part_kind(row), condition)
     with transaction.atomic():
         lot = new_lot(row, state, place.strip(), unit_cost_cents)
         move(lot, count, words.strip() or "received", by)
@@ -117,8 +117,7 @@ def settle_lot(lot_id: int, good: int, bad: int, words: str, place: str, by: Per
             elif n < good + left:
                 reservation.lot = promise(lot.pk)
             else:
-                reservation.lot = None
-                reservation.giver = None
+                reservation.lot, reservation.lost = None, True
             reservation.save()
             if reservation.lot is None:
                 promise_lost.send(sender=Lot, reservation=reservation)

@@ -14,6 +14,7 @@ from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
+from sortis_server.sources import Source, SourceKind, source_of
 from sortis_server.stock.models import Lot, Movement, Purchase
 from sortis_server.workshop.models import OfferRow, PartKindRow
 from sortis_server.workshop.services import core_offer
@@ -35,11 +36,11 @@ def free_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:
 
     :param also: keys of lots to list even where all is promised.
     """
-    wanted = [_row_id(key) for key in also if key.startswith("lot-")]
+    wanted = [one.id for one in map(source_of, also) if one.kind is SourceKind.LOT]
     rows = Lot.objects.filter(Q(on_hand__gt=F("promised")) | Q(pk__in=wanted))
     return tuple(
         CoreLot(
-            key=f"lot-{row.pk}",
+            key=Source(SourceKind.LOT, row.pk).key,
             kind=row.kind.key,
             condition=row.condition,
             place=row.place,
@@ -59,7 +60,7 @@ def incoming_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:
     rows = rows.annotate(taken=Count("reservation", filter=Q(reservation__lot=None)))
     return tuple(
         CoreLot(
-            key=f"purchase-{row.pk}",
+            key=Source(SourceKind.PURCHASE, row.pk).key,
             kind=row.offer.kind.key,
             condition=Condition.NEW,
             place=f"on its way from {row.offer.supplier}",
@@ -68,7 +69,7 @@ def incoming_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:
             days=max(0, (expected_on(row) - date.today()).days),
         )
         for row in rows.select_related("offer__kind").order_by("pk")
-        if row.count > row.taken or f"purchase-{row.pk}" in also
+        if row.count > row.taken or Source(SourceKind.PURCHASE, row.pk).key in also
     )
 
 
@@ -81,11 +82,6 @@ def expected_on(purchase: Purchase) -> date:
 def lot_code(lot: Lot) -> str:
     """What the label of a lot says, and what a scan of it reads."""
     return f"LOT-{lot.pk}"
-
-
-def _row_id(key: str) -> int:
-    """Id of the row behind a core key: ``lot-12`` is 12."""
-    return int(key.rsplit("-", 1)[1])
 
 
 def move(lot: Lot, change: int, reason: str, by: Person, unit: Unit | None = None) -> None:
@@ -236,7 +232,7 @@ def receive(purchase_id: int, place: str, by: Person, count: int | None = None) 
             .order_by("order__unit__tag")
         )
         for reservation in waiting[:came]:
-            reservation.lot = promise(lot.pk)
+            reservation.lot, reservation.purchase = promise(lot.pk), None
             reservation.save()
         if rest := waiting[came:]:
             still = Purchase.objects.filter(lot=None, offer=offer, batch=purchase.batch)

@@ -4,6 +4,8 @@ from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
+from sortis_core.sheets import Stream
+from sortis_server.terms import TermField
 from sortis_server.versions import Document
 
 
@@ -11,18 +13,21 @@ class StandardVersion(Document):
     """One version of a resale standard."""
 
     class Meta:
-        db_table = "sheets_standardversion"
         constraints = [models.UniqueConstraint(fields=["key", "version"], name="standard_version")]
 
 
 class PartKindRow(models.Model):
-    """A kind of part; the document is the core's PartKind."""
+    """A kind of part."""
 
     key = models.CharField(max_length=60, unique=True)
-    document = models.JSONField()
-
-    class Meta:
-        db_table = "stock_partkindrow"
+    label = models.CharField(max_length=120)
+    facts = models.JSONField()
+    """What decides whether it fits, as the core's facts of its type."""
+    harvest_value_cents = models.PositiveIntegerField(default=0)
+    """What one taken from a donor is charged at when it serves another unit."""
+    stream = TermField(Stream, max_length=20, blank=True)
+    """What it would be recycled with; empty where nobody said."""
+    grams = models.PositiveIntegerField(default=0)
 
     def __str__(self) -> str:
         return self.key
@@ -45,7 +50,6 @@ class OfferRow(models.Model):
     quoted_at = models.DateTimeField(auto_now=True)
 
     class Meta:
-        db_table = "stock_offerrow"
         constraints = [
             models.CheckConstraint(condition=Q(limit__gte=0), name="offer_not_overdrawn")
         ]
@@ -59,9 +63,6 @@ class TagSeries(models.Model):
 
     prefix = models.CharField(max_length=4, unique=True)
     next_number = models.PositiveIntegerField()
-
-    class Meta:
-        db_table = "arrive_tagseries"
 
     def __str__(self) -> str:
         return f"{self.prefix}-{self.next_number:04d}"
@@ -79,9 +80,6 @@ class BenchHours(models.Model):
     """Weekday from Monday, ``0`` to ``6`` -> stretches as [start, end] in minutes of the day."""
     version = models.PositiveIntegerField(default=1)
 
-    class Meta:
-        db_table = "day_benchhours"
-
     def __str__(self) -> str:
         return f"hours of {self.person.name}"
 
@@ -90,9 +88,6 @@ class Benches(models.Model):
     """How many benches the workshop has; one row."""
 
     count = models.PositiveIntegerField(default=2)
-
-    class Meta:
-        db_table = "day_benches"
 
     def __str__(self) -> str:
         return f"{self.count} benches"

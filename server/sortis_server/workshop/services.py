@@ -5,6 +5,7 @@ from functools import lru_cache
 from sortis_core.documents import read_document
 from sortis_core.standards import Standard
 from sortis_core.stock import Offer, PartKind
+from sortis_server.sources import Source, SourceKind
 from sortis_server.versions import newest_versions
 from sortis_server.workshop.models import OfferRow, PartKindRow, StandardVersion
 
@@ -29,10 +30,34 @@ def add_standard(standard: Standard) -> None:
     )
 
 
+def part_kind(row: PartKindRow) -> PartKind:
+    """A kind of part as the core knows it."""
+    return PartKind(
+        key=row.key,
+        label=row.label,
+        facts=row.facts,
+        harvest_value_cents=row.harvest_value_cents,
+        stream=row.stream or None,
+        grams=row.grams,
+    )
+
+
+def add_part_kind(kind: PartKind) -> PartKindRow:
+    """Add a kind of part."""
+    return PartKindRow.objects.create(
+        key=kind.key,
+        label=kind.label,
+        facts=kind.facts.model_dump(mode="json"),
+        harvest_value_cents=kind.harvest_value_cents,
+        stream=kind.stream or "",
+        grams=kind.grams,
+    )
+
+
 def part_kinds() -> dict[str, PartKind]:
     """All part kinds by key."""
     rows = PartKindRow.objects.order_by("key")
-    return {row.key: read_document(PartKind, row.document) for row in rows}
+    return {row.key: part_kind(row) for row in rows}
 
 
 def open_offers() -> tuple[Offer, ...]:
@@ -44,7 +69,7 @@ def open_offers() -> tuple[Offer, ...]:
 def core_offer(row: OfferRow) -> Offer:
     """An offer as the core sees it."""
     return Offer(
-        key=f"offer-{row.pk}",
+        key=Source(SourceKind.OFFER, row.pk).key,
         kind=row.kind.key,
         supplier=row.supplier,
         price_cents=row.price_cents,
