@@ -103,6 +103,7 @@ HAZARDS = {
     "dangerous": "unnamed",
 }
 RENAMED["hazard"] = RENAMED["unit_hazard"] = dict(HAZARDS)
+RENAMED["skills"] = RENAMED["skill"]
 OPTION_KEYS = ("key", "option")
 """Fields that hold keys of options, which begin with the outcome."""
 
@@ -153,12 +154,12 @@ def upgraded(document: Any) -> Any:
         return {
             field: _value(field, value) for field, value in document.items() if field != "format"
         }
-    if isinstance(document, list | tuple):
-        return [upgraded(value) for value in document]
     return document
 
 
 def _value(field: str, value: Any) -> Any:
+    if isinstance(value, list | tuple):
+        return [_value(field, one) for one in value]
     if not isinstance(value, str):
         return upgraded(value)
     if field in OPTION_KEYS and value.startswith("release as is"):
