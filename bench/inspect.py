@@ -198,7 +198,9 @@ def keystrokes(page, address: str) -> list[int]:
     counts: list[int] = []
     for folder in BATCHES:
         told = json.loads((HOME / "demo" / folder / "batch.json").read_text())
-        batch = next(b for b in fetched(page, "/api/batches") if b["name"] == told["name"])
+        batch = next(
+            b for b in fetched(page, "/api/batches")["batches"] if b["name"] == told["name"]
+        )
         lines = fetched(page, f"/api/batches/{batch['slug']}/units")
         tags = {line["serial"]: line["tag"] for line in lines}
         inspections = json.loads((HOME / "demo" / folder / "inspections.json").read_text())

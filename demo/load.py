@@ -35,7 +35,7 @@ def load() -> None:
     from sortis_server.arrive.counting import count_in
     from sortis_server.people.models import Person
     from sortis_server.sheets.services import add_sheet
-    from sortis_server.workshop.models import Benches, BenchHours, TagSeries
+    from sortis_server.workshop.models import Benches, BenchHours, TagSeries, Workshop
     from sortis_server.workshop.services import add_standard
 
     people = json.loads((HERE / "people.json").read_text())
@@ -49,6 +49,9 @@ def load() -> None:
     for standard in demo_standards():
         add_standard(standard)
     load_stock(Person.objects.get(username="sten"))
+    Workshop.objects.create(
+        name="Tidewright", tag_prefix="TW", locale="en-GB", arrivals_place="shelf A-1"
+    )
     TagSeries.objects.create(prefix="TW", next_number=FIRST_TAG)
     batch = announce(BATCH)
     tags = list(batch.units.order_by("position").values_list("tag", flat=True))

@@ -2,7 +2,6 @@
 
 from django.db import connection
 from django.http import HttpRequest, JsonResponse
-from ninja import NinjaAPI
 from ninja.security import django_auth
 
 from sortis_server.arrive.api import router as arrive
@@ -15,16 +14,18 @@ from sortis_server.inspect.api import router as inspect
 from sortis_server.inspect.bench_api import router as bench
 from sortis_server.inspect.lists_api import router as lists
 from sortis_server.people.api import router as people
-from sortis_server.problems import answer_problems
+from sortis_server.problems import SortisAPI, answer_problems, problem
 from sortis_server.release.api import router as release
 from sortis_server.sheetwork.api import router as sheets
 from sortis_server.stock.api import router as stock
 from sortis_server.vocabulary_api import router as words
+from sortis_server.workshop.api import router as workshop
 
-api = NinjaAPI(title="Sortis", version="1", auth=django_auth, docs_url=None)
+api = SortisAPI(title="Sortis", version="1", auth=django_auth, docs_url=None)
 answer_problems(api)
 api.add_router("/session", people)
 api.add_router("/vocabulary", words)
+api.add_router("/workshop", workshop)
 api.add_router("/units", inspect)
 api.add_router("/units", bench)
 api.add_router("/units", release)
@@ -37,6 +38,11 @@ api.add_router("", manifests)
 api.add_router("", count)
 api.add_router("", fit)
 api.add_router("", day)
+
+
+def nowhere(request: HttpRequest) -> JsonResponse:
+    """An address of the API that there is not."""
+    return problem(404, "Not found", f"The API has no {request.method} {request.path}.")
 
 
 def alive(request: HttpRequest) -> JsonResponse:

@@ -1,11 +1,13 @@
 """Refusals as problem details (RFC 9457): a plain sentence and the facts behind it."""
 
 import logging
+from typing import Any
 
 from django.db import Error as DatabaseError
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
-from ninja.errors import AuthenticationError, ValidationError
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+from pydantic import BaseModel
 
 from sortis_core.base import SortisError
 
@@ -42,6 +44,46 @@ def problem(status: int, title: str, detail: str, **facts: object) -> JsonRespon
     )
 
 
+class Problem(BaseModel):
+    """A refusal in words, with the facts behind it (RFC 9457)."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    """What is so, and what to do."""
+    facts: dict[str, Any]
+
+
+REFUSALS = {
+    "400": "The request is no JSON, or lacks what every request has",
+    "401": "Nobody is signed in",
+    "403": "Another role does this",
+    "404": "Nothing carries that name",
+    "409": "Somebody else saved first",
+    "422": "The request does not read, or cannot be granted",
+    "503": "The database does not answer",
+}
+"""Status of every refusal that any operation may give, and what it means."""
+
+
+class SortisAPI(NinjaAPI):
+    """The API, whose document declares every refusal of every operation."""
+
+    def get_openapi_schema(self, **options: Any) -> dict[str, Any]:
+        """The OpenAPI document."""
+        document = super().get_openapi_schema(**options)
+        schema = Problem.model_json_schema(ref_template="#/components/schemas/{model}")
+        document["components"]["schemas"]["Problem"] = schema
+        content = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+        for operations in document["paths"].values():
+            for operation in operations.values():
+                for status, meaning in REFUSALS.items():
+                    told = {"description": meaning, "content": content}
+                    operation["responses"].setdefault(status, told)
+        return document
+
+
 def answer_problems(api: NinjaAPI) -> None:
     """Turn every refusal of the application into problem details."""
 
@@ -54,6 +96,14 @@ def answer_problems(api: NinjaAPI) -> None:
         first = error.errors[0]
         where = ".".join(str(step) for step in first["loc"][1:])
         return problem(422, "The request does not read", f"{where}: {first['msg']}.")
+
+    @api.exception_handler(HttpError)
+    def no_request(request: HttpRequest, error: HttpError) -> HttpResponse:
+        return problem(error.status_code, "The request does not read", f"{error}.")
+
+    @api.exception_handler(Http404)
+    def missing(request: HttpRequest, error: Http404) -> HttpResponse:
+        return problem(404, NotThere.title, "Nothing carries that name.")
 
     @api.exception_handler(AuthenticationError)
     def unknown(request: HttpRequest, error: AuthenticationError) -> HttpResponse:

@@ -5,7 +5,7 @@ from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.urls import path, re_path
 from django.utils.http import urlencode
 
-from sortis_server.api import alive, api
+from sortis_server.api import alive, api, nowhere
 
 
 def page(request: HttpRequest) -> HttpResponse:
@@ -20,5 +20,6 @@ def page(request: HttpRequest) -> HttpResponse:
 urlpatterns = [
     path("alive", alive),
     path("api/", api.urls),
+    re_path(r"^api/.*$", nowhere),
     re_path(r"^(?!api/|assets/|static/).*$", page),
 ]

@@ -15,6 +15,7 @@ from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.services import make_batch
 from sortis_server.people.models import Person
 from sortis_server.sheets.services import add_sheet, sheet_version
+from sortis_server.workshop.models import Workshop as WorkshopRow
 from sortis_server.workshop.services import add_standard, standard_version
 
 COMPLETE = {
@@ -43,6 +44,9 @@ class Workshop:
             "marit", "Marit Dohl", [role.value for role in Role], "tide"
         )
         cls.ines = Person.objects.create_person("ines", "Ines Kolbe", ["inspector"], "tide")
+        WorkshopRow.objects.create(
+            pk=1, name="Tidewright", tag_prefix="TW", locale="en-GB", arrivals_place="shelf A-1"
+        )
         for sheet in demo_sheets():
             add_sheet(sheet)
         for standard in demo_standards():

@@ -8,14 +8,21 @@ from pydantic import BaseModel, Field
 
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Batch
-from sortis_server.arrive.services import batch_called, make_batch, unit_tagged
-from sortis_server.arrive.views import BatchView, UnitLine, batch_view, unit_lines
+from sortis_server.arrive.services import (
+    batch_called,
+    close_batch,
+    make_batch,
+    search_batches,
+    unit_tagged,
+)
+from sortis_server.arrive.views import BatchView, UnitLine, batch_view, batch_views, unit_lines
 from sortis_server.devices import print_labels, printer_address
 from sortis_server.labels import SIZES, Label, LabelSize, labels_pdf, size_called
 from sortis_server.people.roles import person_with
 from sortis_server.sheets.services import sheet_version
 
 router = Router(tags=["arrive"])
+BATCHES_A_PAGE = 30
 
 
 class NewBatch(BaseModel):
@@ -49,10 +56,35 @@ class Printed(BaseModel):
     count: int
 
 
-@router.get("/batches", response=list[BatchView])
-def batches(request: HttpRequest):
-    """All batches, the one due first on top."""
-    return [batch_view(batch) for batch in Batch.objects.order_by("due_on", "name")]
+class BatchPage(BaseModel):
+    """Some batches, and how many there are in all."""
+
+    batches: list[BatchView]
+    total: int
+    closed: int
+    """Laid aside, whatever is searched."""
+
+
+class Closing(BaseModel):
+    """Whether a batch is laid aside."""
+
+    closed: bool
+
+
+@router.get("/batches", response=BatchPage)
+def batches(request: HttpRequest, search: str = "", closed: bool = False, offset: int = 0):
+    """A page of batches, the one due first on top; closed ones apart."""
+    found = search_batches(search[:120], closed=closed)
+    page = list(found[max(0, offset) : max(0, offset) + BATCHES_A_PAGE])
+    laid_aside = Batch.objects.filter(closed_at__isnull=False).count()
+    return BatchPage(batches=batch_views(page), total=found.count(), closed=laid_aside)
+
+
+@router.post("/batches/{slug}/closed", response=BatchView)
+def close(request: HttpRequest, slug: str, given: Closing):
+    """Lay a batch aside, or open it again."""
+    person_with(request, Role.PLANNER, "Closing a batch")
+    return batch_view(close_batch(batch_called(slug), closed=given.closed))
 
 
 @router.post("/batches", response=BatchView)

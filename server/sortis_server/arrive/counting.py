@@ -15,12 +15,12 @@ from sortis_core.intake.count import (
 )
 from sortis_core.intake.manifest import RowState, RowVerdict
 from sortis_core.stages import Stage
-from sortis_server.arrive.manifests import locked_series, write_units
+from sortis_server.arrive.manifests import write_units
 from sortis_server.arrive.models import Batch, ExtraCount, ScanNote, Unit
-from sortis_server.arrive.services import plain_tag
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.sheets.services import newest_sheets, sheet_version
+from sortis_server.workshop.tags import locked_series, plain_tag
 
 NOTED = (CountVerdict.SURPLUS, CountVerdict.ELSEWHERE, CountVerdict.SWAPPED)
 

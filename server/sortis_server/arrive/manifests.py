@@ -30,11 +30,11 @@ from sortis_core.intake.manifest.mapping import remember
 from sortis_core.intake.models import ModelNames, plain
 from sortis_core.vocabulary.states import ImportState
 from sortis_server.arrive.models import Batch, ExtraCount, ManifestImport, SourceMemory, Unit
-from sortis_server.arrive.services import TAG_PREFIX
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
 from sortis_server.sheets.services import newest_sheets
 from sortis_server.workshop.models import TagSeries
+from sortis_server.workshop.tags import locked_series, tag_numbered
 
 AT_ONCE = 500
 """Lists up to this many rows are judged and taken while the receiver waits."""
@@ -253,13 +253,6 @@ def _take(row: ManifestImport, tell: Tell) -> None:
         row.save()
 
 
-def locked_series() -> TagSeries:
-    """The running number of tags, locked until the transaction ends."""
-    return TagSeries.objects.select_for_update().get_or_create(
-        prefix=TAG_PREFIX, defaults={"next_number": 1}
-    )[0]
-
-
 def _remember(row: ManifestImport, table: Table) -> None:
     SourceMemory.objects.update_or_create(
         source=row.batch.source,
@@ -286,7 +279,7 @@ def write_units(
     for verdict in verdicts:
         tag = verdict.tag
         while not tag or (tag in taken and tag != verdict.tag):
-            tag = f"{TAG_PREFIX}-{series.next_number:04d}"
+            tag = tag_numbered(series.prefix, series.next_number)
             series.next_number += 1
         taken.add(tag)
         position += 1

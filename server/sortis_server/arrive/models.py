@@ -12,7 +12,8 @@ from sortis_server.terms import TermField
 class Batch(models.Model):
     """Units bought together."""
 
-    slug = models.SlugField(max_length=60, unique=True)
+    slug = models.SlugField(max_length=70, unique=True, allow_unicode=True)
+    """Its address; letters of any script."""
     name = models.CharField(max_length=80)
     source = models.CharField(max_length=120)
     arrived_on = models.DateField()
@@ -23,6 +24,8 @@ class Batch(models.Model):
     skill_minutes = models.JSONField(default=dict)
     """Of these, at most so many minutes by skill; a skill not named has no limit of its own."""
     policy = models.JSONField(default=dict)
+    closed_at = models.DateTimeField(null=True)
+    """Laid aside: nothing of it waits any more."""
 
     def __str__(self) -> str:
         return self.name

@@ -1,16 +1,26 @@
 """Batches: make them, find their units, say what waits where."""
 
-import re
-from collections import Counter
+from collections import Counter, defaultdict
+from collections.abc import Sequence
 from datetime import date
+from typing import NamedTuple
+
+from django.db.models import Count, Q, QuerySet
+from django.utils import timezone
+from django.utils.text import slugify
 
 from sortis_core.base import SortisError
 from sortis_core.policy import Policy
 from sortis_core.stages import WAITING
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.problems import NotThere
+from sortis_server.workshop.services import workshop
+from sortis_server.workshop.tags import plain_tag
 
-TAG_PREFIX = "TW"
+PAGES = frozenset(
+    ("alive", "api", "assets", "dangers", "day", "sheets", "sign-in", "static", "stock", "unit")
+)
+"""First parts of the application's own addresses; no batch takes one."""
 
 
 class BatchRefused(SortisError):
@@ -28,14 +38,6 @@ def batch_called(slug: str) -> Batch:
     if batch is None:
         raise NotThere(f"There is no batch {slug}. Open the list of batches and choose one.")
     return batch
-
-
-def plain_tag(typed: str) -> str:
-    """A tag as it is printed, however it was typed (``tw412`` is ``TW-0412``)."""
-    text = typed.strip().upper()
-    if match := re.fullmatch(r"([A-Z]{0,4})\s*-?\s*0*(\d+)", text):
-        return f"{match[1] or TAG_PREFIX}-{int(match[2]):04d}"
-    return text
 
 
 def unit_tagged(tag: str) -> Unit:
@@ -62,9 +64,11 @@ def make_batch(
 
     :raises BatchRefused: where the name is blank or taken, or the days are the wrong way round.
     """
-    slug = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60]
+    slug = slugify(name, allow_unicode=True)[:60].strip("-_")
     if not slug:
         raise BatchRefused("A batch needs a name with at least one letter or figure.")
+    if slug in PAGES:
+        slug = f"{slug}-batch"
     if Batch.objects.filter(slug=slug).exists():
         raise BatchRefused(f"There is a batch named like “{name}” already. Choose another name.")
     if due_on < arrived_on:
@@ -77,13 +81,67 @@ def make_batch(
         due_on=due_on,
         money_cents=money_cents,
         bench_minutes=bench_minutes,
+        currency=workshop().currency,
         policy=Policy().model_dump(mode="json"),
     )
 
 
-def stage_counts(batch: Batch) -> dict[str, int]:
-    """Units waiting in each stage, ``blocked`` ones among them, and ``done``."""
-    counts: Counter[str] = Counter(batch.units.values_list("stage", flat=True))
-    waiting = {str(stage): counts[stage] for stage in WAITING}
-    done = sum(counts.values()) - sum(waiting.values())
-    return {**waiting, "done": done, "blocked": batch.units.filter(blocked=True).count()}
+class BatchCounts(NamedTuple):
+    """How many units of a batch wait where."""
+
+    stages: dict[str, int]
+    """Of each stage that units wait in, ``blocked`` ones among them, and ``done``."""
+    units: int
+    models: int
+
+
+def counts_of(batches: Sequence[Batch]) -> dict[int, BatchCounts]:
+    """Batch id -> its counts, in two queries however many batches there are; loads no unit."""
+    units = Unit.objects.filter(batch__in=batches).order_by()
+    by_stage: dict[int, Counter[str]] = defaultdict(Counter)
+    blocked: Counter[int] = Counter()
+    rows = units.values_list("batch_id", "stage", "blocked").annotate(n=Count("pk"))
+    for batch, stage, is_blocked, count in rows:
+        by_stage[batch][stage.value] += count
+        blocked[batch] += count if is_blocked else 0
+    models = dict(
+        units.values("batch_id")
+        .annotate(n=Count("sheet_key", distinct=True))
+        .values_list("batch_id", "n")
+    )
+    return {
+        batch.pk: _counts(by_stage[batch.pk], blocked[batch.pk], models.get(batch.pk, 0))
+        for batch in batches
+    }
+
+
+def _counts(found: Counter[str], blocked: int, models: int) -> BatchCounts:
+    waiting = {stage.value: found[stage.value] for stage in WAITING}
+    done = found.total() - sum(waiting.values())
+    stages = {**waiting, "done": done, "blocked": blocked}
+    return BatchCounts(stages=stages, units=found.total(), models=models)
+
+
+def search_batches(words: str, *, closed: bool) -> QuerySet[Batch]:
+    """Open or closed batches whose name or source holds all the words, the one due first on top."""
+    rows = Batch.objects.filter(closed_at__isnull=not closed)
+    for word in words.split():
+        rows = rows.filter(Q(name__icontains=word) | Q(source__icontains=word))
+    return rows.order_by("-closed_at" if closed else "due_on", "name", "pk")
+
+
+def close_batch(batch: Batch, *, closed: bool) -> Batch:
+    """Lay a batch aside once nothing of it waits, or open it again.
+
+    :raises BatchRefused: while units wait somewhere.
+    """
+    stages = counts_of([batch])[batch.pk].stages
+    waiting = sum(stages[stage.value] for stage in WAITING)
+    if closed and waiting:
+        raise BatchRefused(
+            f"{waiting} units of {batch.name} still wait. A batch is closed when all are released, "
+            "parted out or recycled."
+        )
+    batch.closed_at = timezone.now() if closed else None
+    batch.save(update_fields=["closed_at"])
+    return batch

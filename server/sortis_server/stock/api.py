@@ -1,7 +1,9 @@
 """The store: what is there, what is promised, what is to be bought and on its way."""
 
 from datetime import date, datetime
+from typing import assert_never
 
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
@@ -136,6 +138,12 @@ class Settled(BaseModel):
     place: str = Field(default="", max_length=60)
 
 
+class Quoted(BaseModel):
+    """How many offers there are after the supplier was asked."""
+
+    offers: int
+
+
 class Purchases(BaseModel):
     """Purchases to order, and how."""
 
@@ -198,14 +206,14 @@ def _stock() -> StockView:
             for key, kind in kinds.items()
         ],
         waiting=waiting,
-        purchases=_purchases(),
+        purchases=_purchases(Purchase.objects.all()),
         movements=_movements(Movement.objects.all()),
     )
 
 
-def _purchases() -> list[PurchaseView]:
+def _purchases(rows: QuerySet[Purchase]) -> list[PurchaseView]:
     kinds = part_kinds()
-    rows = Purchase.objects.select_related("offer__kind", "batch")
+    rows = rows.select_related("offer__kind", "batch")
     rows = rows.prefetch_related("reservation_set__order__unit").order_by("-pk")
     return [
         PurchaseView(
@@ -273,11 +281,15 @@ def lot_label(request: HttpRequest, lot: int, size: str = "roll-50x25"):
     return answer
 
 
-@router.post("/received", response=StockView)
+def _one_lot(lot: Lot) -> LotView:
+    return _lot(Lot.objects.select_related("kind").get(pk=lot.pk), lot.kind.label)
+
+
+@router.post("/received", response=LotView)
 def received(request: HttpRequest, given: Received):
-    """Book parts in that no purchase brought."""
+    """Book parts in that no purchase brought; answers the lot they lie in."""
     person = person_with(request, Role.STOREKEEPER, "Booking parts in")
-    receive_parts(
+    lot = receive_parts(
         given.kind,
         given.condition,
         given.place,
@@ -286,49 +298,50 @@ def received(request: HttpRequest, given: Received):
         given.words,
         person,
     )
-    return _stock()
+    return _one_lot(lot)
 
 
-@router.post("/lots/{lot}/counted", response=StockView)
+@router.post("/lots/{lot}/counted", response=LotView)
 def counted(request: HttpRequest, lot: int, given: CountedLot):
     """Set a lot right after a count; the difference needs a reason."""
     person = person_with(request, Role.STOREKEEPER, "Counting the store")
-    count_lot(lot, given.counted, given.words, person)
-    return _stock()
+    return _one_lot(count_lot(lot, given.counted, given.words, person))
 
 
-@router.post("/lots/{lot}/settled", response=StockView)
+@router.post("/lots/{lot}/settled", response=LotView)
 def settled(request: HttpRequest, lot: int, given: Settled):
-    """Parts that waited were tried, drives sanitised: good ones become usable, bad ones go."""
+    """Parts that waited were tried, drives sanitised; answers the lot that the good ones lie in."""
     roles = (Role.STOREKEEPER, Role.TECHNICIAN)
     person = person_with(request, roles, "Trying parts")
-    settle_lot(lot, given.good, given.bad, given.words, given.place, person)
-    return _stock()
+    return _one_lot(settle_lot(lot, given.good, given.bad, given.words, given.place, person))
 
 
-@router.post("/purchases/{purchase}/arrived", response=StockView)
+@router.post("/purchases/{purchase}/arrived", response=PurchaseView)
 def arrived(request: HttpRequest, purchase: int, given: Arrived):
     """Book a purchase into the store."""
     person = person_with(request, Role.STOREKEEPER, "Booking parts in")
-    receive(purchase, given.place, person, given.count)
-    return _stock()
+    row = receive(purchase, given.place, person, given.count)
+    return _purchases(Purchase.objects.filter(pk=row.pk))[0]
 
 
-@router.post("/purchases/order", response=StockView)
+@router.post("/purchases/order", response=list[PurchaseView])
 def order(request: HttpRequest, given: Purchases):
     """Send purchases to the supplier, or note that they were ordered by hand."""
     roles = (Role.STOREKEEPER, Role.PLANNER)
     person_with(request, roles, "Ordering parts")
-    if given.how is OrderBy.SUPPLIER:
-        send_order(given.ids)
-    else:
-        mark_ordered(given.ids, given.reference)
-    return _stock()
+    match given.how:
+        case OrderBy.SUPPLIER:
+            send_order(given.ids)
+        case OrderBy.HAND:
+            mark_ordered(given.ids, given.reference)
+        case _:
+            assert_never(given.how)
+    return _purchases(Purchase.objects.filter(pk__in=given.ids))
 
 
-@router.post("/quotes", response=StockView)
+@router.post("/quotes", response=Quoted)
 def quotes(request: HttpRequest):
     """Bring the offers up to date with what the supplier quotes now."""
     person_with(request, (Role.STOREKEEPER, Role.PLANNER), "Asking the supplier")
     fetch_quotes()
-    return _stock()
+    return Quoted(offers=OfferRow.objects.count())

@@ -9,6 +9,22 @@ from sortis_server.terms import TermField
 from sortis_server.versions import Document
 
 
+class Workshop(models.Model):
+    """The workshop itself; one row."""
+
+    name = models.CharField(max_length=80, default="Workshop")
+    currency = models.CharField(max_length=3, default="EUR")
+    """New batches reckon in it; ISO 4217."""
+    locale = models.CharField(max_length=20, blank=True)
+    """How dates and figures are written, as a BCP 47 tag; empty: as each reader's browser does."""
+    tag_prefix = models.CharField(max_length=4, default="U")
+    arrivals_place = models.CharField(max_length=60, blank=True)
+    """Where what was bought is put when nobody says otherwise."""
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class StandardVersion(Document):
     """One version of a resale standard."""
 

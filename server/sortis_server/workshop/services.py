@@ -7,7 +7,12 @@ from sortis_core.standards import Standard
 from sortis_core.stock import Offer, PartKind
 from sortis_server.sources import Source, SourceKind
 from sortis_server.versions import newest_versions
-from sortis_server.workshop.models import OfferRow, PartKindRow, StandardVersion
+from sortis_server.workshop.models import OfferRow, PartKindRow, StandardVersion, Workshop
+
+
+def workshop() -> Workshop:
+    """The workshop's own settings; what nobody furnished yet has plain defaults."""
+    return Workshop.objects.first() or Workshop()
 
 
 @lru_cache(maxsize=128)

@@ -1,30 +1,79 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { keepPreviousData, useInfiniteQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useNavigate } from 'react-router'
-import { api, ask } from '../api/client'
+import { useNavigate, useSearchParams } from 'react-router'
+import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { Stages } from '../frame/Stages'
-import { count, day, hours, roundMoney } from '../frame/words'
+import { count, currencySign, day, hours, roundMoney } from '../frame/words'
 
 const WEEKS_TO_DUE = 4
 const isoDay = (date: Date): string => date.toISOString().slice(0, 10)
 
-/** All batches with what waits where, and a new one. */
+/** Batches with what waits where, searched and paged, closed ones apart; and a new one. */
 export function Batches() {
-  const batches = useQuery({ queryKey: ['batches'], queryFn: () => ask(api.GET('/api/batches')) })
+  const [given, setGiven] = useSearchParams()
+  const search = given.get('filter') ?? ''
+  const closed = given.get('closed') === 'yes'
+  const found = useInfiniteQuery({
+    queryKey: ['batches', search, closed],
+    queryFn: ({ pageParam }) => ask(api.GET('/api/batches', { params: { query: { search, closed, offset: pageParam } } })),
+    initialPageParam: 0,
+    getNextPageParam: (last, all) => {
+      const shown = all.reduce((sum, page) => sum + page.batches.length, 0)
+      return shown < last.total ? shown : undefined
+    },
+    placeholderData: keepPreviousData,
+  })
+  const turn = (key: string, value: string): void => {
+    const next = new URLSearchParams(given)
+    if (value) next.set(key, value)
+    else next.delete(key)
+    setGiven(next, { replace: true })
+  }
+  const all = found.data?.pages.flatMap((page) => page.batches) ?? []
+  const laidAside = found.data?.pages[0]?.closed ?? 0
+  const total = found.data?.pages[0]?.total ?? 0
   return (
     <div className="page max-w-5xl w-full">
-      <h1 className="mb-4">Batches</h1>
-      <ProblemNote error={batches.error} />
-      {batches.data?.length === 0 && <p>No batch yet. Make one below, then take its manifest in.</p>}
-      {batches.data?.map((batch) => (
+      <div className="flex items-center gap-3 mb-4">
+        <h1 className="grow">{closed ? 'Closed batches' : 'Batches'}</h1>
+        {(total > 5 || search) && <input type="search" className="input h-11 w-64 bg-base-100" placeholder="Name or where from" aria-label="Search batches" value={search} onChange={(event) => turn('filter', event.target.value)} />}
+        {(laidAside > 0 || closed) && <button className="btn btn-ghost btn-bench font-normal underline" onClick={() => turn('closed', closed ? '' : 'yes')}>{closed ? 'Open batches' : `${count(laidAside, 'closed batch', 'closed batches')}`}</button>}
+      </div>
+      <ProblemNote error={found.error} />
+      {found.data && all.length === 0 && <p>{search ? `No batch is called like “${search}”.` : closed ? 'No batch is closed.' : 'No batch yet. Make one below, then take its manifest in.'}</p>}
+      {all.map((batch) => (
         <section key={batch.slug} className="mb-7" aria-label={batch.name}>
           <p className="mb-2"><b className="text-lg">{batch.name}</b> <span className="quiet">· {batch.source} · {count(batch.units, 'unit')}, {count(batch.models, 'model')} · due {day(batch.due_on)} · {roundMoney(batch.money_cents, batch.currency)} and {hours(batch.bench_minutes)} to use</span></p>
           <Stages batch={batch.slug} counts={batch.counts} />
+          <Closing batch={batch} />
         </section>
       ))}
-      <NewBatch />
+      {found.hasNextPage && <button className="btn btn-outline btn-bench mb-6" disabled={found.isFetchingNextPage} onClick={() => void found.fetchNextPage()}>More, {total - all.length} left</button>}
+      {!closed && <NewBatch />}
     </div>
+  )
+}
+
+/** A batch that nothing of waits any more can be laid aside, and opened again. */
+function Closing({ batch }: { batch: Schemas['BatchView'] }) {
+  const queries = useQueryClient()
+  const [error, setError] = useState<unknown>(null)
+  const done = batch.units > 0 && batch.counts.done === batch.units
+  if (!done && !batch.closed) return null
+  const set = async (closed: boolean): Promise<void> => {
+    try {
+      await ask(api.POST('/api/batches/{slug}/closed', { params: { path: { slug: batch.slug } }, body: { closed } }))
+      await queries.invalidateQueries({ queryKey: ['batches'] })
+    } catch (refusal) {
+      setError(refusal)
+    }
+  }
+  return (
+    <p className="mt-1.5">
+      <button className="quiet underline" onClick={() => void set(!batch.closed)}>{batch.closed ? 'Open it again' : 'Nothing of it waits: lay it aside'}</button>
+      <ProblemNote error={error} />
+    </p>
   )
 }
 
@@ -60,7 +109,7 @@ function NewBatch() {
         <label>Name<input name="name" required maxLength={80} className="input input-bordered h-11 w-56 block" placeholder="Harbour office, spring" /></label>
         <label>Where from<input name="source" required maxLength={120} className="input input-bordered h-11 w-56 block" /></label>
         <label>Due<input name="due_on" type="date" required defaultValue={isoDay(due)} className="input input-bordered h-11 w-40 block" /></label>
-        <label>Money, €<input name="money" type="number" min="0" defaultValue="400" className="input input-bordered h-11 w-24 block" /></label>
+        <label>Money, {currencySign()}<input name="money" type="number" min="0" defaultValue="400" className="input input-bordered h-11 w-24 block" /></label>
         <label>Bench hours<input name="hours" type="number" min="0" step="0.5" defaultValue="12" className="input input-bordered h-11 w-24 block" /></label>
         <button className="btn btn-primary btn-bench">Make batch</button>
       </div>

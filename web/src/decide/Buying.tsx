@@ -1,11 +1,11 @@
 import { CopyCsv } from '../frame/CopyCsv'
-import { count, money } from '../frame/words'
+import { count, money, workshop } from '../frame/words'
 import type { Plan } from './useBalance'
 import { PlanState } from '../api/vocabulary'
 
 /** What the plan buys, and what it takes out of donors and displaced parts. */
 export function Buying({ slug, plan }: { slug: string; plan: Plan }) {
-  const currency = plan.figures?.currency ?? 'EUR'
+  const currency = plan.figures?.currency ?? workshop().currency
   const file = (kind: string): string => `/api/batches/${slug}/plan/${plan.number}/buying.${kind}`
   const byGiver = new Map<string, Plan['harvest']>()
   for (const line of plan.harvest) byGiver.set(line.giver, [...(byGiver.get(line.giver) ?? []), line])

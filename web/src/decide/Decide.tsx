@@ -6,7 +6,7 @@ import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
 import { useFilter } from '../frame/filter'
 import { useKeys } from '../frame/keys'
-import { clock, count, hours, roundMoney, signed } from '../frame/words'
+import { clock, count, hours, roundMoney, signed, workshop } from '../frame/words'
 import { Buying } from './Buying'
 import { ComparePlans } from './ComparePlans'
 import { Dials } from './Dials'
@@ -47,7 +47,7 @@ export function Decide() {
   })
   if (balance.view.error) return <div className="page"><ProblemNote error={balance.view.error} /></div>
   if (!data || !dials) return null
-  const currency = shown?.figures?.currency ?? 'EUR'
+  const currency = shown?.figures?.currency ?? workshop().currency
   return (
     <div className="grow grid grid-cols-[minmax(0,1fr)_344px] max-lg:grid-cols-1">
       <div className="pl-7 pr-6 pt-3 pb-6 min-w-0">

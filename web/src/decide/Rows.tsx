@@ -2,7 +2,7 @@ import { memo, useEffect, useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import type { Schemas } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
-import { roundMoney, signed } from '../frame/words'
+import { roundMoney, signed, workshop } from '../frame/words'
 import { OpenRow } from './OpenRow'
 import { type Balance, type Plan, NOT_DECIDED, endOf, endsOf, type End } from './useBalance'
 import { OutcomeKind } from '../api/vocabulary'
@@ -19,7 +19,7 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
   const wanted = search.get('unit')
   const [open, setOpen] = useState<string | null>(null)
   const [all, setAll] = useState(false)
-  const currency = plan.figures?.currency ?? 'EUR'
+  const currency = plan.figures?.currency ?? workshop().currency
   const before = useMemo(() => (balance.tried ? endsOf(balance.data?.plan) : new Map<string, End>()), [balance.tried, balance.data?.plan])
   const notes = useMemo(() => new Map((balance.data?.pins ?? []).map((pin) => [pin.tag, pin])), [balance.data?.pins])
   const woken = useMemo(() => new Set((balance.data?.woken ?? []).map((one) => one.tag)), [balance.data?.woken])

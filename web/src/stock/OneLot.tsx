@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { type Schemas, api, ask } from '../api/client'
-import type { Change } from './Stock'
-import { Movement } from './Stock'
+import type { Change } from './change'
+import { Movement } from './Movement'
 
 /** One lot: who it is promised to, a count with its reason, what moved. */
 export function OneLot({ lot, change }: { lot: Schemas['LotView']; change: Change }) {

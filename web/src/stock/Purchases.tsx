@@ -1,13 +1,13 @@
 import { useState } from 'react'
-import { api, ask } from '../api/client'
-import { day, money } from '../frame/words'
-import type { Change, StockView } from './Stock'
+import { type Schemas, api, ask } from '../api/client'
+import { day, money, workshop } from '../frame/words'
+import type { Change } from './change'
 import { OrderBy, PurchaseState } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
 
 /** What approved plans buy: first to be ordered, then on its way, then booked in. */
-export function Purchases({ stock, change }: { stock: StockView; change: Change }) {
-  const [place, setPlace] = useState('shelf A-1')
+export function Purchases({ stock, change }: { stock: Schemas['StockView']; change: Change }) {
+  const [place, setPlace] = useState(workshop().arrivals_place)
   const [reference, setReference] = useState('')
   const planned = stock.purchases.filter((purchase) => purchase.state === PurchaseState.PLANNED)
   const coming = stock.purchases.filter((purchase) => purchase.state === PurchaseState.ORDERED || purchase.state === PurchaseState.PLANNED)

@@ -1,5 +1,6 @@
 import { type Schemas, api, ask } from '../api/client'
-import type { Change } from './Stock'
+import { currencySign } from '../frame/words'
+import type { Change } from './change'
 import { choicesOf } from '../frame/vocabulary'
 
 /** Book parts in that no purchase brought. */
@@ -26,7 +27,7 @@ export function Receive({ kinds, change, onDone }: { kinds: Schemas['KindView'][
       <datalist id="part-kinds">{kinds.map((kind) => <option key={kind.key} value={kind.label} />)}</datalist>
       <label className="text-sm quiet">Condition<select name="condition" className="select h-11 w-44 bg-base-100 flex">{choicesOf('Condition').map(([code, label]) => <option key={code} value={code}>{label}</option>)}</select></label>
       <label className="text-sm quiet">Count<input name="count" type="number" min={1} required defaultValue={1} className="input h-11 w-20 bg-base-100 flex" /></label>
-      <label className="text-sm quiet">Cost of one, €<input name="cost" type="number" min={0} step="0.01" required defaultValue="0" className="input h-11 w-24 bg-base-100 flex" /></label>
+      <label className="text-sm quiet">Cost of one, {currencySign()}<input name="cost" type="number" min={0} step="0.01" required defaultValue="0" className="input h-11 w-24 bg-base-100 flex" /></label>
       <label className="text-sm quiet">Put at<input name="place" required maxLength={60} className="input h-11 w-32 bg-base-100 flex" /></label>
       <label className="text-sm quiet">From where<input name="words" maxLength={100} className="input h-11 w-40 bg-base-100 flex" placeholder="found in the back" /></label>
       <button className="btn btn-primary btn-bench">Book in</button>

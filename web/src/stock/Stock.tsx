@@ -4,16 +4,16 @@ import { type Schemas, api, ask } from '../api/client'
 import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
 import { useFilter } from '../frame/filter'
-import { clock, count, money } from '../frame/words'
+import { count, money } from '../frame/words'
 import { OneLot } from './OneLot'
 import { Purchases } from './Purchases'
 import { Receive } from './Receive'
 import { Waiting } from './Waiting'
+import type { Change } from './change'
+import { Movement } from './Movement'
 import { labelOf } from '../frame/vocabulary'
 
 export type StockView = Schemas['StockView']
-/** Runs a call that answers with the whole store, and shows what it says. */
-export type Change = (call: Promise<StockView>) => Promise<boolean>
 
 /** Stock: what lies where, what is promised, what is on its way, what moved. */
 export function Stock() {
@@ -25,8 +25,9 @@ export function Stock() {
   const [error, setError] = useState<unknown>(null)
   const change: Change = async (call) => {
     try {
-      queries.setQueryData(['stock'], await call)
+      await call
       setError(null)
+      await queries.invalidateQueries({ queryKey: ['stock'] })
       void queries.invalidateQueries({ queryKey: ['work'] })
       void queries.invalidateQueries({ queryKey: ['plan'] })
       return true
@@ -97,15 +98,6 @@ export function Stock() {
 const ORDER = ['module', 'drive', 'pack', 'bracket', 'part']
 const stocked = (kind: Schemas['KindView']): boolean => kind.lots.length > 0 || kind.offers.some((offer) => offer.limit > 0)
 const MOST_DRAWN = 16
-
-export function Movement({ movement }: { movement: Schemas['MovementView'] }) {
-  return (
-    <li className="rule-t py-1.5">
-      <b className="inline-block w-8">{movement.change > 0 ? '+' : ''}{movement.change}</b>{movement.label}
-      <span className="block quiet pl-8">{movement.reason}, {movement.by}, {clock(movement.at)}</span>
-    </li>
-  )
-}
 
 /** Every part as a tick, up to a row of them. */
 function Counted({ kind }: { kind: Schemas['KindView'] }) {

@@ -1,5 +1,5 @@
 import { type Schemas, api, ask } from '../api/client'
-import type { Change } from './Stock'
+import type { Change } from './change'
 import { Condition } from '../api/vocabulary'
 
 /** Parts out of units that wait to be tried, and drives that wait to be sanitised. */

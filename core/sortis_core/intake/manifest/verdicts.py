@@ -123,7 +123,7 @@ class RowChecker:
             if not cells[field]:
                 return f"{field} is blank; fill it in"
         if tag and not TAG.fullmatch(tag):
-            return f"tag {tag} is not of the form TW-0412; correct it or leave it blank"
+            return f"tag {tag} is not of the form AB-0412; correct it or leave it blank"
         if tag in self.taken_tags:
             return f"tag {tag} is on another unit already; leave it blank"
         if cells[Field.SERIAL] in self.taken_serials:

@@ -26,7 +26,7 @@ export function Beam({ row, currency, checked, onCheck }: Props) {
   const parts = [`${figure(row, row.used, currency)} used`, `${figure(row, row.on_hand, currency)} ${row.measure === 'parts' ? 'in stock' : 'to use'}`]
   if (row.harvested) parts.push(`${row.harvested} harvested`)
   if (row.bought) parts.push(`${row.bought} bought`)
-  const per = row.measure === 'minutes' ? 'an hour' : row.measure === 'cents' ? 'per €100' : 'each'
+  const per = row.measure === 'minutes' ? 'an hour' : row.measure === 'cents' ? `per ${roundMoney(10_000, currency)}` : 'each'
   return (
     <li className="mb-2.5">
       <div className="flex gap-2 text-[0.9375rem] leading-tight">
