@@ -200,8 +200,10 @@ def stop(given: argparse.Namespace) -> int:
 
 
 def test(given: argparse.Namespace) -> int:
-    """Run all tests, or those named."""
+    """Run all tests, or those named; those of the interface's headless parts come first."""
     set_up(testing=True)
+    if not given.tests and loud([VENV / "bin" / "npm", "test", "--silent"], cwd=WEB, env=paths()):
+        return 1
     with database(throwaway=True) as env:
         return loud(
             [
@@ -248,7 +250,7 @@ def types(given: argparse.Namespace) -> int:
 
 
 def check(given: argparse.Namespace) -> int:
-    """Style, types, the import contract, missing migrations, stale generated types."""
+    """Style, types, import contracts, missing migrations, stale generated files, words, lint."""
     set_up(testing=True, building=False)
     env = paths() | OFFLINE
     tools = VENV / "bin"
@@ -267,6 +269,9 @@ def check(given: argparse.Namespace) -> int:
     say("== tsc, strict")
     if loud([tools / "npm", "run", "--silent", "check"], cwd=WEB, env=env):
         failed.append("tsc")
+    say("== lint of the interface")
+    if loud([tools / "npm", "run", "--silent", "lint"], cwd=WEB, env=env):
+        failed.append("lint of the interface")
     say("== words of the job in the interface")
     if loud([tools / "npm", "run", "--silent", "words"], cwd=WEB, env=env):
         failed.append("words of the job in the interface")

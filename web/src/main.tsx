@@ -1,23 +1,25 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { StrictMode, useEffect, useState } from 'react'
+import { StrictMode, Suspense, lazy, useEffect, useState } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter, Navigate, Route, Routes, useNavigate, useParams } from 'react-router'
 import { Refused } from './api/client'
-import { Arrive } from './arrive/Arrive'
-import { Batches } from './arrive/Batches'
-import { Day } from './day/Day'
-import { Decide } from './decide/Decide'
 import { StripPatterns } from './drawings/strip/Strip'
-import { Fit } from './fit/Fit'
 import { Frame } from './frame/Frame'
 import { useJump } from './frame/ScanBox'
-import { Dangers } from './inspect/Dangers'
-import { Inspect } from './inspect/Inspect'
-import { SignIn } from './people/SignIn'
-import { Release } from './release/Release'
-import { Sheets } from './sheets/Sheets'
-import { Stock } from './stock/Stock'
 import './theme.css'
+
+// Each stage is fetched when it is first opened.
+const Arrive = lazy(() => import('./arrive/Arrive').then((stage) => ({ default: stage.Arrive })))
+const Batches = lazy(() => import('./arrive/Batches').then((stage) => ({ default: stage.Batches })))
+const Day = lazy(() => import('./day/Day').then((stage) => ({ default: stage.Day })))
+const Decide = lazy(() => import('./decide/Decide').then((stage) => ({ default: stage.Decide })))
+const Fit = lazy(() => import('./fit/Fit').then((stage) => ({ default: stage.Fit })))
+const Dangers = lazy(() => import('./inspect/Dangers').then((stage) => ({ default: stage.Dangers })))
+const Inspect = lazy(() => import('./inspect/Inspect').then((stage) => ({ default: stage.Inspect })))
+const SignIn = lazy(() => import('./people/SignIn').then((stage) => ({ default: stage.SignIn })))
+const Release = lazy(() => import('./release/Release').then((stage) => ({ default: stage.Release })))
+const Sheets = lazy(() => import('./sheets/Sheets').then((stage) => ({ default: stage.Sheets })))
+const Stock = lazy(() => import('./stock/Stock').then((stage) => ({ default: stage.Stock })))
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -35,10 +37,11 @@ function JumpTo() {
   const jump = useJump()
   const navigate = useNavigate()
   const [refusal, setRefusal] = useState('')
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     void jump(tag).then(setRefusal)
   }, [tag])
-  return refusal ? <p className="page">{refusal} <button className="underline" onClick={() => navigate('/')}>All batches</button></p> : null
+  return refusal ? <p className="page">{refusal} <button type="button" className="underline" onClick={() => navigate('/')}>All batches</button></p> : null
 }
 
 createRoot(document.getElementById('root') as HTMLElement).render(
@@ -46,6 +49,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
     <QueryClientProvider client={queries}>
       <StripPatterns />
       <BrowserRouter>
+        <Suspense fallback={null}>
         <Routes>
           <Route path="/sign-in" element={<SignIn />} />
           <Route element={<Frame />}>
@@ -69,6 +73,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
             </Route>
           </Route>
         </Routes>
+        </Suspense>
       </BrowserRouter>
     </QueryClientProvider>
   </StrictMode>,

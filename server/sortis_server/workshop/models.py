@@ -17,7 +17,7 @@ class Workshop(models.Model):
     """New batches reckon in it; ISO 4217."""
     locale = models.CharField(max_length=20, blank=True)
     """How dates and figures are written, as a BCP 47 tag; empty: as each reader's browser does."""
-    tag_prefix = models.CharField(max_length=4, default="U")
+    tag_prefix = models.CharField(max_length=4, default="WS")
     arrivals_place = models.CharField(max_length=60, blank=True)
     """Where what was bought is put when nobody says otherwise."""
 

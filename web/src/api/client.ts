@@ -41,7 +41,7 @@ const UNREACHABLE: Problem = {
 
 /** The data of a call, or a Refused with the problem the server named. */
 export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
-  let answer
+  let answer: { data?: T; error?: unknown; response: Response }
   try {
     answer = await call
   } catch {

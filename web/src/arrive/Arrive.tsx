@@ -49,6 +49,7 @@ export function Arrive() {
   useKeys({ m: () => chooser.current?.click(), i: () => navigate(`/${batch}/inspect`) })
   const waiting = announced.data ?? []
   return (
+// biome-ignore lint/a11y/noStaticElementInteractions: a file may be dropped anywhere; the button beside it does the same
     <div
       className="page"
       onDragOver={(event) => event.preventDefault()}
@@ -65,7 +66,7 @@ export function Arrive() {
           <section>
             <h1 className="mb-1">Take a manifest in</h1>
             <p className="quiet mb-3">CSV or XLSX with any columns; which is the serial number and which the model is suggested, and every row is judged before anything is kept.</p>
-            <button className="w-full text-left border-2 border-dashed border-base-300 p-5 flex items-center gap-3 hover:border-base-content" onClick={() => chooser.current?.click()}>
+            <button type="button" className="w-full text-left border-2 border-dashed border-base-300 p-5 flex items-center gap-3 hover:border-base-content" onClick={() => chooser.current?.click()}>
               <FileUp aria-hidden="true" />
               <span className="grow">Drop the file here, or choose it</span>
               <kbd>M</kbd>

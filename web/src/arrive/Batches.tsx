@@ -38,7 +38,7 @@ export function Batches() {
       <div className="flex items-center gap-3 mb-4">
         <h1 className="grow">{closed ? 'Closed batches' : 'Batches'}</h1>
         {(total > 5 || search) && <input type="search" className="input h-11 w-64 bg-base-100" placeholder="Name or where from" aria-label="Search batches" value={search} onChange={(event) => turn('filter', event.target.value)} />}
-        {(laidAside > 0 || closed) && <button className="btn btn-ghost btn-bench font-normal underline" onClick={() => turn('closed', closed ? '' : 'yes')}>{closed ? 'Open batches' : `${count(laidAside, 'closed batch', 'closed batches')}`}</button>}
+        {(laidAside > 0 || closed) && <button type="button" className="btn btn-ghost btn-bench font-normal underline" onClick={() => turn('closed', closed ? '' : 'yes')}>{closed ? 'Open batches' : `${count(laidAside, 'closed batch', 'closed batches')}`}</button>}
       </div>
       <ProblemNote error={found.error} />
       {found.data && all.length === 0 && <p>{search ? `No batch is called like “${search}”.` : closed ? 'No batch is closed.' : 'No batch yet. Make one below, then take its manifest in.'}</p>}
@@ -49,7 +49,7 @@ export function Batches() {
           <Closing batch={batch} />
         </section>
       ))}
-      {found.hasNextPage && <button className="btn btn-outline btn-bench mb-6" disabled={found.isFetchingNextPage} onClick={() => void found.fetchNextPage()}>More, {total - all.length} left</button>}
+      {found.hasNextPage && <button type="button" className="btn btn-outline btn-bench mb-6" disabled={found.isFetchingNextPage} onClick={() => void found.fetchNextPage()}>More, {total - all.length} left</button>}
       {!closed && <NewBatch />}
     </div>
   )
@@ -71,7 +71,7 @@ function Closing({ batch }: { batch: Schemas['BatchView'] }) {
   }
   return (
     <p className="mt-1.5">
-      <button className="quiet underline" onClick={() => void set(!batch.closed)}>{batch.closed ? 'Open it again' : 'Nothing of it waits: lay it aside'}</button>
+      <button type="button" className="quiet underline" onClick={() => void set(!batch.closed)}>{batch.closed ? 'Open it again' : 'Nothing of it waits: lay it aside'}</button>
       <ProblemNote error={error} />
     </p>
   )
@@ -111,7 +111,7 @@ function NewBatch() {
         <label>Due<input name="due_on" type="date" required defaultValue={isoDay(due)} className="input input-bordered h-11 w-40 block" /></label>
         <label>Money, {currencySign()}<input name="money" type="number" min="0" defaultValue="400" className="input input-bordered h-11 w-24 block" /></label>
         <label>Bench hours<input name="hours" type="number" min="0" step="0.5" defaultValue="12" className="input input-bordered h-11 w-24 block" /></label>
-        <button className="btn btn-primary btn-bench">Make batch</button>
+        <button type="submit" className="btn btn-primary btn-bench">Make batch</button>
       </div>
       <ProblemNote error={error} />
     </form>

@@ -77,7 +77,7 @@ export function Count({ batch, waiting, ready }: Props) {
         {view && view.expected > 0 && <p><b className="text-2xl">{view.seen.toLocaleString('en')}</b> of {view.expected.toLocaleString('en')} seen{open.length > 0 && <b className="fitink"> · {open.length} do not match</b>}</p>}
       </div>
       {view && view.expected > 0 && <progress className="progress w-full h-2 mb-2" value={view.seen} max={view.expected} aria-label="Units seen of those expected" />}
-      {ready && waiting.length === 0 && <p className="my-2">Every announced unit is counted in. <button className="underline" onClick={() => navigate(`/${batch}/inspect`)}>Go on to Inspect</button> <kbd>I</kbd></p>}
+      {ready && waiting.length === 0 && <p className="my-2">Every announced unit is counted in. <button type="button" className="underline" onClick={() => navigate(`/${batch}/inspect`)}>Go on to Inspect</button> <kbd>I</kbd></p>}
       <form className="flex gap-3 my-2" onSubmit={(event) => { event.preventDefault(); if (code.trim()) scan(code.trim()); setCode('') }}>
         <label className="input input-bordered h-11 grow bg-base-100 flex items-center">
           <input ref={field} className="grow font-mono text-lg" placeholder="Scan a label or a serial number" aria-label="Scan a label or a serial number" value={code} onChange={(event) => setCode(event.target.value)} onKeyDown={(event) => { if (event.key === 'Escape') event.currentTarget.blur() }} />
@@ -94,9 +94,9 @@ export function Count({ batch, waiting, ready }: Props) {
         {view?.extras.map((one) => (
           <div key={one.kind} className="flex items-center gap-2" role="group" aria-label={labelOf('ComesAlong', one.kind)}>
             <span className="inline-block first-letter:uppercase">{labelOf('ComesAlong', one.kind)}s</span>
-            <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" aria-label={`one ${labelOf('ComesAlong', one.kind)} less`} onClick={() => extra(one.kind, one.seen - 1)}>−</button>
+            <button type="button" className="btn btn-outline btn-sm pointer-coarse:btn-bench" aria-label={`one ${labelOf('ComesAlong', one.kind)} less`} onClick={() => extra(one.kind, one.seen - 1)}>−</button>
             <b className={`figures min-w-8 text-center ${one.expected > one.seen ? 'fitink' : ''}`}>{one.seen}</b>
-            <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" aria-label={`one ${labelOf('ComesAlong', one.kind)} more`} onClick={() => extra(one.kind, one.seen + 1)}>+</button>
+            <button type="button" className="btn btn-outline btn-sm pointer-coarse:btn-bench" aria-label={`one ${labelOf('ComesAlong', one.kind)} more`} onClick={() => extra(one.kind, one.seen + 1)}>+</button>
             <span className="quiet">of {one.expected} announced</span>
           </div>
         ))}
@@ -121,8 +121,8 @@ function Note({ note, fresh, onSettle }: { note: Schemas['NoteView']; fresh: boo
       <span className="grow min-w-72"><b>{headingOf('CountVerdict', note.verdict)}</b> · {note.sentence}</span>
       {note.verdict === CountVerdict.SWAPPED && (
         <>
-          <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => onSettle(Settling.SWAP)}>The labels are swapped: mend the record</button>
-          <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => onSettle(Settling.NEXT)}>No, it is the next unit</button>
+          <button type="button" className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => onSettle(Settling.SWAP)}>The labels are swapped: mend the record</button>
+          <button type="button" className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => onSettle(Settling.NEXT)}>No, it is the next unit</button>
         </>
       )}
       {note.verdict === CountVerdict.SURPLUS && (
@@ -131,7 +131,7 @@ function Note({ note, fresh, onSettle }: { note: Schemas['NoteView']; fresh: boo
           {sheets.data?.map((use) => <option key={use.sheet.key} value={use.sheet.key}>{use.sheet.maker} {use.sheet.model}</option>)}
         </select>
       )}
-      <button className="btn btn-ghost btn-sm pointer-coarse:btn-bench" onClick={() => onSettle(Settling.ASIDE)}>Set aside</button>
+      <button type="button" className="btn btn-ghost btn-sm pointer-coarse:btn-bench" onClick={() => onSettle(Settling.ASIDE)}>Set aside</button>
     </li>
   )
 }
@@ -158,7 +158,7 @@ function Labels({ batch, waiting, expected, onSaid }: { batch: string; waiting: 
         {choices.data?.sizes.map((one) => <option key={one.key} value={one.key}>{one.name}</option>)}
       </select>
       <a className="btn btn-outline btn-sm pointer-coarse:btn-bench font-normal" target="_blank" rel="noreferrer" href={`/api/batches/${batch}/labels.pdf?size=${size}${tags.length && tags.length <= 400 ? `&tags=${tags.join(',')}` : ''}`}>as PDF</a>
-      <button className="btn btn-outline btn-sm pointer-coarse:btn-bench font-normal" onClick={() => void print()}><Printer size={16} aria-hidden="true" /> print</button>
+      <button type="button" className="btn btn-outline btn-sm pointer-coarse:btn-bench font-normal" onClick={() => void print()}><Printer size={16} aria-hidden="true" /> print</button>
       {choices.data?.printer && <a className="quiet underline text-sm" href={choices.data.printer} target="_blank" rel="noreferrer">what the printer printed</a>}
     </div>
   )

@@ -80,17 +80,17 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
             {working ? `${view.doing} …` : view.refusal && view.state === ImportState.READY ? 'Say what the columns mean. Nothing is kept yet.' : view.state === ImportState.STOPPED ? 'Stopped; nothing was taken in.' : <><b>{view.counts.ok.toLocaleString('en')}</b> understood · <b className={view.counts.look ? 'fitink' : ''}>{view.counts.look.toLocaleString('en')}</b> to look at · <b className={view.counts.fault ? 'fitink' : ''}>{view.counts.fault.toLocaleString('en')}</b> cannot be taken in. Nothing is kept yet.</>}
           </p>
         </div>
-        <button className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it <kbd>Esc</kbd></button>
-        <button className="btn btn-outline btn-bench" onClick={onOther}>Another file <kbd>M</kbd></button>
+        <button type="button" className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it <kbd>Esc</kbd></button>
+        <button type="button" className="btn btn-outline btn-bench" onClick={onOther}>Another file <kbd>M</kbd></button>
         {view.state === ImportState.STOPPED
-          ? <button className="btn btn-primary btn-bench" onClick={() => correct({})}>Read it again</button>
-          : <button className="btn btn-primary btn-bench" disabled={!ready} onClick={take}>Take {count(view.total, 'unit')} in <kbd>T</kbd></button>}
+          ? <button type="button" className="btn btn-primary btn-bench" onClick={() => correct({})}>Read it again</button>
+          : <button type="button" className="btn btn-primary btn-bench" disabled={!ready} onClick={take}>Take {count(view.total, 'unit')} in <kbd>T</kbd></button>}
       </div>
       {working && (
         <div className="flex items-center gap-4 my-3">
           <progress className="progress grow h-3" value={view.done} max={view.total} aria-label={view.doing} />
           <span className="whitespace-nowrap">{view.done.toLocaleString('en')} of {view.total.toLocaleString('en')} rows</span>
-          <button className="btn btn-outline btn-bench" onClick={stop}>Stop</button>
+          <button type="button" className="btn btn-outline btn-bench" onClick={stop}>Stop</button>
         </div>
       )}
       <ProblemNote error={error} />
@@ -136,13 +136,13 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
       {rows.data && rows.data.rows.length + (state ? 1 : 0) > 0 && !working && (
         <>
           <div className="flex items-center gap-4 mb-1" role="group" aria-label="Which rows">
-            {STATES.map(([key, words]) => <button key={key} aria-pressed={state === key} className={state === key ? 'font-bold underline underline-offset-4' : 'quiet hover:underline'} onClick={() => { setState(key); setOffset(0) }}>{words}</button>)}
+            {STATES.map(([key, words]) => <button type="button" key={key} aria-pressed={state === key} className={state === key ? 'font-bold underline underline-offset-4' : 'quiet hover:underline'} onClick={() => { setState(key); setOffset(0) }}>{words}</button>)}
             <span className="grow" />
             {rows.data.total > PAGE && (
               <span className="text-sm whitespace-nowrap">
                 rows {offset + 1} to {Math.min(offset + PAGE, rows.data.total)} of {rows.data.total.toLocaleString('en')}
-                <button className="btn btn-ghost btn-sm" disabled={offset === 0} onClick={() => setOffset(offset - PAGE)}>before</button>
-                <button className="btn btn-ghost btn-sm" disabled={offset + PAGE >= rows.data.total} onClick={() => setOffset(offset + PAGE)}>after</button>
+                <button type="button" className="btn btn-ghost btn-sm" disabled={offset === 0} onClick={() => setOffset(offset - PAGE)}>before</button>
+                <button type="button" className="btn btn-ghost btn-sm" disabled={offset + PAGE >= rows.data.total} onClick={() => setOffset(offset + PAGE)}>after</button>
               </span>
             )}
           </div>
@@ -175,7 +175,7 @@ function ModelName({ name, likely, onChoose }: { name: Schemas['UnclearName']; l
       <span className="min-w-64"><b>{name.name}</b> <span className="quiet">· {count(name.rows, 'row')}</span></span>
       {likely && first && <span>taken for <b>{first.name}</b></span>}
       {(likely ? name.alternatives.slice(1, 3) : name.alternatives).map((one) => (
-        <button key={one.sheet} className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => onChoose(one.sheet)}>{one.name} <span className="quiet font-normal">{one.score} % alike</span></button>
+        <button type="button" key={one.sheet} className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => onChoose(one.sheet)}>{one.name} <span className="quiet font-normal">{one.score} % alike</span></button>
       ))}
       <select className="select select-sm bg-base-100" aria-label={`Sheet for ${name.name}`} value="" onChange={(event) => { if (event.target.value === '+') setMaking(true); else if (event.target.value) onChoose(event.target.value) }}>
         <option value="">another sheet …</option>

@@ -48,14 +48,14 @@ export function Day() {
           {view.proofs.map((proof) => `${proof.goal} ${proof.value}${proof.bound === proof.value ? ', proven best' : `, proven: not below ${proof.bound}`}`).join(' · ')}
           {view.made_at && ` · made by ${view.made_by}, ${dayWords(view.made_at)}`}
         </p>
-        {view.stale && <p role="status" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3">{view.stale} <button className="btn btn-outline btn-sm ml-2" onClick={state.again}>Plan again <kbd>P</kbd></button></p>}
+        {view.stale && <p role="status" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3">{view.stale} <button type="button" className="btn btn-outline btn-sm ml-2" onClick={state.again}>Plan again <kbd>P</kbd></button></p>}
         {state.tried && (
           <div role="status" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3 flex items-center gap-3">
             <span className="grow">
               <b>Tried, not kept.</b> {view.moved.length ? `${count(view.moved.length, 'order moves', 'orders move')}` : 'Nothing moves'}; {view.late} late{state.kept && ` instead of ${state.kept.late}`}{effect(state.kept, view)}.
             </span>
-            <button className="btn btn-primary btn-bench" onClick={state.keep} disabled={state.busy}>Keep <kbd>K</kbd></button>
-            <button className="btn btn-outline btn-bench" onClick={state.putBack}>Put back <kbd>B</kbd></button>
+            <button type="button" className="btn btn-primary btn-bench" onClick={state.keep} disabled={state.busy}>Keep <kbd>K</kbd></button>
+            <button type="button" className="btn btn-outline btn-bench" onClick={state.putBack}>Put back <kbd>B</kbd></button>
           </div>
         )}
         <ProblemNote error={state.error} />
@@ -89,7 +89,7 @@ export function Day() {
         {chosen ? <Move order={chosen} view={view} moved={moved.get(chosen.tag)} busy={state.busy} onPut={state.put} /> : <p className="quiet">Choose an order (↓ or click) to move it to somebody else or to another stretch; the effect is shown before you keep it.</p>}
         <h2 className="mt-6 mb-2">Take along</h2>
         <div className="flex flex-col gap-2 items-start">
-          {!state.tried && <button className="btn btn-outline btn-bench" onClick={state.again} disabled={state.busy}>Plan again <kbd>P</kbd></button>}
+          {!state.tried && <button type="button" className="btn btn-outline btn-bench" onClick={state.again} disabled={state.busy}>Plan again <kbd>P</kbd></button>}
           <a className="btn btn-outline btn-bench" href="/api/day/cards.pdf" target="_blank" rel="noreferrer">Job cards (PDF)</a>
           <a className="btn btn-outline btn-bench" href="/api/day/day.ics">Calendar (iCalendar)</a>
           {view.people.map((person) => <span key={person.key} className="text-[0.9375rem]">{person.name}: <a className="underline" href={`/api/day/cards.pdf?technician=${person.key}`} target="_blank" rel="noreferrer">cards</a>, <a className="underline" href={`/api/day/day.ics?technician=${person.key}`}>calendar</a></span>)}

@@ -82,7 +82,7 @@ function PersonHours({ person, onSave, onFault }: { person: Schemas['HoursView']
           <label key={name} className="text-sm">{name}<input className="input input-bordered w-full h-11" value={texts[index]} placeholder="free" onChange={(event) => setTexts(texts.map((text, at) => (at === index ? event.target.value : text)))} /></label>
         ))}
       </div>
-      <button className="btn btn-outline btn-bench mt-2">Keep these hours</button>
+      <button type="submit" className="btn btn-outline btn-bench mt-2">Keep these hours</button>
     </form>
   )
 }

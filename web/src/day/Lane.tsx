@@ -40,6 +40,7 @@ export function Lane({ person, date, from, to, orders, selected, moved, onSelect
           const sameModel = orders[index - 1]?.model === order.model && orders[index - 1]?.end === order.start
           const chosen = order.tag === selected
           return (
+// biome-ignore lint/a11y/noStaticElementInteractions: the list under the drawing has a button for each
             <g key={order.tag} onClick={() => onSelect(order.tag)} className="cursor-pointer">
               <rect x={x(order.start) + 0.75} y={5} width={Math.max(2, wide - 1.5)} height={HEIGHT - 10} fill={order.begun ? 'var(--ink)' : chosen ? 'var(--fit-wash)' : 'var(--ground)'} stroke={order.late ? 'var(--fit)' : 'var(--ink)'} strokeWidth={chosen ? 2.5 : order.late ? 2 : 1.2} strokeDasharray={moved.has(order.tag) ? '4 3' : undefined} />
               {sameModel && <line x1={x(order.start) - 4} x2={x(order.start) + 4} y1={HEIGHT - 5} y2={HEIGHT - 5} stroke="var(--ink)" strokeWidth="3" />}
@@ -51,7 +52,7 @@ export function Lane({ person, date, from, to, orders, selected, moved, onSelect
       <ol className="grid grid-cols-2 gap-x-4 max-xl:grid-cols-1 text-[0.9375rem]">
         {orders.map((order, index) => (
           <li key={order.tag}>
-            <button className={`w-full text-left px-1.5 py-1 flex gap-2 items-baseline ${order.tag === selected ? 'row-open' : 'hover:bg-base-100'}`} aria-pressed={order.tag === selected} onClick={() => onSelect(order.tag)}>
+            <button type="button" className={`w-full text-left px-1.5 py-1 flex gap-2 items-baseline ${order.tag === selected ? 'row-open' : 'hover:bg-base-100'}`} aria-pressed={order.tag === selected} onClick={() => onSelect(order.tag)}>
               <span className="quiet w-5 text-right">{index + 1}</span>
               <span className="figures">{atMinute(order.start)}</span>
               <span className="tag">{order.tag}</span>

@@ -26,16 +26,16 @@ export function Move({ order, view, moved, busy, onPut }: Props) {
       <h3 className="mt-4 mb-1">Give it to</h3>
       <div className="flex flex-wrap gap-2">
         {view.people.filter((person) => person.key !== order.technician).map((person) => (
-          <button key={person.key} className="btn btn-outline btn-bench" disabled={busy} onClick={() => onPut({ tag: order.tag, technician: person.key, stretch: null })}>{person.name}</button>
+          <button type="button" key={person.key} className="btn btn-outline btn-bench" disabled={busy} onClick={() => onPut({ tag: order.tag, technician: person.key, stretch: null })}>{person.name}</button>
         ))}
       </div>
       <h3 className="mt-4 mb-1">Put it in</h3>
       <div className="flex flex-wrap gap-2">
         {own?.stretches.slice(0, 6).map((stretch) => (
-          <button key={stretch.key} className="btn btn-outline btn-bench" disabled={busy || (stretch.day === order.day && stretch.start <= order.start && order.start < stretch.end)} onClick={() => onPut({ tag: order.tag, technician: order.technician, stretch: stretch.key })}>{dayWords(stretch.day)} {atMinute(stretch.start)}</button>
+          <button type="button" key={stretch.key} className="btn btn-outline btn-bench" disabled={busy || (stretch.day === order.day && stretch.start <= order.start && order.start < stretch.end)} onClick={() => onPut({ tag: order.tag, technician: order.technician, stretch: stretch.key })}>{dayWords(stretch.day)} {atMinute(stretch.start)}</button>
         ))}
       </div>
-      {order.put && <button className="btn btn-ghost btn-bench mt-3" disabled={busy} onClick={() => onPut({ tag: order.tag, technician: '', stretch: null })}>Let the plan choose again</button>}
+      {order.put && <button type="button" className="btn btn-ghost btn-bench mt-3" disabled={busy} onClick={() => onPut({ tag: order.tag, technician: '', stretch: null })}>Let the plan choose again</button>}
     </section>
   )
 }

@@ -55,14 +55,14 @@ export function Decide() {
         {!shown && <Empty waiting={data.waiting} busy={balance.busy} onPlan={() => void balance.keep()} />}
         {kept?.state === PlanState.SOLVING && !tried && <Solving plan={kept} onStop={() => void balance.stop()} />}
         {kept?.state === PlanState.REFUSED && !tried && (
-          <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-3 flex items-center gap-3"><p className="grow">{kept.refusal}</p><button className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan again <kbd>P</kbd></button></div>
+          <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-3 flex items-center gap-3"><p className="grow">{kept.refusal}</p><button type="button" className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan again <kbd>P</kbd></button></div>
         )}
         {solved && <Headline plan={solved} kept={kept} tried={tried} />}
         {solved && <Standing slug={slug} balance={balance} kept={kept} open={open} />}
         {(solved || data.orders.length > 0 || data.pins.length > 0) && (
           <nav className="flex items-end gap-5 border-b border-base-content mb-2" aria-label="Ways to look at the plan">
             {VIEWS.map(([view, words]) => (
-              <button key={view} aria-current={at === view ? 'page' : undefined} className={`pt-2 pb-1.5 -mb-px ${at === view ? 'font-semibold border-b-[3px] border-base-content' : 'quiet'}`} onClick={() => go(view)}>
+              <button type="button" key={view} aria-current={at === view ? 'page' : undefined} className={`pt-2 pb-1.5 -mb-px ${at === view ? 'font-semibold border-b-[3px] border-base-content' : 'quiet'}`} onClick={() => go(view)}>
                 {words}{view === 'wishes' && data.orders.length + data.pins.length > 0 && <span className="quiet font-normal"> {data.orders.length + data.pins.length}</span>}
               </button>
             ))}
@@ -90,7 +90,7 @@ function Empty({ waiting, busy, onPlan }: { waiting: number; busy: boolean; onPl
     <div className="py-10">
       <h1>{waiting ? `${count(waiting, 'unit')} ${waiting === 1 ? 'waits' : 'wait'} for a decision` : 'No unit waits for a decision'}</h1>
       <p className="my-2">{waiting ? 'Plan them: each gets the outcome that leaves the batch most, with its sum and its reason.' : 'Units come here once they are inspected.'}</p>
-      <button className="btn btn-primary btn-bench" disabled={busy} onClick={onPlan}>Plan the batch <kbd>P</kbd></button>
+      <button type="button" className="btn btn-primary btn-bench" disabled={busy} onClick={onPlan}>Plan the batch <kbd>P</kbd></button>
     </div>
   )
 }
@@ -106,7 +106,7 @@ function Solving({ plan, onStop }: { plan: Plan; onStop: () => void }) {
       <div className="flex items-center gap-4">
         <progress className="progress w-80" {...(near === undefined ? {} : { value: near, max: 1 })} />
         {near !== undefined && <span className="figures">{goal === Goal.CONTRIBUTION ? `${roundMoney(best ?? 0)} found, at most ${roundMoney(bound ?? 0)}` : `${best} found, bound ${bound}`}</span>}
-        <button className="btn btn-outline btn-bench" disabled={plan.stopped} onClick={onStop}>{plan.stopped ? 'Ending…' : 'End with what is near'}</button>
+        <button type="button" className="btn btn-outline btn-bench" disabled={plan.stopped} onClick={onStop}>{plan.stopped ? 'Ending…' : 'End with what is near'}</button>
       </div>
     </div>
   )
@@ -156,8 +156,8 @@ function Standing({ slug, balance, kept, open }: { slug: string; balance: Balanc
     return (
       <p className="flex items-center gap-3 mb-2 min-h-11 text-[0.9375rem] row-open px-3 -mx-3" role="status">
         <b className="grow">{!tried ? (data.live ? 'Solving…' : 'Dials turned. A worker solves this batch when you keep it.') : changed === 0 ? 'Tried under your hand: every unit ends the same.' : `Tried under your hand: ${count(changed, 'unit')} ${changed === 1 ? 'ends' : 'end'} otherwise.`}</b>
-        <button className="btn btn-outline btn-bench" disabled={balance.busy} onClick={balance.putBack}>Put back <kbd>B</kbd></button>
-        <button className="btn btn-primary btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Keep <kbd>K</kbd></button>
+        <button type="button" className="btn btn-outline btn-bench" disabled={balance.busy} onClick={balance.putBack}>Put back <kbd>B</kbd></button>
+        <button type="button" className="btn btn-primary btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Keep <kbd>K</kbd></button>
       </p>
     )
   }
@@ -172,9 +172,9 @@ function Standing({ slug, balance, kept, open }: { slug: string; balance: Balanc
       )}
       {data.woken.length > 0 && <span className="doneink">{count(data.woken.length, 'held unit')}: the part has come.</span>}
       <span className="grow" />
-      {data.waiting > 0 && <button className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan {data.waiting} <kbd>P</kbd></button>}
-      {kept.state === PlanState.SOLVED && <button className="btn btn-primary btn-bench" disabled={balance.busy} onClick={() => void balance.approve()}>Approve <kbd>A</kbd></button>}
-      {kept.state === PlanState.APPROVED && <button className="btn btn-primary btn-bench" onClick={() => navigate(`/${slug}/fit`)}>To the bench <kbd>F</kbd></button>}
+      {data.waiting > 0 && <button type="button" className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan {data.waiting} <kbd>P</kbd></button>}
+      {kept.state === PlanState.SOLVED && <button type="button" className="btn btn-primary btn-bench" disabled={balance.busy} onClick={() => void balance.approve()}>Approve <kbd>A</kbd></button>}
+      {kept.state === PlanState.APPROVED && <button type="button" className="btn btn-primary btn-bench" onClick={() => navigate(`/${slug}/fit`)}>To the bench <kbd>F</kbd></button>}
     </p>
   )
 }
@@ -201,7 +201,7 @@ function Scarce({ slug, plan, dials, live, currency }: { slug: string; plan: Pla
     <section className="mt-4">
       <h2 className="flex justify-between mb-2">What is scarce <span className="font-normal quiet text-sm self-end">worth of one more</span></h2>
       <ul>{rows.map((row) => <Beam key={row.key} row={row} currency={currency} checked={checked[row.key] ?? ''} {...(live ? { onCheck: () => void check(row) } : {})} />)}</ul>
-      {plan.scarce.length > FIRST_BEAMS && <button className="quiet underline text-sm" onClick={() => setAll(!all)}>{all ? 'fewer' : `${plan.scarce.length - FIRST_BEAMS} more kinds`}</button>}
+      {plan.scarce.length > FIRST_BEAMS && <button type="button" className="quiet underline text-sm" onClick={() => setAll(!all)}>{all ? 'fewer' : `${plan.scarce.length - FIRST_BEAMS} more kinds`}</button>}
     </section>
   )
 }

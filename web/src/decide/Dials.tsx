@@ -75,7 +75,7 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
       {skills.filter(([skill]) => skill in dials.skills).map(([skill, label]) => (
         <div key={skill} className="flex items-center gap-1">
           <div className="grow">{slider(label, dials.skills[skill] ?? 0, STEP_MINUTES, LEAST_TOP_MINUTES / 2, hours(dials.skills[skill] ?? 0), (value) => limit(skill, value))}</div>
-          <button className="quiet px-1" aria-label={`No limit for ${label.toLowerCase()}`} onClick={() => limit(skill, null)}>×</button>
+          <button type="button" className="quiet px-1" aria-label={`No limit for ${label.toLowerCase()}`} onClick={() => limit(skill, null)}>×</button>
         </div>
       ))}
       {skills.some(([skill]) => !(skill in dials.skills)) && (
@@ -99,6 +99,7 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
 function useCurve(slug: string, dials: Turned, data: Schemas['DecideView']): Schemas['CurvePoint'][] {
   const [points, setPoints] = useState<Schemas['CurvePoint'][]>([])
   const others = JSON.stringify({ ...dials, money_cents: 0, wishes: [data.pins, data.orders], at: [data.waiting, data.standing] })
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     if (!data.live || data.waiting + data.standing === 0) return
     let gone = false

@@ -61,15 +61,15 @@ export function Ladder({ slug, ladder, tag, dials, live, chosen, currency, onPin
                   {ways ? (way ? (way.impossible ? <span title={way.impossible} className="quiet font-normal">no plan has it</span> : way.loss_cents ? money(way.loss_cents, currency) : 'nothing') : '') : rung.scarce_cents ? signed(-rung.scarce_cents, currency) : ''}
                 </td>
                 <td className="text-right pl-3 py-1">{rung.units || ''}</td>
-                <td className="text-right pl-2 py-0.5"><button className="btn btn-xs btn-outline font-normal" disabled={chosen === 0} onClick={() => onPin(rung)} aria-label={`Pin ${chosen} to ${rung.title} with ${rung.action_words.join(', ') || 'nothing'}`}>Pin</button></td>
+                <td className="text-right pl-2 py-0.5"><button type="button" className="btn btn-xs btn-outline font-normal" disabled={chosen === 0} onClick={() => onPin(rung)} aria-label={`Pin ${chosen} to ${rung.title} with ${rung.action_words.join(', ') || 'nothing'}`}>Pin</button></td>
               </tr>
             )
           })}
         </tbody>
       </table>
       <p className="flex gap-4 mt-1 text-sm">
-        {rungs.length < ladder.rungs.length && <button className="underline quiet" onClick={() => setAll(true)}>{ladder.rungs.length - rungs.length} more options</button>}
-        {live && !ways && <button className="underline quiet" disabled={busy} onClick={() => void exactly()}>{busy ? 'solving the batch around each option…' : 'solve the batch around each option'}</button>}
+        {rungs.length < ladder.rungs.length && <button type="button" className="underline quiet" onClick={() => setAll(true)}>{ladder.rungs.length - rungs.length} more options</button>}
+        {live && !ways && <button type="button" className="underline quiet" disabled={busy} onClick={() => void exactly()}>{busy ? 'solving the batch around each option…' : 'solve the batch around each option'}</button>}
       </p>
       <ProblemNote error={error} />
       <ul className="mt-2 text-[0.9375rem]">

@@ -57,12 +57,12 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
             {tag}{pins.get(tag)?.outcome && ' ●'}
           </label>
         ))}
-        {row.tags.length > 1 && <button className="quiet underline text-sm" onClick={() => setChosen(chosen.length === row.tags.length ? row.tags.slice(0, 1) : row.tags)}>{chosen.length === row.tags.length ? 'only the first' : 'all'}</button>}
+        {row.tags.length > 1 && <button type="button" className="quiet underline text-sm" onClick={() => setChosen(chosen.length === row.tags.length ? row.tags.slice(0, 1) : row.tags)}>{chosen.length === row.tags.length ? 'only the first' : 'all'}</button>}
         <span className="grow" />
-        {pinned && <button className="btn btn-sm btn-outline" onClick={() => void pin(null, '', '')}>Take the pin off</button>}
+        {pinned && <button type="button" className="btn btn-sm btn-outline" onClick={() => void pin(null, '', '')}>Take the pin off</button>}
         <form className="flex gap-1" onSubmit={(event) => { event.preventDefault(); void note(new FormData(event.currentTarget).get('note') as string) }}>
           <input key={chosen.join()} name="note" className="input input-sm w-56 bg-base-100" placeholder="Note on these units" aria-label="Note" maxLength={200} defaultValue={pins.get(chosen[0] ?? '')?.note ?? ''} />
-          <button className="btn btn-sm btn-outline" disabled={chosen.length === 0}>Note</button>
+          <button type="submit" className="btn btn-sm btn-outline" disabled={chosen.length === 0}>Note</button>
         </form>
       </div>
       {ladder.data && <Ladder slug={slug} ladder={ladder.data} tag={row.tags[0] ?? ''} dials={dials} live={balance.data?.live ?? false} chosen={chosen.length} currency={currency} onPin={(rung) => void pin(rung.outcome, rung.standard, rung.key)} />}

@@ -26,6 +26,7 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
   const low = filter.toLowerCase()
   const rows = plan.rows.filter((row) => !low || [row.model, row.end, row.detail, row.order, ...row.action_words, ...row.tags].join(' ').toLowerCase().includes(low))
   const wantedKey = wanted ? plan.rows.find((row) => row.tags.includes(wanted)) : undefined
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     if (!wantedKey) return
     setAll(true)
@@ -74,7 +75,7 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
         </tbody>
       </table>
       {rows.length === 0 && <p className="quiet py-4">No group matches the filter.</p>}
-      {rows.length > shown.length && <button className="btn btn-ghost mt-2" onClick={() => setAll(true)}>Show {rows.length - shown.length} more groups</button>}
+      {rows.length > shown.length && <button type="button" className="btn btn-ghost mt-2" onClick={() => setAll(true)}>Show {rows.length - shown.length} more groups</button>}
     </>
   )
 }
@@ -99,7 +100,7 @@ const OneRow = memo(function OneRow({ row, found, planned, currency, open, chang
   return (
     <tr id={`row-${row.tags[0]}`} data-row className={`rule-b cursor-pointer hover:bg-base-100 ${open ? 'row-open' : ''} ${changed ? 'row-changed' : ''}`} onClick={onToggle}>
       <td className="py-1.5 pl-2 pr-4 align-top whitespace-nowrap">
-        <button
+        <button type="button"
           className="text-left"
           aria-expanded={open}
           onClick={(event) => { event.stopPropagation(); onToggle() }}

@@ -16,6 +16,7 @@ export function WhatIf({ slug, dials, currency }: { slug: string; dials: Turned;
   const [running, setRunning] = useState(true)
   const [error, setError] = useState<unknown>(null)
   const asked = JSON.stringify(dials)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     if (!running) return
     let stopped = false
@@ -49,8 +50,8 @@ export function WhatIf({ slug, dials, currency }: { slug: string; dials: Turned;
     <section>
       <div className="flex items-center gap-3 mb-1">
         <h2 className="grow">If one rule were otherwise</h2>
-        {open > 0 && running && <><progress className="progress w-40" value={done.length} max={answers.length} /><span className="quiet text-sm">{done.length} of {answers.length} solved</span><button className="btn btn-sm btn-outline" onClick={() => setRunning(false)}>Stop</button></>}
-        {open > 0 && !running && <button className="btn btn-sm btn-outline" onClick={() => setRunning(true)}>Start again</button>}
+        {open > 0 && running && <><progress className="progress w-40" value={done.length} max={answers.length} /><span className="quiet text-sm">{done.length} of {answers.length} solved</span><button type="button" className="btn btn-sm btn-outline" onClick={() => setRunning(false)}>Stop</button></>}
+        {open > 0 && !running && <button type="button" className="btn btn-sm btn-outline" onClick={() => setRunning(true)}>Start again</button>}
       </div>
       <ProblemNote error={error} />
       <table className="w-full text-[0.9375rem]">

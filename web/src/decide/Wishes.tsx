@@ -49,7 +49,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
                   <td className="py-2 pr-3">{order.sheets.map((key) => names.get(key) ?? key).join(', ') || 'any model'}</td>
                   <td className="py-2 pr-3">{order.due_on ? day(order.due_on) : 'the due day'}</td>
                   <td className={`py-2 text-right pr-4 font-semibold ${have !== undefined && have < order.count ? 'fitink' : ''}`}>{have ?? '–'}</td>
-                  <td className="py-2 text-right"><button className="btn btn-sm btn-ghost" onClick={() => void drop(order.id)}>Take off</button></td>
+                  <td className="py-2 text-right"><button type="button" className="btn btn-sm btn-ghost" onClick={() => void drop(order.id)}>Take off</button></td>
                 </tr>
               )
             })}
@@ -62,7 +62,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
           <label className="text-sm quiet">Standard<select name="standard" className="select h-11 w-36 bg-base-100 flex">{data.standards.map((standard) => <option key={standard.key} value={standard.key}>{standard.name}</option>)}</select></label>
           <label className="text-sm quiet">Model<select name="model" className="select h-11 w-40 bg-base-100 flex"><option value="">any model</option>{data.models.map((model) => <option key={model.key} value={model.key}>{model.name}</option>)}</select></label>
           <label className="text-sm quiet">Ready by<input name="due_on" type="date" className="input h-11 w-38 bg-base-100 flex" /></label>
-          <button className="btn btn-primary btn-bench">Add the order</button>
+          <button type="submit" className="btn btn-primary btn-bench">Add the order</button>
         </form>
       </section>
       <section>
@@ -75,7 +75,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
                   <td className="py-1.5 pr-4 tag">{pin.tag}</td>
                   <td className="py-1.5 pr-4">{pin.outcome && headingOf('OutcomeKind', pin.outcome)} {standards.get(pin.standard) ?? ''}</td>
                   <td className="py-1.5 pr-4 quiet">by {pin.by}{pin.note && ` · ${pin.note}`}</td>
-                  <td className="py-1.5 text-right"><button className="btn btn-sm btn-ghost" onClick={() => void unpin(pin.tag)}>Take off</button></td>
+                  <td className="py-1.5 text-right"><button type="button" className="btn btn-sm btn-ghost" onClick={() => void unpin(pin.tag)}>Take off</button></td>
                 </tr>
               ))}
             </tbody>

@@ -65,6 +65,7 @@ export function RouteGraph({ route, labelOf }: { route: Schemas['Route']; labelO
   const height = rows.reduce((sum, count) => sum + count, 0) * LANE
   const words = placed.map((node) => `${node.title}${node.after.length ? ` after ${node.after.map((key) => all.find((one) => one.key === key)?.title ?? key).join(' and ')}` : ''}`).join('; ')
   return (
+// biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reached by keys
     <div className="overflow-x-auto" tabIndex={0} aria-label="Route drawing" role="group">
       <svg width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="img" aria-label={words}>
         {DEPTHS.map((depth, index) => (

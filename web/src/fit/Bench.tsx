@@ -117,7 +117,7 @@ function LastAdvice({ view, done, onLeave }: { view: Schemas['WorkView']; done: 
     <div role="status" className="border-l-[6px] border-accent bg-base-100 px-4 py-2 mb-3">
       <p className="text-xl font-bold first-letter:uppercase">{labelOf('Advice', last.advice)}</p>
       <p>{last.sentence}</p>
-      {view.closing && <button className="btn btn-outline btn-bench mt-2" onClick={onLeave}>Leave it open, set it aside <kbd>L</kbd></button>}
+      {view.closing && <button type="button" className="btn btn-outline btn-bench mt-2" onClick={onLeave}>Leave it open, set it aside <kbd>L</kbd></button>}
     </div>
   )
 }

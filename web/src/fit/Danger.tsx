@@ -20,8 +20,8 @@ export function Danger({ view, batch }: { view: Schemas['WorkView']; batch: stri
         </div>
       </div>
       <div className="flex gap-3">
-        <button autoFocus className="btn btn-primary btn-lg" onClick={next}>It is set aside safely; next work order <kbd>Enter</kbd></button>
-        <button className="btn btn-outline btn-lg" onClick={record}>Record what was done <kbd>R</kbd></button>
+        <button type="button" autoFocus className="btn btn-primary btn-lg" onClick={next}>It is set aside safely; next work order <kbd>Enter</kbd></button>
+        <button type="button" className="btn btn-outline btn-lg" onClick={record}>Record what was done <kbd>R</kbd></button>
       </div>
     </section>
   )

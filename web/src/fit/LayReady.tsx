@@ -24,7 +24,7 @@ export function LayReady({ view, done, onBegin, busy }: { view: Schemas['WorkVie
         {view.fetch.filter((part) => part.state !== FetchState.FITTED).map((part) => <li key={part.for_place + part.label} className="py-0.5 pl-7"><b>{part.label}</b> {part.lot ? `${part.where} (${part.lot})` : `${labelOf('FetchState', part.state)}: ${part.where}`}</li>)}
       </ul>
       <div className="mt-4">
-        <button className="btn btn-primary btn-lg" onClick={onBegin} disabled={busy}>
+        <button type="button" className="btn btn-primary btn-lg" onClick={onBegin} disabled={busy}>
           {others ? <>Take it over <kbd>T</kbd></> : <>{since ? 'Go on' : 'Begin'} <kbd>Space</kbd></>}
         </button>
       </div>

@@ -67,20 +67,20 @@ export function NotAsWritten({ view, done, busy, onTell, onStop, onCancel }: Pro
       <h2 className="text-2xl mb-2">{kind ? headingOf('SurpriseKind', kind.kind) : 'What is not as written?'}</h2>
       {!kind && !other && (
         <ul className="grid grid-cols-2 gap-2 max-lg:grid-cols-1">
-          {choices.map((choice, index) => <li key={choice.kind}><button className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => pick(choice)}><kbd>{LETTERS[index]}</kbd> {labelOf('SurpriseKind', choice.kind)}</button></li>)}
-          <li><button className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => setOther(true)}><kbd>{LETTERS[choices.length]}</kbd> something else</button></li>
+          {choices.map((choice, index) => <li key={choice.kind}><button type="button" className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => pick(choice)}><kbd>{LETTERS[index]}</kbd> {labelOf('SurpriseKind', choice.kind)}</button></li>)}
+          <li><button type="button" className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => setOther(true)}><kbd>{LETTERS[choices.length]}</kbd> something else</button></li>
         </ul>
       )}
       {kind && kind.places.length > 0 && (
-        <ul className="flex flex-wrap gap-2 mb-3" role="radiogroup" aria-label="Which one">
+        <div className="flex flex-wrap gap-2 mb-3" role="radiogroup" aria-label="Which one">
           {kind.places.map((choice, index) => (
-            <li key={choice.key}>
-              <button role="radio" aria-checked={place === choice.key} className={`btn btn-bench ${place === choice.key ? 'btn-primary' : 'btn-outline'}`} onClick={() => setPlace(choice.key)}>
+            <div key={choice.key}>
+              <button type="button" role="radio" aria-checked={place === choice.key} className={`btn btn-bench ${place === choice.key ? 'btn-primary' : 'btn-outline'}`} onClick={() => setPlace(choice.key)}>
                 <kbd>{LETTERS[index]}</kbd> {choice.label}
               </button>
-            </li>
+            </div>
           ))}
-        </ul>
+        </div>
       )}
       {kind && (
         <form onSubmit={(event) => { event.preventDefault(); tell() }}>
@@ -94,7 +94,7 @@ export function NotAsWritten({ view, done, busy, onTell, onStop, onCancel }: Pro
             In words, if they help
             <input className="input input-bordered w-full h-11" value={words} onChange={(event) => setWords(event.target.value)} />
           </label>
-          <button className="btn btn-primary btn-bench mr-3" disabled={!ready || busy}>Say so, and what now? <kbd>Enter</kbd></button>
+          <button type="submit" className="btn btn-primary btn-bench mr-3" disabled={!ready || busy}>Say so, and what now? <kbd>Enter</kbd></button>
           <button type="button" className="btn btn-ghost btn-bench" onClick={onCancel}>Never mind <kbd>Esc</kbd></button>
         </form>
       )}
@@ -104,11 +104,11 @@ export function NotAsWritten({ view, done, busy, onTell, onStop, onCancel }: Pro
             Say it in a few words. The order stops, its parts go back, the unit returns to Inspect.
             <input autoFocus className="input input-bordered w-full h-11" value={words} onChange={(event) => setWords(event.target.value)} />
           </label>
-          <button className="btn btn-primary btn-bench mr-3" disabled={busy}>Stop this order</button>
+          <button type="submit" className="btn btn-primary btn-bench mr-3" disabled={busy}>Stop this order</button>
           <button type="button" className="btn btn-ghost btn-bench" onClick={onCancel}>Never mind <kbd>Esc</kbd></button>
         </form>
       )}
-      {!kind && !other && <button className="btn btn-ghost btn-bench mt-2" onClick={onCancel}>Never mind <kbd>Esc</kbd></button>}
+      {!kind && !other && <button type="button" className="btn btn-ghost btn-bench mt-2" onClick={onCancel}>Never mind <kbd>Esc</kbd></button>}
     </section>
   )
 }

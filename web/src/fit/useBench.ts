@@ -99,6 +99,7 @@ export function useBench(batch: string, tag: string): BenchState {
   const flushNow = useRef(flush)
   flushNow.current = flush
   const loaded = view !== undefined
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     const again = (): void => {
       if (waiting.current.length) void flushNow.current()

@@ -19,5 +19,5 @@ export function CopyCsv({ headings, rows }: { headings: string[]; rows: string[]
       setSaid('this browser does not let pages copy')
     }
   }
-  return <button className="quiet underline text-sm" onClick={() => void copy()}>copy as CSV <span role="status">{said && `· ${said}`}</span></button>
+  return <button type="button" className="quiet underline text-sm" onClick={() => void copy()}>copy as CSV <span role="status">{said && `· ${said}`}</span></button>
 }

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { LogOut, Moon, Sun } from 'lucide-react'
-import { useEffect } from 'react'
+import { Suspense, useEffect } from 'react'
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router'
 import { api, ask } from '../api/client'
 import { Outbox } from '../inspect/outbox'
@@ -73,10 +73,10 @@ export function Frame() {
           <NavLink to={slug ? `/${slug}/dangers` : '/dangers'} className={link}>Dangers</NavLink>
         </nav>
         <ScanBox />
-        <button className="btn btn-ghost btn-sm px-1" onClick={switchTheme} aria-label={theme === 'tide-day' ? 'Dark theme' : 'Light theme'}>
+        <button type="button" className="btn btn-ghost btn-sm px-1" onClick={switchTheme} aria-label={theme === 'tide-day' ? 'Dark theme' : 'Light theme'}>
           {theme === 'tide-day' ? <Moon size={18} /> : <Sun size={18} />}
         </button>
-        <button className="btn btn-ghost btn-sm px-1 font-normal" onClick={signOut} title="Sign out">
+        <button type="button" className="btn btn-ghost btn-sm px-1 font-normal" onClick={signOut} title="Sign out">
           {person.name.split(' ')[0]} <LogOut size={16} aria-label="Sign out" />
         </button>
       </header>
@@ -87,7 +87,7 @@ export function Frame() {
       )}
       <Outbox />
       <main className="grow flex flex-col">
-        {batch.error ? <div className="page"><ProblemNote error={batch.error} /></div> : <Outlet />}
+        {batch.error ? <div className="page"><ProblemNote error={batch.error} /></div> : <Suspense fallback={null}><Outlet /></Suspense>}
       </main>
     </div>
   )

@@ -32,7 +32,7 @@ export function AnotherModel({ view, onChanged, onLeave }: Props) {
             <option value="+">model without a sheet …</option>
           </select>
         </label>
-        <button className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it</button>
+        <button type="button" className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it</button>
       </div>
       <ProblemNote error={error} />
       {making && <NewSheet name="" near={view.sheet} {...(view.readout ? { tag: view.tag } : {})} onMade={(key) => void change(key)} onLeave={() => setMaking(false)} />}

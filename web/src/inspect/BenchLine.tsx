@@ -45,6 +45,7 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
       return null
     }
   }
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     const timer = setTimeout(() => void read(text, field.current?.selectionStart ?? text.length), READ_AFTER_MS)
     return () => clearTimeout(timer)
@@ -122,7 +123,7 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
         <ul className="flex flex-wrap gap-2 mt-1.5" aria-label="What may stand here">
           {offered.map((one, index) => (
             <li key={one.text}>
-              <button className={`border px-2 py-1 text-sm pointer-coarse:py-2.5 ${index === chosen ? 'border-base-content bg-base-100' : 'border-base-300'}`} onClick={() => complete(one.text)} tabIndex={-1}>
+              <button type="button" className={`border px-2 py-1 text-sm pointer-coarse:py-2.5 ${index === chosen ? 'border-base-content bg-base-100' : 'border-base-300'}`} onClick={() => complete(one.text)} tabIndex={-1}>
                 <b className="font-mono">{one.text}</b> <span className="quiet">{one.words}</span>
               </button>
             </li>

@@ -31,8 +31,8 @@ export function Compare({ problem, mine, onMine, onTheirs }: Props) {
         </tbody>
       </table>
       <div className="flex gap-3">
-        <button className="btn btn-primary btn-bench" autoFocus onClick={() => onMine(number)}>Keep mine</button>
-        <button className="btn btn-outline btn-bench" onClick={() => onTheirs(theirs, number)}>Take theirs</button>
+        <button type="button" className="btn btn-primary btn-bench" autoFocus onClick={() => onMine(number)}>Keep mine</button>
+        <button type="button" className="btn btn-outline btn-bench" onClick={() => onTheirs(theirs, number)}>Take theirs</button>
       </div>
     </section>
   )

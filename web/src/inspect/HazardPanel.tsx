@@ -66,7 +66,7 @@ export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
             <div className="mb-5">
               <p className="mb-1">What was seen, one key:</p>
               <div className="flex flex-wrap gap-2">
-                {kinds().map(([letter, kind]) => <button key={letter} className="btn btn-outline btn-bench" onClick={() => onKind(letter)}>{kind} <kbd className="uppercase">{letter}</kbd></button>)}
+                {kinds().map(([letter, kind]) => <button type="button" key={letter} className="btn btn-outline btn-bench" onClick={() => onKind(letter)}>{kind} <kbd className="uppercase">{letter}</kbd></button>)}
               </div>
             </div>
           )}
@@ -86,7 +86,7 @@ export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
               What was done, and who took it
               <input className="input input-bordered w-full h-11" value={words} onChange={(event) => setWords(event.target.value)} />
             </label>
-            <button className="btn btn-outline btn-bench">Record it, free the unit</button>
+            <button type="submit" className="btn btn-outline btn-bench">Record it, free the unit</button>
           </form>
           <ProblemNote error={error} />
         </section>

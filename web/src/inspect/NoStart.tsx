@@ -16,6 +16,7 @@ export function NoStart({ tag, trim, entries, onTake, onClose }: Props) {
   const [answers, setAnswers] = useState<[string, string][]>([])
   const [at, setAt] = useState<Schemas['Search'] | null>(null)
   const [error, setError] = useState<unknown>(null)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     ask(api.POST('/api/units/{tag}/search', { params: { path: { tag } }, body: { trim, entries, answers } })).then(setAt, setError)
   }, [answers])
@@ -37,7 +38,7 @@ export function NoStart({ tag, trim, entries, onTake, onClose }: Props) {
             <p className="text-lg mt-1 mb-4">{step.how}</p>
             <div className="flex flex-wrap gap-3">
               {step.answers.map((answer) => (
-                <button key={answer.key} className="btn btn-outline btn-bench" onClick={() => setAnswers((now) => [...now, [step.key, answer.key]])}>
+                <button type="button" key={answer.key} className="btn btn-outline btn-bench" onClick={() => setAnswers((now) => [...now, [step.key, answer.key]])}>
                   {answer.words} <kbd className="uppercase">{answer.key}</kbd>
                 </button>
               ))}
@@ -48,15 +49,15 @@ export function NoStart({ tag, trim, entries, onTake, onClose }: Props) {
           <>
             <h2 className="text-2xl font-bold">{at.result.words}</h2>
             <p className="quiet mt-1 mb-4">Taken over, this stands in the strip: {Object.entries(at.result.entries).map(([place, text]) => `${place} ${text}`).join(', ')}.</p>
-            <button className="btn btn-primary btn-bench" onClick={take}>Take over <kbd>Enter</kbd></button>
+            <button type="button" className="btn btn-primary btn-bench" onClick={take}>Take over <kbd>Enter</kbd></button>
           </>
         )}
       </div>
       <div>
         <h3>Tried so far</h3>
         {at?.done.length ? <ol className="list-decimal pl-5">{at.done.map((tried) => <li key={tried.title}>{tried.title}: <b>{tried.answer}</b></li>)}</ol> : <p className="quiet">Nothing yet. Most units run from the adapter with a dead pack, so the outside comes first.</p>}
-        {answers.length > 0 && <button className="underline mt-2" onClick={back}>One back</button>}
-        <button className="underline mt-2 block" onClick={onClose}>Leave the search</button>
+        {answers.length > 0 && <button type="button" className="underline mt-2" onClick={back}>One back</button>}
+        <button type="button" className="underline mt-2 block" onClick={onClose}>Leave the search</button>
       </div>
     </section>
   )

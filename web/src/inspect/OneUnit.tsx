@@ -171,6 +171,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   const compact = tool !== '' && tool !== 'line'
   const failed = open.entries.starts === 'x'
   return (
+// biome-ignore lint/a11y/noStaticElementInteractions: a file may be dropped anywhere; Alt+O and Alt+P do the same
     <div
       onDragOver={(event) => event.preventDefault()}
       onDrop={(event) => {
@@ -184,7 +185,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
       <header className="flex items-start gap-5 mb-3">
         <h1 className="tag text-3xl">{view.tag}</h1>
         <div className="grow min-w-0">
-          <p><b>{view.model}</b>, sheet {view.sheet_version} {!view.blocked && <button className="underline quiet text-sm" onClick={() => setRenaming(!renaming)}>another model</button>} · serial <span className="font-mono">{view.serial}</span>{view.notes && <span className="fitink"> · {view.notes}</span>}</p>
+          <p><b>{view.model}</b>, sheet {view.sheet_version} {!view.blocked && <button type="button" className="underline quiet text-sm" onClick={() => setRenaming(!renaming)}>another model</button>} · serial <span className="font-mono">{view.serial}</span>{view.notes && <span className="fitink"> · {view.notes}</span>}</p>
           <p className="quiet text-[0.9375rem] truncate" title={view.summary}>{view.summary} {waiting > 1 && `${waiting} of this model wait.`}</p>
           <Trims view={view} trim={open.trim} onChange={open.setTrim} />
         </div>
@@ -223,7 +224,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         <p className="mb-2 flex items-center gap-3 text-[0.9375rem]">
           <kbd>=</kbd> <span>like <span className="tag">{like.tag}</span>{like.of > 1 && ` and ${like.held_by - 1} more of ${like.of} before it`}; Enter on an empty place takes that place alone</span>
           <span className="max-lg:hidden"><Strip strip={like.strip} size="line" /></span>
-          <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={same}>All the same</button>
+          <button type="button" className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={same}>All the same</button>
         </p>
       )}
       {compact && <Strip size="card" strip={shown.strip} />}
@@ -249,18 +250,18 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
           {reading.assessment.questions.map((question) => <p key={question.sentence} className="fitink">{question.sentence}</p>)}
           {refusals.length === 0 && <FocusHelp strip={reading.strip} />}
         </div>
-        <button className="btn btn-outline btn-bench" disabled={view.blocked} onClick={() => void keep(true)} title="Decide with what was seen; the rest stays unknown">Enough seen <kbd>⇧ Enter</kbd></button>
-        <button className="btn btn-primary btn-bench" disabled={view.blocked} onClick={() => void keep(false)}>Keep, next <kbd>Ctrl Enter</kbd></button>
+        <button type="button" className="btn btn-outline btn-bench" disabled={view.blocked} onClick={() => void keep(true)} title="Decide with what was seen; the rest stays unknown">Enough seen <kbd>⇧ Enter</kbd></button>
+        <button type="button" className="btn btn-primary btn-bench" disabled={view.blocked} onClick={() => void keep(false)}>Keep, next <kbd>Ctrl Enter</kbd></button>
       </div>
       <div className="flex flex-wrap items-center gap-1 rule-t pt-1.5 mb-2 -mx-2" role="toolbar" aria-label="Ways to log this unit">
         {TOOLS.map(([key, words, keys]) => (
-          <button key={key} aria-pressed={tool === key} disabled={view.blocked && key !== 'photos'} className={`btn btn-sm px-2 pointer-coarse:btn-bench font-normal ${tool === key ? 'btn-neutral' : 'btn-ghost'} ${key === 'search' && failed ? 'fitink font-semibold' : ''}`} onClick={() => showTool(tool === key ? '' : key)}>
+          <button type="button" key={key} aria-pressed={tool === key} disabled={view.blocked && key !== 'photos'} className={`btn btn-sm px-2 pointer-coarse:btn-bench font-normal ${tool === key ? 'btn-neutral' : 'btn-ghost'} ${key === 'search' && failed ? 'fitink font-semibold' : ''}`} onClick={() => showTool(tool === key ? '' : key)}>
             {words}{key === 'photos' && view.photos.length > 0 && ` ${view.photos.length}`} <kbd>{keys}</kbd>
           </button>
         ))}
-        <button className="btn btn-ghost btn-sm px-2 pointer-coarse:btn-bench font-normal text-error" disabled={view.blocked} onClick={danger}>Danger <kbd>!</kbd></button>
+        <button type="button" className="btn btn-ghost btn-sm px-2 pointer-coarse:btn-bench font-normal text-error" disabled={view.blocked} onClick={danger}>Danger <kbd>!</kbd></button>
         <span className="grow" />
-        {open.canUndo && <button className="btn btn-ghost btn-sm font-normal" onClick={open.undo}>Undo <kbd>Ctrl Z</kbd></button>}
+        {open.canUndo && <button type="button" className="btn btn-ghost btn-sm font-normal" onClick={open.undo}>Undo <kbd>Ctrl Z</kbd></button>}
       </div>
       {tool === 'line' && (
         <BenchLine
@@ -279,7 +280,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
       {tool === 'tests' && <TestRun cells={reading.strip.cells.filter((cell) => cell.group === StripGroup.TEST)} repairs={view.repairs} onType={(key, text) => open.type({ [key]: text })} onAll={() => open.type({ [REST]: '+' })} onClose={() => showTool('')} onSearch={() => showTool('search')} />}
       {tool === 'search' && <NoStart tag={tag} trim={open.trim} entries={open.entries} onTake={(entries) => takeOver({ ...open.entries, ...entries })} onClose={() => showTool('')} />}
       {tool === 'photos' && <Photos view={view} dropped={dropped} onChange={(changed) => queries.setQueryData(['inspection', tag], changed)} onClose={() => showTool('')} />}
-      {!tool && failed && <p className="mb-2 fitink">It does not start. That is not yet a bad pack or board: <button className="underline" onClick={() => showTool('search')}>search why</button> <kbd>Alt N</kbd></p>}
+      {!tool && failed && <p className="mb-2 fitink">It does not start. That is not yet a bad pack or board: <button type="button" className="underline" onClick={() => showTool('search')}>search why</button> <kbd>Alt N</kbd></p>}
       {tool !== 'readout' && tool !== 'search' && <Assessed assessment={shown.assessment} seals={view.seals} />}
     </div>
   )

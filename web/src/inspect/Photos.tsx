@@ -39,6 +39,7 @@ export function Photos({ view, dropped, onChange, onClose }: Props) {
     setWords('')
     void attempt(() => ask(api.POST('/api/units/{tag}/photos', { params: { path: { tag } }, body: { file: file.name, words }, bodySerializer: () => form })))
   }
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     if (dropped.current) {
       send(dropped.current)
@@ -51,11 +52,11 @@ export function Photos({ view, dropped, onChange, onClose }: Props) {
     <section aria-label="Pictures" className="mb-3">
       <div className="flex gap-3 items-center mb-2">
         <input className="input input-bordered h-11 grow bg-base-100" placeholder="What it shows, for example: crack at the left hinge" aria-label="What the picture shows" maxLength={200} value={words} onChange={(event) => setWords(event.target.value)} />
-        <button className="btn btn-outline btn-bench" onClick={() => chooser.current?.click()}><Camera size={18} aria-hidden="true" /> Take or choose <kbd>C</kbd></button>
+        <button type="button" className="btn btn-outline btn-bench" onClick={() => chooser.current?.click()}><Camera size={18} aria-hidden="true" /> Take or choose <kbd>C</kbd></button>
         <input ref={chooser} type="file" accept="image/jpeg,image/png,image/webp" capture="environment" className="sr-only" tabIndex={-1} aria-label="Picture" onChange={(event) => { send(event.target.files?.[0]); event.target.value = '' }} />
       </div>
       <ProblemNote error={error} />
-      {gone > 0 && <p role="status" className="mb-2">Taken off. <button className="underline" onClick={() => { void attempt(() => ask(api.POST('/api/units/{tag}/photos/{number}/back', one(gone)))); setGone(0) }}>Put it back</button></p>}
+      {gone > 0 && <p role="status" className="mb-2">Taken off. <button type="button" className="underline" onClick={() => { void attempt(() => ask(api.POST('/api/units/{tag}/photos/{number}/back', one(gone)))); setGone(0) }}>Put it back</button></p>}
       {view.photos.length === 0 && <p className="quiet">{busy ? 'Keeping the picture …' : 'No picture yet. Drop one anywhere on this screen, or take one.'}</p>}
       <ul className="flex flex-wrap gap-3">
         {view.photos.map((photo) => (
@@ -63,7 +64,7 @@ export function Photos({ view, dropped, onChange, onClose }: Props) {
             <a href={`/api/units/${tag}/photos/${photo.number}.jpg`} target="_blank" rel="noreferrer">
               <img src={`/api/units/${tag}/photos/${photo.number}.jpg`} alt={photo.words || `picture of ${tag}`} className="w-52 h-36 object-cover border border-base-300" loading="lazy" />
             </a>
-            <p className="text-sm leading-snug">{photo.words || 'no words'}<span className="quiet block">{photo.by}, {clock(photo.at)} · <button className="underline" onClick={() => { setGone(photo.number); void attempt(() => ask(api.DELETE('/api/units/{tag}/photos/{number}', one(photo.number)))) }}>take off</button></span></p>
+            <p className="text-sm leading-snug">{photo.words || 'no words'}<span className="quiet block">{photo.by}, {clock(photo.at)} · <button type="button" className="underline" onClick={() => { setGone(photo.number); void attempt(() => ask(api.DELETE('/api/units/{tag}/photos/{number}', one(photo.number)))) }}>take off</button></span></p>
           </li>
         ))}
       </ul>

@@ -42,12 +42,14 @@ export function ReadOut({ tag, trim, entries, taken, dropped, onTake, onOne, onC
     void attempt(`Reading ${file.name}`, () => ask(api.POST('/api/units/{tag}/readout', { ...path, body: { file: file.name, typed: '' }, bodySerializer: () => form })))
   }
   const probe = (): void => void attempt('Asking the bench probe', () => ask(api.POST('/api/units/{tag}/probe', { ...path, body: { trim, entries } })))
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     if (dropped.current) {
       send(dropped.current)
       dropped.current = null
     } else void attempt('Opening', () => ask(api.POST('/api/units/{tag}/beside', { ...path, body: { trim, entries } })))
   }, [])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     // What is typed meanwhile is laid beside the machine's words again.
     if (view?.comparison.rows.length) void ask(api.POST('/api/units/{tag}/beside', { ...path, body: { trim, entries } })).then(setView)
@@ -63,9 +65,9 @@ export function ReadOut({ tag, trim, entries, taken, dropped, onTake, onOne, onC
         <h2 className="grow">What the machine says of itself</h2>
         {busy && <span role="status" className="quiet">{busy} …</span>}
         <a className="quiet underline text-sm" href="/api/units/probe/collect.sh">collecting script</a>
-        <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => chooser.current?.click()}>Choose a zip <kbd>U</kbd></button>
-        {view?.probe && <button className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={probe}>Ask the bench probe <kbd>B</kbd></button>}
-        {Object.keys(open).length > 0 && <button className="btn btn-primary btn-bench" onClick={() => onTake(open)}>Take {count(Object.keys(open).length, 'place')} over <kbd>T</kbd></button>}
+        <button type="button" className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={() => chooser.current?.click()}>Choose a zip <kbd>U</kbd></button>
+        {view?.probe && <button type="button" className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={probe}>Ask the bench probe <kbd>B</kbd></button>}
+        {Object.keys(open).length > 0 && <button type="button" className="btn btn-primary btn-bench" onClick={() => onTake(open)}>Take {count(Object.keys(open).length, 'place')} over <kbd>T</kbd></button>}
         <input ref={chooser} type="file" accept=".zip" className="sr-only" tabIndex={-1} aria-label="Probe bundle" onChange={(event) => { send(event.target.files?.[0]); event.target.value = '' }} />
       </div>
       <ProblemNote error={error} />
@@ -88,7 +90,7 @@ export function ReadOut({ tag, trim, entries, taken, dropped, onTake, onOne, onC
                   <td className="pr-6">{row.machine_words} <span className="font-mono quiet">{row.machine}</span></td>
                   <td className="pr-6">{row.person ? <>{row.person_words} <span className="font-mono quiet">{row.person}</span></> : <span className="quiet">nothing yet</span>}</td>
                   <td>
-                    {row.differs ? <span className="fitink font-semibold">Which is right? <button className="underline" onClick={() => onOne(row.place, row.machine)}>the machine</button></span> : row.person ? <span className="doneink">agrees</span> : ''}
+                    {row.differs ? <span className="fitink font-semibold">Which is right? <button type="button" className="underline" onClick={() => onOne(row.place, row.machine)}>the machine</button></span> : row.person ? <span className="doneink">agrees</span> : ''}
                   </td>
                 </tr>
               ))}

@@ -23,7 +23,7 @@ export function Standards({ verdicts }: { verdicts: Schemas['StandardVerdict'][]
             <ul className="text-[0.9375rem]">
               {gates.map((gate) => (
                 <li key={gate.gate} className={`flex gap-2 ${gate.state === GateState.SHORT ? 'fitink font-semibold' : gate.state === GateState.UNKNOWN ? 'quiet' : ''}`}>
-                  <span aria-label={labelOf('GateState', gate.state)} className="w-4 text-center shrink-0">{MARKS[gate.state]}</span>
+                  <span role="img" aria-label={labelOf('GateState', gate.state)} className="w-4 text-center shrink-0">{MARKS[gate.state]}</span>
                   {gate.sentence}
                 </li>
               ))}

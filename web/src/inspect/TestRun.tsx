@@ -43,14 +43,14 @@ export function TestRun({ cells, repairs, onType, onAll, onClose, onSearch }: Pr
           <div className="grow">
             <p className="text-3xl font-bold leading-tight">{cell.label}</p>
             <p className="quiet">{cell.words} · a failure means: {repair?.words ?? 'ask the sheet'}</p>
-            {cell.key === 'starts' && cell.mark === Mark.FAULTY && <button className="underline fitink" onClick={onSearch}>Search why it does not start</button>}
+            {cell.key === 'starts' && cell.mark === Mark.FAULTY && <button type="button" className="underline fitink" onClick={onSearch}>Search why it does not start</button>}
           </div>
-          <button className="btn btn-primary btn-bench" onClick={() => say('+')}>Works <kbd>Space</kbd></button>
-          <button className="btn btn-outline btn-bench" onClick={() => say('x')}>Failed <kbd>X</kbd></button>
-          <button className="btn btn-ghost btn-bench" onClick={() => { onAll(); onClose() }}>The rest works <kbd>A</kbd></button>
+          <button type="button" className="btn btn-primary btn-bench" onClick={() => say('+')}>Works <kbd>Space</kbd></button>
+          <button type="button" className="btn btn-outline btn-bench" onClick={() => say('x')}>Failed <kbd>X</kbd></button>
+          <button type="button" className="btn btn-ghost btn-bench" onClick={() => { onAll(); onClose() }}>The rest works <kbd>A</kbd></button>
         </div>
       ) : (
-        <p className="text-xl">All {cells.length} were asked. <button className="underline" onClick={onClose}>Back to the strip</button> <kbd>Enter</kbd></p>
+        <p className="text-xl">All {cells.length} were asked. <button type="button" className="underline" onClick={onClose}>Back to the strip</button> <kbd>Enter</kbd></p>
       )}
     </section>
   )

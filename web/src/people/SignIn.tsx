@@ -46,7 +46,7 @@ export function SignIn() {
           <input type="password" className="input input-bordered w-full h-11" autoComplete="current-password" value={password} onChange={(event) => setPassword(event.target.value)} />
         </label>
         <ProblemNote error={error} />
-        <button className="btn btn-primary w-full btn-bench">Sign in</button>
+        <button type="submit" className="btn btn-primary w-full btn-bench">Sign in</button>
       </form>
     </main>
   )

@@ -88,7 +88,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
                     {SANITISED.map((words) => <option key={words}>{words}</option>)}
                   </select>
                 )}
-                {!gate.met && signable.includes(gate) && <button className="btn btn-outline btn-bench" onClick={() => sign(gate.gate)}>Seen {first && <kbd>Space</kbd>}</button>}
+                {!gate.met && signable.includes(gate) && <button type="button" className="btn btn-outline btn-bench" onClick={() => sign(gate.gate)}>Seen {first && <kbd>Space</kbd>}</button>}
               </li>
             )
           })}
@@ -109,10 +109,10 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
         {done ? (
           <>
             <p role="status" className="border-l-4 border-success bg-base-100 px-4 py-3 mb-3">Released by {view.released_by}{view.released_at && `, ${day(view.released_at)} ${clock(view.released_at)}`}.</p>
-            <button className="btn btn-primary btn-bench w-full" onClick={label}>Print label <kbd>L</kbd></button>
+            <button type="button" className="btn btn-primary btn-bench w-full" onClick={label}>Print label <kbd>L</kbd></button>
           </>
         ) : (
-          <button className="btn btn-primary btn-bench w-full" onClick={release}>Release <kbd>R</kbd></button>
+          <button type="button" className="btn btn-primary btn-bench w-full" onClick={release}>Release <kbd>R</kbd></button>
         )}
         <a className="mt-4 quiet flex gap-1 items-center hover:underline" href={`/api/batches/${batch}/units.csv`}><FileDown size={16} aria-hidden="true" /> batch as CSV</a>
       </aside>

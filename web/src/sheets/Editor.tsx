@@ -29,6 +29,7 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
   const [problem, setProblem] = useState<Problem | null>(null)
   const [version, setVersion] = useState(startedFrom)
   const turn = useRef(0)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     const now = ++turn.current
     const timer = setTimeout(async () => {
@@ -72,8 +73,8 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
           <h1 className="grow">{draft.maker} {draft.model} <span className="quiet font-normal text-base">{version ? `after version ${version}` : 'a new sheet'}{kept ? ' · your unsaved draft' : ''}</span></h1>
           <input className="input input-bordered h-11 w-64 bg-base-100" placeholder="Why it is changed" aria-label="Why it is changed" maxLength={200} value={words} onChange={(event) => setWords(event.target.value)} />
           <label className="flex items-center gap-2 text-sm"><input type="checkbox" className="checkbox checkbox-sm" checked={moving} onChange={(event) => setMoving(event.target.checked)} /> waiting units follow</label>
-          <button className="btn btn-ghost btn-bench" onClick={leave}>Leave it</button>
-          <button className="btn btn-primary btn-bench" disabled={!sound} onClick={() => void save()}>Save as version {version + 1}</button>
+          <button type="button" className="btn btn-ghost btn-bench" onClick={leave}>Leave it</button>
+          <button type="button" className="btn btn-primary btn-bench" disabled={!sound} onClick={() => void save()}>Save as version {version + 1}</button>
         </div>
         <div className="flex items-center gap-6 min-h-14">
           {drawing?.strip ? <Strip strip={drawing.strip} size="card" /> : <span className="quiet">drawn once it is a sheet</span>}
@@ -89,7 +90,7 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
         {problem && (
           <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-2">
             <b>{problem.title}.</b> {problem.detail}
-            {problem.status === 409 && <button className="underline ml-3" onClick={() => { setVersion(problem.facts.version as number); setProblem(null) }}>Compare with version {String(problem.facts.version)} and go on from it</button>}
+            {problem.status === 409 && <button type="button" className="underline ml-3" onClick={() => { setVersion(problem.facts.version as number); setProblem(null) }}>Compare with version {String(problem.facts.version)} and go on from it</button>}
           </div>
         )}
       </div>
@@ -185,6 +186,7 @@ function Field({ label, width, column, value, onChange, bare }: { label: string;
         }}
       />
     )
+  // biome-ignore lint/a11y/noLabelWithoutControl: its field stands inside it
   return bare ? input : <label className="text-sm">{label}<span className="block">{input}</span></label>
 }
 
@@ -204,7 +206,7 @@ function Rows({ heading, blank, columns, rows, onChange }: { heading: string; bl
   }
   return (
     <section aria-label={heading} className="mt-5">
-      <h2 className="mb-1">{heading} <button className="btn btn-ghost btn-sm font-normal underline" onClick={() => onChange([...rows, blank])}>add one</button></h2>
+      <h2 className="mb-1">{heading} <button type="button" className="btn btn-ghost btn-sm font-normal underline" onClick={() => onChange([...rows, blank])}>add one</button></h2>
       {rows.length > 0 && (
         <div className="overflow-x-auto">
           <table className="text-sm">
@@ -218,9 +220,9 @@ function Rows({ heading, blank, columns, rows, onChange }: { heading: string; bl
                     </td>
                   ))}
                   <td className="whitespace-nowrap">
-                    <button className="btn btn-ghost btn-xs" disabled={index === 0} aria-label={`up: row ${index + 1}`} onClick={() => move(index, -1)}>↑</button>
-                    <button className="btn btn-ghost btn-xs" disabled={index === rows.length - 1} aria-label={`down: row ${index + 1}`} onClick={() => move(index, 1)}>↓</button>
-                    <button className="btn btn-ghost btn-xs" aria-label={`take out: row ${index + 1}`} onClick={() => onChange(rows.filter((_, at_) => at_ !== index))}>×</button>
+                    <button type="button" className="btn btn-ghost btn-xs" disabled={index === 0} aria-label={`up: row ${index + 1}`} onClick={() => move(index, -1)}>↑</button>
+                    <button type="button" className="btn btn-ghost btn-xs" disabled={index === rows.length - 1} aria-label={`down: row ${index + 1}`} onClick={() => move(index, 1)}>↓</button>
+                    <button type="button" className="btn btn-ghost btn-xs" aria-label={`take out: row ${index + 1}`} onClick={() => onChange(rows.filter((_, at_) => at_ !== index))}>×</button>
                   </td>
                 </tr>
               ))}
@@ -247,14 +249,14 @@ function Packs({ packs, onChange }: { packs: Schemas['PackPlace'][]; onChange: (
   const variant = { family: '', design_wh: 50, volts: 11.4, cells: 3 } as Schemas['PackVariant']
   return (
     <section aria-label="Packs" className="mt-5">
-      <h2 className="mb-1">Packs <button className="btn btn-ghost btn-sm font-normal underline" onClick={() => onChange([...packs, { key: `p${packs.length + 1}`, label: 'Pack', external: false, variants: [variant], trims: [] }])}>add one</button></h2>
+      <h2 className="mb-1">Packs <button type="button" className="btn btn-ghost btn-sm font-normal underline" onClick={() => onChange([...packs, { key: `p${packs.length + 1}`, label: 'Pack', external: false, variants: [variant], trims: [] }])}>add one</button></h2>
       {packs.map((pack, index) => (
         <div key={index} className="rule-t pt-2 mt-1">
           <div className="flex flex-wrap gap-3 items-end">
             <Field label="Key" width="w-16" column={{ field: 'key', heading: '', kind: 'text', width: 0 }} value={pack.key} onChange={(value) => set(index, { key: value as string })} />
             <Field label="Label" width="w-44" column={{ field: 'label', heading: '', kind: 'text', width: 0 }} value={pack.label} onChange={(value) => set(index, { label: value as string })} />
             <label className="flex items-center gap-2 text-sm pb-1"><input type="checkbox" className="checkbox checkbox-sm" checked={pack.external} onChange={(event) => set(index, { external: event.target.checked })} /> external</label>
-            <button className="btn btn-ghost btn-sm" onClick={() => onChange(packs.filter((_, at_) => at_ !== index))}>take it out</button>
+            <button type="button" className="btn btn-ghost btn-sm" onClick={() => onChange(packs.filter((_, at_) => at_ !== index))}>take it out</button>
           </div>
           <Rows heading={`Variants of ${pack.label}`} blank={variant as unknown as Record<string, unknown>} columns={VARIANT} rows={pack.variants as unknown as Record<string, unknown>[]} onChange={(rows) => set(index, { variants: rows as unknown as Schemas['PackVariant'][] })} />
         </div>

@@ -49,7 +49,7 @@ export function NewSheet({ name, near, tag, onMade, onLeave }: Props) {
           {sheets.data.map((use) => <option key={use.sheet.key} value={use.sheet.key}>{use.sheet.maker} {use.sheet.model}</option>)}
         </select>
       </label>
-      <button className="btn btn-primary btn-bench">Begin the sheet</button>
+      <button type="submit" className="btn btn-primary btn-bench">Begin the sheet</button>
       <button type="button" className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it</button>
       <ProblemNote error={error} />
     </form>

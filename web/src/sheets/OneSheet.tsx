@@ -54,11 +54,11 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
         </div>
         <a className="btn btn-outline btn-bench font-normal" href={`/api/sheets/${sheet.key}/export.json`} download>Export</a>
         <a className="btn btn-outline btn-bench font-normal" href={`/api/units/codes/${sheet.key}.pdf`} target="_blank" rel="noreferrer">Scan codes</a>
-        <button className="btn btn-primary btn-bench" onClick={onEdit}>Edit</button>
+        <button type="button" className="btn btn-primary btn-bench" onClick={onEdit}>Edit</button>
       </div>
       <Strip strip={use.strip} size="card" />
       <ProblemNote error={error} />
-      {proof.data && <p className="border-l-4 border-success bg-base-100 px-4 py-2 mt-3">{proof.data.sentence} <button className="underline" onClick={() => void prove()}>Take it into the sheet as bench-proven</button></p>}
+      {proof.data && <p className="border-l-4 border-success bg-base-100 px-4 py-2 mt-3">{proof.data.sentence} <button type="button" className="underline" onClick={() => void prove()}>Take it into the sheet as bench-proven</button></p>}
       <table className="my-4 w-full text-[0.9375rem]">
         <thead><tr className="border-b border-base-content"><th className="w-44">what</th><th>it can hold</th><th>source</th></tr></thead>
         <tbody>

@@ -65,8 +65,8 @@ export function Sheets() {
           {listed?.length === 0 && <li className="quiet text-sm px-2 py-3">No sheet matches the filter.</li>}
         </ul>
         <div className="flex flex-col items-start gap-1 py-3 text-[0.9375rem]">
-          <button className="underline py-1" onClick={() => setMaking(true)}>Begin a new sheet</button>
-          <button className="underline py-1" onClick={() => chooser.current?.click()}>Read a sheet from a file</button>
+          <button type="button" className="underline py-1" onClick={() => setMaking(true)}>Begin a new sheet</button>
+          <button type="button" className="underline py-1" onClick={() => chooser.current?.click()}>Read a sheet from a file</button>
           <a className="underline py-1" href="/api/sheets/schema.json">Schema of a sheet</a>
           <CopyCsv headings={['maker', 'model', 'form', 'year', 'version', 'units', 'summary']} rows={(listed ?? []).map(({ sheet, units }) => [sheet.maker, sheet.model, sheet.form, String(sheet.year), String(sheet.version), String(units), sheet.summary])} />
           <input ref={chooser} type="file" accept=".json,application/json" className="sr-only" tabIndex={-1} aria-label="Sheet file" onChange={(event) => { void read(event.target.files?.[0]); event.target.value = '' }} />

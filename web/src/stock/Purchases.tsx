@@ -20,15 +20,15 @@ export function Purchases({ stock, change }: { stock: Schemas['StockView']; chan
   }
   return (
     <section>
-      <h2 className="flex items-baseline mb-1"><span className="grow">Bought</span>{stock.supplier && <button className="font-normal quiet underline text-sm" onClick={() => void change(ask(api.POST('/api/stock/quotes')))}>fetch the quotes anew</button>}</h2>
+      <h2 className="flex items-baseline mb-1"><span className="grow">Bought</span>{stock.supplier && <button type="button" className="font-normal quiet underline text-sm" onClick={() => void change(ask(api.POST('/api/stock/quotes')))}>fetch the quotes anew</button>}</h2>
       {planned.length > 0 && (
         <div className="bg-base-100 border-l-4 border-accent px-3 py-2 mb-2">
           <p>{planned.length === 1 ? 'One purchase waits' : `${planned.length} purchases wait`} to be ordered, {money(planned.reduce((sum, purchase) => sum + purchase.count * purchase.price_cents, 0))}.</p>
           <div className="flex flex-wrap gap-2 mt-2 items-center">
-            {stock.supplier && <button className="btn btn-primary btn-bench" onClick={() => order(OrderBy.SUPPLIER)}>Send to {planned[0]?.supplier}</button>}
+            {stock.supplier && <button type="button" className="btn btn-primary btn-bench" onClick={() => order(OrderBy.SUPPLIER)}>Send to {planned[0]?.supplier}</button>}
             <form className="flex gap-1" onSubmit={(event) => { event.preventDefault(); order(OrderBy.HAND) }}>
               <input className="input h-11 w-28 bg-base-100" placeholder="order number" aria-label="Order number" value={reference} onChange={(event) => setReference(event.target.value)} />
-              <button className="btn btn-outline btn-bench">Ordered by hand</button>
+              <button type="submit" className="btn btn-outline btn-bench">Ordered by hand</button>
             </form>
           </div>
         </div>
@@ -42,7 +42,7 @@ export function Purchases({ stock, change }: { stock: Schemas['StockView']; chan
                 <form className="flex items-center gap-2" onSubmit={(event) => { event.preventDefault(); arrived(purchase.id, event.currentTarget) }}>
                   <span className="grow leading-tight">{purchase.count} × {purchase.label}<span className="block text-sm quiet">{purchase.supplier}{purchase.reference && ` ${purchase.reference}`}, {labelOf('PurchaseState', purchase.state)}, {purchase.state === PurchaseState.ORDERED ? 'due' : 'about'} {day(purchase.due)}, for {purchase.batch}</span></span>
                   <input name="came" type="number" aria-label={`How many ${purchase.label} came`} min={1} max={purchase.count} defaultValue={purchase.count} className={`input h-11 w-16 bg-base-100 ${purchase.count === 1 ? 'hidden' : ''}`} />
-                  <button className="btn btn-outline btn-bench">Arrived</button>
+                  <button type="submit" className="btn btn-outline btn-bench">Arrived</button>
                 </form>
               </li>
             ))}

@@ -30,7 +30,7 @@ export function Receive({ kinds, change, onDone }: { kinds: Schemas['KindView'][
       <label className="text-sm quiet">Cost of one, {currencySign()}<input name="cost" type="number" min={0} step="0.01" required defaultValue="0" className="input h-11 w-24 bg-base-100 flex" /></label>
       <label className="text-sm quiet">Put at<input name="place" required maxLength={60} className="input h-11 w-32 bg-base-100 flex" /></label>
       <label className="text-sm quiet">From where<input name="words" maxLength={100} className="input h-11 w-40 bg-base-100 flex" placeholder="found in the back" /></label>
-      <button className="btn btn-primary btn-bench">Book in</button>
+      <button type="submit" className="btn btn-primary btn-bench">Book in</button>
     </form>
   )
 }

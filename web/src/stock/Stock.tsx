@@ -47,7 +47,7 @@ export function Stock() {
           <h1 className="grow">Stock</h1>
           <CopyCsv headings={['part', 'kind', 'condition', 'place', 'on hand', 'promised', 'unit cost']} rows={kinds.flatMap((kind) => kind.lots.map((lot) => [kind.label, kind.key, lot.condition, lot.place, String(lot.on_hand), String(lot.promised), (lot.unit_cost_cents / 100).toFixed(2)]))} />
           <input className="input input-sm w-52 bg-base-100" placeholder="Filter parts and places" aria-label="Filter parts and places" value={filter} onChange={(event) => setFilter(event.target.value)} />
-          <button className="btn btn-outline btn-bench" aria-expanded={receiving} onClick={() => setReceiving(!receiving)}>Receive parts</button>
+          <button type="button" className="btn btn-outline btn-bench" aria-expanded={receiving} onClick={() => setReceiving(!receiving)}>Receive parts</button>
         </div>
         <ProblemNote error={stock.error ?? error} />
         {receiving && stock.data && <Receive kinds={stock.data.kinds} change={change} onDone={() => setReceiving(false)} />}
@@ -62,7 +62,7 @@ export function Stock() {
                 <td className="py-2 pr-4">
                   {kind.lots.map((lot) => (
                     <div key={lot.id}>
-                      <button className="text-left hover:underline" aria-expanded={open === lot.id} onClick={() => setOpen(open === lot.id ? null : lot.id)}>{lot.on_hand} at {lot.place} <span className="quiet">{labelOf('Condition', lot.condition)}, {money(lot.unit_cost_cents)}</span></button>
+                      <button type="button" className="text-left hover:underline" aria-expanded={open === lot.id} onClick={() => setOpen(open === lot.id ? null : lot.id)}>{lot.on_hand} at {lot.place} <span className="quiet">{labelOf('Condition', lot.condition)}, {money(lot.unit_cost_cents)}</span></button>
                       {open === lot.id && <OneLot lot={lot} change={change} />}
                     </div>
                   ))}

@@ -27,8 +27,8 @@ export function Waiting({ lots, change }: { lots: Schemas['LotView'][]; change: 
                 <input name="count" type="number" aria-label="How many" min={1} max={lot.on_hand} defaultValue={lot.on_hand} className="input h-11 w-16 bg-base-100" />
                 {drive && <input name="words" required minLength={4} maxLength={100} aria-label="How it was sanitised" placeholder="method, seen by whom" className="input h-11 w-44 bg-base-100" />}
                 <input name="place" maxLength={60} aria-label="Put at" placeholder="put at" className="input h-11 w-24 bg-base-100" />
-                <button data-good="yes" className="btn btn-outline btn-bench">{drive ? 'Sanitised' : 'Works'}</button>
-                <button data-good="no" formNoValidate className="btn btn-ghost btn-bench">{drive ? 'Destroyed' : 'Does not'}</button>
+                <button type="submit" data-good="yes" className="btn btn-outline btn-bench">{drive ? 'Sanitised' : 'Works'}</button>
+                <button type="submit" data-good="no" formNoValidate className="btn btn-ghost btn-bench">{drive ? 'Destroyed' : 'Does not'}</button>
               </form>
             </li>
           )

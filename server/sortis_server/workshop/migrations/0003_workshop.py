@@ -28,7 +28,7 @@ class Migration(migrations.Migration):
                 ("name", models.CharField(default="Workshop", max_length=80)),
                 ("currency", models.CharField(default="EUR", max_length=3)),
                 ("locale", models.CharField(blank=True, max_length=20)),
-                ("tag_prefix", models.CharField(default="U", max_length=4)),
+                ("tag_prefix", models.CharField(default="WS", max_length=4)),
                 ("arrivals_place", models.CharField(blank=True, max_length=60)),
             ],
         ),

@@ -32,7 +32,7 @@ export function Beam({ row, currency, checked, onCheck }: Props) {
       <div className="flex gap-2 text-[0.9375rem] leading-tight">
         <span className="grow">{row.label}</span>
         {limited && onCheck ? (
-          <button className="fitink font-semibold whitespace-nowrap underline decoration-dotted underline-offset-2" title="Solve once more with one more of it" onClick={onCheck}>{roundMoney(row.worth_cents, currency)} {per}</button>
+          <button type="button" className="fitink font-semibold whitespace-nowrap underline decoration-dotted underline-offset-2" title="Solve once more with one more of it" onClick={onCheck}>{roundMoney(row.worth_cents, currency)} {per}</button>
         ) : (
           <span className={limited ? 'fitink font-semibold' : 'quiet'}>{limited ? `${roundMoney(row.worth_cents, currency)} ${per}` : 'enough'}</span>
         )}

@@ -42,6 +42,7 @@ export function Curve({ points, money, currency, onPick }: Props) {
   }
   return (
     <figure className="mb-1">
+{/* biome-ignore lint/a11y/useKeyWithClickEvents: the slider of money does the same by keys */}
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full cursor-pointer block" role="img" aria-label={`Units ready and contribution against money. ${told.join('. ')}.`} onClick={pick}>
         <line x1={LEFT} x2={WIDTH - LEFT} y1={BOTTOM + 2} y2={BOTTOM + 2} stroke="var(--rule)" />
         <path d={`${steps}V${BOTTOM + 2}H${LEFT}Z`} fill="var(--ink)" opacity="0.09" />

@@ -3,6 +3,7 @@ import type { Schemas } from '../../api/client'
 import { type Cell, Notches, Peg, PlaceShape } from './shapes'
 import { Mark, StripGroup } from '../../api/vocabulary'
 import { headingOf } from '../../frame/vocabulary'
+import { LARGE, SMALL, goesOn, isPeg, placesOf, shown, struck } from './form'
 
 export interface BenchProps {
   strip: Schemas['Strip']
@@ -25,90 +26,65 @@ export interface BenchProps {
   onLine: () => void
 }
 
-const TAG = /^[a-z]{2,4}-?\d{3,6}$/i
-const ALONE = new Set(['-', 'x', '?'])
-const PEGS = new Set<string>([StripGroup.PART, StripGroup.TEST, StripGroup.GRADE])
-const LARGE: Cell['group'][] = [StripGroup.MEMORY, StripGroup.DRIVE, StripGroup.PACK]
-const SMALL: Cell['group'][] = [StripGroup.PART, StripGroup.TEST, StripGroup.GRADE, StripGroup.CONFIGURATION]
-
 /** The bench size of the strip: the drawing is the form. Arrow keys walk it, typing fills it. */
 export function BenchStrip({ strip, entries, like, refusals, disabled, onType, onAllThere, onKeep, onScan, onSame, onDanger, onLine }: BenchProps) {
   const root = useRef<HTMLDivElement>(null)
   const before = useRef('')
 
-  const walk = (from: HTMLInputElement, step: number, unseenOnly: boolean): boolean => {
-    const fields = [...(root.current?.querySelectorAll<HTMLInputElement>('input[data-place]') ?? [])]
-    let index = fields.indexOf(from) + step
-    while (unseenOnly && fields[index]?.value && fields[index]?.value !== '?') index += step
-    const next = fields[index]
-    if (!next) return false
-    next.focus()
-    next.select()
-    return true
+  const places = placesOf(strip.cells, entries, like)
+  const focus = (at: number): void => {
+    const field = root.current?.querySelector<HTMLInputElement>(`input[data-place="${CSS.escape(places[at]?.key ?? '')}"]`)
+    field?.focus()
+    field?.select()
   }
 
   const onKeyDown = (cell: Cell) => (event: React.KeyboardEvent<HTMLInputElement>) => {
     const field = event.currentTarget
-    const peg = PEGS.has(cell.group)
-    if (event.key === 'Enter') {
-      event.preventDefault()
-      if (TAG.test(field.value)) {
-        const scanned = field.value
+    const at = places.findIndex((place) => place.key === cell.key)
+    const move = struck(places, at, {
+      key: event.key,
+      ctrl: event.ctrlKey,
+      shift: event.shiftKey,
+      alt: event.altKey,
+      meta: event.metaKey,
+      atStart: field.selectionStart === 0,
+      atEnd: field.selectionEnd === field.value.length,
+    })
+    if (!move) return
+    event.preventDefault()
+    switch (move.does) {
+      case 'leave':
+        return field.blur()
+      case 'keep':
+        return onKeep(move.enough)
+      case 'scan':
         onType(cell.key, before.current)
-        onScan(scanned)
-      } else if (event.ctrlKey || event.shiftKey) onKeep(event.shiftKey)
-      else if (!field.value && like[cell.key]) {
-        onType(cell.key, like[cell.key] ?? '')
-        walk(field, 1, false)
-      } else if (!walk(field, 1, true)) onKeep(false)
-    } else if (event.key === 'ArrowDown' || (event.key === 'ArrowRight' && (peg || field.selectionEnd === field.value.length))) {
-      event.preventDefault()
-      walk(field, 1, false)
-    } else if (event.key === 'ArrowUp' || (event.key === 'ArrowLeft' && (peg || field.selectionStart === 0))) {
-      event.preventDefault()
-      walk(field, -1, false)
-    } else if (event.key === 'Escape') {
-      field.blur()
-    } else if (event.key === '=' && Object.keys(like).length) {
-      event.preventDefault()
-      onSame()
-      // What the other unit could not know is looked at next: packs, tests, grade.
-      const open = [...(root.current?.querySelectorAll<HTMLInputElement>('input[data-place]') ?? [])].find((other) => !other.value && !like[other.dataset.place ?? ''])
-      open?.focus()
-      open?.select()
-    } else if (event.key === ';') {
-      event.preventDefault()
-      onLine()
-    } else if (event.key === '!' && cell.group !== StripGroup.PACK) {
-      event.preventDefault()
-      onDanger()
-    } else if (peg && cell.group !== StripGroup.GRADE && event.key.toLowerCase() === 'a') {
-      event.preventDefault()
-      onAllThere()
-      const grade = root.current?.querySelector<HTMLInputElement>('input[data-place=grade]')
-      grade?.focus()
-      grade?.select()
-    } else if (peg && cell.group !== StripGroup.GRADE && /^[b-wyz]$/i.test(event.key) && !event.ctrlKey && !event.metaKey && !event.altKey) {
-      // A letter jumps to the next part or test that begins with it.
-      event.preventDefault()
-      const pegs = [...(root.current?.querySelectorAll<HTMLInputElement>('input[data-peg]') ?? [])]
-      const after = [...pegs.slice(pegs.indexOf(field) + 1), ...pegs.slice(0, pegs.indexOf(field))]
-      after.find((other) => other.dataset.peg?.startsWith(event.key.toLowerCase()))?.focus()
-    } else if (peg && event.key.length === 1 && !event.ctrlKey && !event.metaKey && !event.altKey) {
-      event.preventDefault()
-      onType(cell.key, event.key)
-      if (cell.group !== StripGroup.GRADE) walk(field, 1, false)
+        return onScan(move.tag)
+      case 'type':
+        onType(cell.key, move.text)
+        return focus(move.to)
+      case 'go':
+        return focus(move.to)
+      case 'same':
+        onSame()
+        return focus(move.to)
+      case 'rest':
+        onAllThere()
+        return focus(move.to)
+      case 'line':
+        return onLine()
+      case 'warn':
+        return onDanger()
     }
   }
 
   const field = (cell: Cell, extra: string) => (
     <input
       data-place={cell.key}
-      data-peg={PEGS.has(cell.group) ? cell.label.toLowerCase() : undefined}
       className={`font-mono bg-transparent outline-none ${extra}`}
-      value={entries[cell.key] || (PEGS.has(cell.group) && cell.mark === Mark.GOOD && cell.group !== StripGroup.GRADE ? '+' : '')}
+      value={shown(cell, entries)}
       disabled={disabled}
-      placeholder={PEGS.has(cell.group) ? '' : (like[cell.key] ?? '')}
+      placeholder={isPeg(cell.group) ? '' : (like[cell.key] ?? '')}
       autoComplete="off"
       spellCheck={false}
       aria-label={`${cell.label}: ${cell.words}`}
@@ -121,7 +97,7 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
       onChange={(event) => {
         const text = event.currentTarget.value
         onType(cell.key, text)
-        if (ALONE.has(text)) walk(event.currentTarget, 1, false)
+        if (goesOn(text)) focus(Math.min(places.findIndex((place) => place.key === cell.key) + 1, places.length - 1))
       }}
       onKeyDown={onKeyDown(cell)}
     />
@@ -214,6 +190,7 @@ function Big({ cell, width, height, refusal, children }: { cell: Cell; width: nu
 function PegField({ cell, children }: { cell: Cell; children: React.ReactNode }) {
   const short = cell.mark === Mark.MISSING || cell.mark === Mark.FAULTY || cell.mark === Mark.TO_FIT
   return (
+// biome-ignore lint/a11y/noLabelWithoutControl: its field is the child that it is given
     <label className="flex items-center gap-1.5 h-7 pointer-coarse:h-11 text-[0.9375rem] focus-within:bg-base-100 focus-within:shadow-[inset_2px_0_0_var(--fit)] px-1">
       <svg width="16" height="16" aria-hidden="true" className="shrink-0">
         <Peg cell={cell} cx={8} cy={8} r={6} />

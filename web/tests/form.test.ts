@@ -1,0 +1,80 @@
+import { describe, expect, it } from 'vitest'
+import type { Schemas } from '../src/api/client'
+import { Mark, StripGroup } from '../src/api/vocabulary'
+import { type Stroke, placesOf, shown, struck } from '../src/drawings/strip/form'
+
+type Cell = Schemas['StripCell']
+const cell = (key: string, group: Cell['group'], label = key, mark: Cell['mark'] = Mark.UNSEEN): Cell => ({ key, group, label, mark, figure: '', unit: '', words: '', length: 1, bay: false, fill: null, notches: [] })
+const CELLS = [
+  cell('grade', StripGroup.GRADE),
+  cell('m1', StripGroup.MEMORY),
+  cell('m2', StripGroup.MEMORY),
+  cell('d1', StripGroup.DRIVE),
+  cell('p1', StripGroup.PACK),
+  cell('feet', StripGroup.PART, 'Feet'),
+  cell('fan', StripGroup.PART, 'Fan cover'),
+  cell('camera', StripGroup.TEST, 'Camera'),
+  cell('keyboard_language', StripGroup.CONFIGURATION),
+]
+const press = (key: string, more: Partial<Stroke> = {}): Stroke => ({ key, ctrl: false, shift: false, alt: false, meta: false, atStart: true, atEnd: true, ...more })
+const at = (key: string, entries: Record<string, string> = {}, like: Record<string, string> = {}) => {
+  const places = placesOf(CELLS, entries, like)
+  const index = places.findIndex((place) => place.key === key)
+  return (stroke: Stroke) => {
+    const move = struck(places, index, stroke)
+    return move && 'to' in move ? { ...move, to: places[move.to]?.key } : move
+  }
+}
+
+describe('the strip as a form', () => {
+  it('walks places left to right, whatever their order in the answer', () => {
+    expect(placesOf(CELLS, {}, {}).map((place) => place.key)).toEqual(['m1', 'm2', 'd1', 'p1', 'feet', 'fan', 'camera', 'grade', 'keyboard_language'])
+  })
+  it('shows a part that is there without a word typed, and never a grade', () => {
+    expect(shown(cell('feet', StripGroup.PART, 'Feet', Mark.GOOD), {})).toBe('+')
+    expect(shown(cell('grade', StripGroup.GRADE, 'Grade', Mark.GOOD), {})).toBe('')
+    expect(shown(cell('feet', StripGroup.PART, 'Feet', Mark.GOOD), { feet: '-' })).toBe('-')
+  })
+  it('goes with the arrows, and stays within the form', () => {
+    expect(at('m1')(press('ArrowRight'))).toEqual({ does: 'go', to: 'm2' })
+    expect(at('m1')(press('ArrowLeft'))).toEqual({ does: 'go', to: 'm1' })
+    expect(at('keyboard_language')(press('ArrowDown'))).toEqual({ does: 'go', to: 'keyboard_language' })
+    expect(at('m1', { m1: '16' })(press('ArrowRight', { atEnd: false }))).toBeNull()
+  })
+  it('goes on to the next place nobody looked at, and keeps when there is none', () => {
+    expect(at('m1', { m1: '8', m2: '8' })(press('Enter'))).toEqual({ does: 'go', to: 'd1' })
+    const all = Object.fromEntries(CELLS.map((one) => [one.key, '8']))
+    expect(at('m1', all)(press('Enter'))).toEqual({ does: 'keep', enough: false })
+    expect(at('m1', all)(press('Enter', { shift: true }))).toEqual({ does: 'keep', enough: true })
+  })
+  it('takes a tag in a place for a scan', () => {
+    expect(at('m1', { m1: 'TW-0412' })(press('Enter'))).toEqual({ does: 'scan', tag: 'TW-0412' })
+  })
+  it('confirms what most units held place by place, and all of it at once', () => {
+    const like = { m1: '8', m2: '-', d1: 'n256' }
+    expect(at('m1', {}, like)(press('Enter'))).toEqual({ does: 'type', text: '8', to: 'm2' })
+    expect(at('m1', {}, like)(press('='))).toEqual({ does: 'same', to: 'p1' })
+    expect(at('m1')(press('='))).toBeNull()
+  })
+  it('fills pegs with one key and jumps among them by letter', () => {
+    expect(at('feet')(press('x'))).toEqual({ does: 'type', text: 'x', to: 'fan' })
+    expect(at('feet')(press('f'))).toEqual({ does: 'go', to: 'fan' })
+    expect(at('fan')(press('f'))).toEqual({ does: 'go', to: 'feet' })
+    expect(at('fan')(press('q'))).toEqual({ does: 'go', to: 'fan' })
+    expect(at('feet')(press('a'))).toEqual({ does: 'rest', to: 'grade' })
+    expect(at('grade')(press('a'))).toEqual({ does: 'type', text: 'a', to: 'grade' })
+  })
+  it('leaves letters to places that take words', () => {
+    expect(at('d1')(press('n'))).toBeNull()
+    expect(at('keyboard_language')(press('d'))).toBeNull()
+  })
+  it('tells danger everywhere but in a pack, which takes the sign itself', () => {
+    expect(at('m1')(press('!'))).toEqual({ does: 'warn' })
+    expect(at('camera')(press('!'))).toEqual({ does: 'warn' })
+    expect(at('p1')(press('!'))).toBeNull()
+  })
+  it('leaves combinations to the application', () => {
+    expect(at('feet')(press('z', { ctrl: true }))).toBeNull()
+    expect(at('feet')(press('o', { alt: true }))).toBeNull()
+  })
+})
