@@ -5,6 +5,7 @@ from typing import Literal, assert_never
 
 from sortis_core.base import Record
 from sortis_core.configuration import Aspect
+from sortis_core.facts.figures import exact
 from sortis_core.sheets import Generation, Interface
 from sortis_core.vocabulary.term import Term
 
@@ -129,14 +130,14 @@ class PackFinding(Record):
         """Full charge against design, in percent (docs/rules.md, Pack)."""
         if self.full is None or not self.design:
             return None
-        return self.full / self.design * 100
+        return float(exact(self.full) * 100 / exact(self.design))
 
     def in_wh(self, amount: float | None, volts: float | None) -> float | None:
         """``amount`` in Wh; mAh turn into Wh by the volts on the label, else by ``volts``."""
         if amount is None or self.measured_in == "Wh":
             return amount
         across = self.volts or volts
-        return None if across is None else across * amount / 1000
+        return None if across is None else float(exact(across) * exact(amount) / 1000)
 
 
 NO_MODULE_SEEN, NO_DRIVE_SEEN, NO_PACK_SEEN = ModuleFinding(), DriveFinding(), PackFinding()

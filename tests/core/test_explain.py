@@ -1,4 +1,4 @@
-"""Reasons, ladders, grouping and stages."""
+"""Reasons, ladders, grouping, words and what is generated."""
 
 import random
 import unittest
@@ -7,16 +7,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from demo.generator import demo_stock, make_case, make_entries, read
-from sortis_core.assess import assess
 from sortis_core.base import listed, money
 from sortis_core.options import OptionBuilder, OutcomeKind
 from sortis_core.plan import make_plan
 from sortis_core.plan.grouping import DecisionView, cheapest_cents, group_units
 from sortis_core.policy import Policy
-from sortis_core.stages import Stage, after_decision, after_inspection, after_work
 from sortis_core.strip import draw_strip
 from sortis_core.supply import Supply
-from tests.core.sample import FOLIO, KINDS, SHEETS, STANDARDS, STILT, folio, stilt
+from tests.core.sample import KINDS, SHEETS, STANDARDS, folio, stilt
 from tests.core.test_plan import case_of
 from tests.examples import few
 
@@ -115,31 +113,6 @@ class Grouping(unittest.TestCase):
         sizes = [len(group.tags) for group in groups]
         self.assertEqual(sizes, sorted(sizes, reverse=True))
         self.assertEqual([group.number for group in groups], list(range(1, len(groups) + 1)))
-
-
-class Stages(unittest.TestCase):
-    def after(self, findings, enough=False):
-        assessment = assess(STILT, findings, STANDARDS, POLICY)
-        return after_inspection(assessment, enough=enough)
-
-    def test_nothing_unknown_goes_on(self):
-        self.assertIs(self.after(stilt()), Stage.DECIDE)
-
-    def test_something_unknown_stays_unless_it_is_enough(self):
-        self.assertIs(self.after(stilt(fan="?")), Stage.INSPECT)
-        self.assertIs(self.after(stilt(fan="?"), enough=True), Stage.DECIDE)
-
-    def test_a_hazard_stays_whatever_anybody_says(self):
-        assessment = assess(FOLIO, folio(p1="!"), STANDARDS, POLICY)
-        self.assertIs(after_inspection(assessment, enough=True), Stage.INSPECT)
-
-    def test_every_outcome_leads_somewhere(self):
-        self.assertEqual(
-            [after_decision(kind) for kind in OutcomeKind],
-            [Stage.RELEASE, Stage.FIT, Stage.DECIDE, Stage.FIT, Stage.RECYCLED],
-        )
-        self.assertIs(after_work(OutcomeKind.DONOR), Stage.PARTED)
-        self.assertIs(after_work(OutcomeKind.FIT), Stage.RELEASE)
 
 
 class Words(unittest.TestCase):

@@ -93,7 +93,7 @@ class TheDay(Workshop, TestCase):
         self.staffed()
         before = self.kept()
         gone = self.units[0]
-        WorkOrderRow.objects.filter(unit=gone).update(state="done")
+        WorkOrderRow.objects.filter(unit=gone).update(state="done", open_unit=None)
         self.announce("stilt")
         after = self.kept()
         self.assertNotIn(gone.tag, [o["tag"] for o in after["orders"]])

@@ -9,7 +9,7 @@ from sortis_core.plan import Case, Plan, make_plan
 from sortis_core.plan.verify import faults
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Batch, Unit
-from sortis_server.arrive.services import stage_counts
+from sortis_server.arrive.services import counts_of
 from sortis_server.decide.models import PlanRow
 from sortis_server.inspect.models import Hazard, Inspection
 from sortis_server.orders.models import Reservation, WorkOrderRow
@@ -28,7 +28,7 @@ class TheTidewrightWorkshop(TestCase):
         cls.batch = Batch.objects.get(slug="ferry-line-offices")
 
     def test_no_stage_is_empty_at_first_sight(self):
-        counts = stage_counts(self.batch)
+        counts = counts_of([self.batch])[self.batch.pk].stages
         for stage in ("arrive", "inspect", "decide", "fit", "release", "done", "blocked"):
             self.assertGreater(counts[stage], 0, stage)
         self.assertEqual(self.batch.units.count(), 46)
@@ -53,8 +53,9 @@ class TheTidewrightWorkshop(TestCase):
 
     def test_the_other_batches_wait_at_the_door_and_to_be_decided(self):
         desks, centre = (
-            stage_counts(Batch.objects.get(slug=slug))
+            counts_of([batch])[batch.pk].stages
             for slug in ("ferry-line-ticket-desks", "call-centre-closed")
+            for batch in [Batch.objects.get(slug=slug)]
         )
         self.assertEqual(desks["arrive"], 28)
         self.assertGreater(centre["inspect"], 30)

@@ -1,8 +1,9 @@
 """Packs: health, runtime, what is implausible (docs/rules.md, Pack)."""
 
 from dataclasses import dataclass
+from fractions import Fraction
 
-from sortis_core.facts.figures import at_least
+from sortis_core.facts.figures import at_least, exact
 from sortis_core.facts.question import Question
 from sortis_core.findings import Findings, PackFinding, PlaceState
 from sortis_core.sheets import ModelSheet, PackPlace, PackVariant
@@ -42,12 +43,12 @@ class BatteryFacts:
 def nearest_variant(place: PackPlace, pack: PackFinding) -> PackVariant | None:
     """The variant whose design Wh lies nearest and within tolerance."""
     best: PackVariant | None = None
-    best_off = DESIGN_TOLERANCE_PERCENT / 100
+    best_off = Fraction(DESIGN_TOLERANCE_PERCENT, 100)
     for variant in place.variants:
         design = pack.in_wh(pack.design, variant.volts)
         if design is None:
             continue
-        off = abs(design - variant.design_wh) / variant.design_wh
+        off = abs(exact(design) / exact(variant.design_wh) - 1)
         if off <= best_off:
             best, best_off = variant, off
     return best
@@ -57,7 +58,7 @@ def battery_facts(sheet: ModelSheet, findings: Findings) -> BatteryFacts:
     """Health of each pack and the runtime estimate, full-charge Wh against typical draw."""
     facts: list[PackFacts] = []
     said: list[str] = []
-    total = 0.0
+    total = Fraction()
     for place in sheet.packs_of(findings.trim):
         pack = findings.pack(place.key)
         variant = nearest_variant(place, pack)
@@ -78,7 +79,7 @@ def battery_facts(sheet: ModelSheet, findings: Findings) -> BatteryFacts:
             )
         )
         if full is not None and health is not None:
-            total += full
+            total += exact(full)
             said.append(
                 f"{place.label} {full:.1f} of {design:.1f} Wh is {at_least(health, 1):.1f} %"
             )
@@ -90,7 +91,7 @@ def battery_facts(sheet: ModelSheet, findings: Findings) -> BatteryFacts:
             }
             said.append(f"{place.label} {words.get(pack.state, 'present')}")
     watts = sheet.draw[0].watts if sheet.draw else None
-    hours = total / watts if total and watts else None
+    hours = float(total / exact(watts)) if total and watts else None
     if hours:
         said.append(f"about {hours:.1f} h at {watts:g} W ({sheet.draw[0].use})")
     sentence = "; ".join(said) + "." if said else ""

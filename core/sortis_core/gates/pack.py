@@ -1,12 +1,13 @@
 """Packs healthy enough, or lasting long enough together (docs/rules.md, Pack)."""
 
 from collections.abc import Hashable, Sequence
+from fractions import Fraction
 from itertools import product
 from typing import ClassVar, Literal, Self
 
 from sortis_core.actions import Action, Verb
 from sortis_core.facts.battery import PackFacts, battery_facts, nearest_variant
-from sortis_core.facts.figures import short_of
+from sortis_core.facts.figures import exact, short_of
 from sortis_core.findings import Findings, PackFinding, PlaceState
 from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Neighbour, Notch
 from sortis_core.gates.verdict import GateState, GateVerdict
@@ -121,7 +122,8 @@ class PackGate(GateBase):
         if any(p.state is not PlaceState.PRESENT or p.full_wh is None for p in packs):
             return None
         wanted = self.min_runtime_hours or 0
-        hours = sum(p.full_wh or 0.0 for p in packs) / sheet.draw[0].watts
+        energy = sum(exact(p.full_wh or 0.0) for p in packs)
+        hours = float(energy / exact(sheet.draw[0].watts))
         sentence = f"Lasts {short_of(hours, wanted, 1)} of {wanted:g} h"
         if hours >= wanted:
             return self._says(GateState.MET, sentence)
@@ -155,15 +157,16 @@ class PackGate(GateBase):
                 raise NoWay(f"No pack of family {families} in stock or on offer.")
             choices.append(choice)
         found = [
-            (tuple(action for action, _ in chosen if action), sum(wh for _, wh in chosen))
+            (tuple(action for action, _ in chosen if action), sum(exact(wh) for _, wh in chosen))
             for chosen in product(*choices)
         ]
         if lasting and self.min_runtime_hours is not None:
-            watts = sheet.draw[0].watts
+            watts = exact(sheet.draw[0].watts)
+            wanted = exact(self.min_runtime_hours)
             most = max(wh for _, wh in found)
-            found = [(actions, wh) for actions, wh in found if wh / watts >= self.min_runtime_hours]
+            found = [(actions, wh) for actions, wh in found if wh / watts >= wanted]
             if not found:
-                hours = short_of(most / watts, self.min_runtime_hours, 1)
+                hours = short_of(float(most / watts), self.min_runtime_hours, 1)
                 raise NoWay(
                     f"With the packs that can be had it lasts {hours} h; the gate wants "
                     f"{self.min_runtime_hours:g} h."
@@ -177,29 +180,33 @@ class PackGate(GateBase):
     def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
         """Full charge against the share of the design, or the sum of all against watt and hours."""
         trim_packs = [p for p in sheet.packs if not p.trims or after.trim in p.trims]
-        energy = 0.0
+        energy = Fraction(0)
         for place in trim_packs:
             pack = after.packs.get(place.key)
             if pack is None or pack.state is not PlaceState.PRESENT or not pack.full:
                 return Audited(fault=f"{place.key} holds no pack that works")
             volts = pack.volts
             if pack.measured_in == "mAh" and volts is None:
-                amps = (pack.design or 0) / 1000
-                off = [abs(amps * kind.volts / kind.design_wh - 1) for kind in place.variants]
-                near = off.index(min(off)) if min(off) <= 0.05 else 0
+                amps = Fraction(str(pack.design or 0)) / 1000
+                off = [
+                    abs(amps * Fraction(str(kind.volts)) / Fraction(str(kind.design_wh)) - 1)
+                    for kind in place.variants
+                ]
+                near = off.index(min(off)) if min(off) <= Fraction(5, 100) else 0
                 volts = place.variants[near].volts
-            energy += pack.full * (volts or 0) / 1000 if pack.measured_in == "mAh" else pack.full
+            across = Fraction(str(volts or 0)) / 1000 if pack.measured_in == "mAh" else 1
+            energy += Fraction(str(pack.full)) * across
         hours = self.min_runtime_hours
         if trim_packs and sheet.draw and hours and policy.battery is BatterySchool.RUNTIME:
-            lasts = energy / sheet.draw[0].watts
-            return Audited(
-                fault="" if lasts >= hours else f"it lasts {lasts:g} and not {hours:g} h"
-            )
+            lasts = energy / Fraction(str(sheet.draw[0].watts))
+            enough = lasts >= Fraction(str(hours))
+            return Audited(fault="" if enough else f"it lasts {float(lasts):g} and not {hours:g} h")
         for place in trim_packs:
             pack = after.packs[place.key]
             if pack.full is None or not pack.design:
                 return Audited(fault=f"nobody knows how healthy {place.key} is")
-            if pack.full / pack.design * 100 < self.min_health_percent:
+            share = Fraction(str(pack.full)) / Fraction(str(pack.design))
+            if share * 100 < self.min_health_percent:
                 return Audited(
                     fault=f"{place.key} is less than {self.min_health_percent} % healthy"
                 )

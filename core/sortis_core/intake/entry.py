@@ -31,6 +31,7 @@ from sortis_core.base import Record, SortisError, listed
 from sortis_core.configuration import VALUES, Aspect
 from sortis_core.facts.battery import HIGHEST_HEALTH_PERCENT
 from sortis_core.facts.completeness import required_parts
+from sortis_core.facts.figures import exact
 from sortis_core.findings import (
     UNIT,
     DriveFinding,
@@ -285,7 +286,7 @@ def _pack(place: PackPlace, text: str) -> PackFinding:
         design = place.variants[0].design_wh
     if design <= 0:
         raise EntryRefused(f"{place.label}: a design figure of 0 cannot be; read the label again.")
-    health = full / design * 100
+    health = float(exact(full) * 100 / exact(design))
     if health > HIGHEST_HEALTH_PERCENT:
         raise EntryRefused(
             f"{place.label}: full charge {full:g} {unit} is {health:.0f} % of design {design:g} "

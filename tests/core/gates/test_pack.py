@@ -1,6 +1,12 @@
 import unittest
+from decimal import Decimal
 
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sortis_core.facts.battery import nearest_variant
 from sortis_core.facts.figures import at_least, short_of
+from sortis_core.findings import PackFinding, PlaceState
 from sortis_core.gates import PackGate
 from sortis_core.gates.verdict import GateState
 from sortis_core.plan import make_plan
@@ -8,6 +14,7 @@ from sortis_core.policy import BatterySchool, Policy
 from sortis_core.strip import draw_strip
 from tests.core.sample import DESK, FOLIO, LERN, folio, lern
 from tests.core.test_plan import case_of
+from tests.examples import few
 
 BY_RUNTIME = Policy(battery=BatterySchool.RUNTIME)
 
@@ -41,6 +48,27 @@ class Health(unittest.TestCase):
         strict = DESK.model_copy(update={"gates": (gate,)})
         case = case_of(folio(p1="32.7836/41")).model_copy(update={"standards": (strict,)})
         self.assertNotEqual(make_plan(case).outcomes[0].outcome, "release")
+
+    @few(200)
+    @given(st.integers(200, 900), st.integers(50, 99))
+    def test_a_share_met_exactly_passes_whatever_floats_make_of_it(self, tenths, percent):
+        """81.809 of 89.9 Wh is 91 %, and 90.99999999999999 in binary."""
+        design, full = tenths / 10, tenths * percent / 1000
+        hair = Decimal(str(full)) - Decimal("0.001")
+        gate = PackGate(min_health_percent=percent)
+        for wh, passes in ((str(full), True), (str(hair), False)):
+            pack = PackFinding(state=PlaceState.PRESENT, full=float(wh), design=design)
+            unit = folio().model_copy(update={"packs": {"p1": pack}})
+            self.assertIs(state(gate, unit) is GateState.MET, passes, (wh, design, percent))
+            self.assertIs(gate.audit(FOLIO, unit, Policy()).fault == "", passes)
+
+    def test_a_design_at_the_edge_of_the_tolerance_is_the_variant(self):
+        """41.04 Wh and 5 %: 43.092 is that pack, a hair more is none of the sheet's."""
+        place = FOLIO.packs[0]
+        self.assertIn(41.04, [variant.design_wh for variant in place.variants])
+        edge, beyond = (PackFinding(full=40, design=wh) for wh in (43.092, 43.0921))
+        self.assertEqual(nearest_variant(place, edge).design_wh, 41.04)
+        self.assertIsNone(nearest_variant(place, beyond))
 
     def test_cycles_met_exactly_pass(self):
         gate = PackGate(min_health_percent=65, max_cycles=500)

@@ -1,5 +1,6 @@
 """A probe bundle as one read-out: every tool as far as it goes, disagreements as questions."""
 
+from sortis_core.facts.figures import exact
 from sortis_core.intake.readout.bundle import Bundle, open_bundle
 from sortis_core.intake.readout.drives import merge_drives, read_lsblk, read_smartctl
 from sortis_core.intake.readout.firmware import (
@@ -134,8 +135,8 @@ def _pack_questions(packs: list[PackSeen], designs_wh: list[float]) -> list[str]
     """A firmware figure that none of the packs agrees with; it can be wrong by a factor of ten."""
     asked: list[str] = []
     for pack in packs:
-        off = [abs(wh - pack.design_wh) / pack.design_wh for wh in designs_wh]
-        if off and min(off) > DESIGN_NEAR:
+        off = [abs(exact(wh) / exact(pack.design_wh) - 1) for wh in designs_wh]
+        if off and min(off) > exact(DESIGN_NEAR):
             asked.append(
                 f"Pack {pack.name}: upower says {pack.design_wh:g} Wh by design, the firmware "
                 f"{designs_wh[off.index(min(off))]:g} Wh. Read its label."
