@@ -22,6 +22,7 @@ RUN = VAR / "run.json"
 MANAGE = HOME / "server" / "manage.py"
 TYPES = WEB / "src" / "api" / "schema.ts"
 WORDS = WEB / "src" / "api" / "vocabulary.ts"
+LICENCES = HOME / "docs" / "licences.md"
 OFFLINE = {"SORTIS_SECRET_KEY": "for commands that reach no database"}
 
 
@@ -249,8 +250,14 @@ def types(given: argparse.Namespace) -> int:
     return _generate_types(TYPES, WORDS)
 
 
+def licences(given: argparse.Namespace) -> int:
+    """Write docs/licences.md anew from what the packages say of themselves."""
+    set_up(testing=True, building=False)
+    return loud([PYTHON, "-m", "house.licences", LICENCES])
+
+
 def check(given: argparse.Namespace) -> int:
-    """Style, types, import contracts, missing migrations, stale generated files, words, lint."""
+    """Style, types, import contracts, missing migrations, lint, words, stale generated files."""
     set_up(testing=True, building=False)
     env = paths() | OFFLINE
     tools = VENV / "bin"
@@ -266,21 +273,27 @@ def check(given: argparse.Namespace) -> int:
         say(f"== {name}")
         if loud(command, env=env):
             failed.append(name)
-    say("== tsc, strict")
-    if loud([tools / "npm", "run", "--silent", "check"], cwd=WEB, env=env):
-        failed.append("tsc")
-    say("== lint of the interface")
-    if loud([tools / "npm", "run", "--silent", "lint"], cwd=WEB, env=env):
-        failed.append("lint of the interface")
-    say("== words of the job in the interface")
-    if loud([tools / "npm", "run", "--silent", "words"], cwd=WEB, env=env):
-        failed.append("words of the job in the interface")
+    of_the_interface = {
+        "tsc, strict": "check",
+        "lint of the interface": "lint",
+        "words of the job in the interface": "words",
+    }
+    for name, script in of_the_interface.items():
+        say(f"== {name}")
+        if loud([tools / "npm", "run", "--silent", script], cwd=WEB, env=env):
+            failed.append(name)
     say("== generated types")
     fresh, words = VAR / "schema.ts", VAR / "vocabulary.ts"
     stale = _generate_types(fresh, words) or fresh.read_bytes() != TYPES.read_bytes()
     if stale or words.read_bytes() != WORDS.read_bytes():
         say("The interface's types are not those of the API. ./sortis types writes them anew.")
         failed.append("generated types")
+    say("== licences")
+    listed = VAR / "licences.md"
+    told = loud([PYTHON, "-m", "house.licences", listed])
+    if told or listed.read_bytes() != LICENCES.read_bytes():
+        say("docs/licences.md is not what the packages say. ./sortis licences writes it anew.")
+        failed.append("licences")
     say(f"check: {'failed: ' + ', '.join(failed) if failed else 'all passed'}")
     return 1 if failed else 0
 
@@ -327,8 +340,8 @@ def add_person(given: argparse.Namespace) -> int:
     return _managed("add_person", given.username, given.name, *given.roles)
 
 
-def main() -> int:
-    """Read the command line and do it; failures are one plain text."""
+def command_line() -> argparse.ArgumentParser:
+    """Every command with what it takes."""
     parser = argparse.ArgumentParser(
         prog="./sortis",
         description="Sortis: from a pallet of unknown machines to units ready for resale.",
@@ -346,8 +359,9 @@ def main() -> int:
     command("stop", stop, "end a running application from another terminal")
     made = command("test", test, "run all tests in a throwaway database")
     made.add_argument("tests", nargs="*", help="dotted names, for example tests.core")
-    command("check", check, "style, types, import contract, migrations, generated types")
-    command("types", types, "write the interface's types anew from the API")
+    command("check", check, "style, types, import contracts, migrations, lint, generated files")
+    command("types", types, "write the interface's types and words anew from API and core")
+    command("licences", licences, "write docs/licences.md anew from what the packages say")
     made = command("bench", bench, "run benchmarks; each prints one line a target")
     made.add_argument("names", nargs="*", help="for example plan")
     made = command("core", core, "the core without a server: plan CASE.json, schema NAME")
@@ -358,7 +372,12 @@ def main() -> int:
     made.add_argument("username")
     made.add_argument("name", help="as records show it: 'Marit Dohl'")
     made.add_argument("roles", nargs="+", help="receiver inspector planner technician ...")
-    given = parser.parse_args()
+    return parser
+
+
+def main() -> int:
+    """Read the command line and do it; failures are one plain text."""
+    given = command_line().parse_args()
     try:
         return given.does(given)
     except StepFailed as failure:

@@ -6,6 +6,7 @@ import os
 import signal
 import subprocess
 import time
+from pathlib import Path
 
 PATIENCE_SECONDS = 20
 PR_SET_PDEATHSIG = 1
@@ -29,6 +30,13 @@ def end(process: subprocess.Popen) -> None:
             process.wait()
 
 
+def _is_over(pid: int) -> bool:
+    """Whether it has ended and only waits for whoever started it to look."""
+    with contextlib.suppress(OSError):
+        return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0] == "Z"
+    return True
+
+
 def end_pid(pid: int) -> bool:
     """End a program of ours that another command started; True when it is gone."""
     with contextlib.suppress(ProcessLookupError):
@@ -36,6 +44,8 @@ def end_pid(pid: int) -> bool:
         until = time.monotonic() + PATIENCE_SECONDS
         while time.monotonic() < until:
             os.kill(pid, 0)
+            if _is_over(pid):
+                return True
             time.sleep(0.1)
         return False
     return True

@@ -2,6 +2,7 @@
 
 import io
 import random
+import re
 import struct
 import unittest
 import zipfile
@@ -157,6 +158,14 @@ class Traps(unittest.TestCase):
         text = Probe(STILT, stilt(), "S").dmidecode().replace("2666 MT/s", "Unknown")
         modules = read_dmidecode(text).modules
         self.assertEqual([(m.gb, m.mts) for m in modules], [(8, None), (8, None)])
+
+    def test_a_module_is_counted_in_twos_whatever_the_tool_writes(self):
+        """32768 MB are 32 GB, not 33."""
+        text = Probe(FOLIO, folio(m1="16"), "S").dmidecode()
+        for size in ("32768 MB", "32 GB", "33554432 kB"):
+            written = re.sub(r"Size: 16(384)? [MG]B", f"Size: {size}", text)
+            self.assertIn(size, written)
+            self.assertIn(32, [module.gb for module in read_dmidecode(written).modules], size)
 
     def test_low_voltage_tells_ddr3l_from_ddr3(self):
         mora = SHEETS["tolva-mora-15"]

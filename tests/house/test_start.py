@@ -1,8 +1,10 @@
 import os
+import re
 import subprocess
 import sys
 import tempfile
 import unittest
+import urllib.request
 from pathlib import Path
 from unittest import mock
 
@@ -28,6 +30,44 @@ class TheOneCommand(unittest.TestCase):
             "add-person",
         ):
             self.assertIn(name, out)
+
+    def test_the_demo_starts_gives_a_case_and_ends(self):
+        """From nothing to a plan by the commands the docs name, in a folder of its own."""
+        with tempfile.TemporaryDirectory() as folder:
+            here = {**os.environ, "SORTIS_DATA": folder, "SORTIS_PORT": str(free_port())}
+            for name in [name for name in here if name.startswith("SORTIS_DB")]:
+                del here[name]
+            del here["DJANGO_SETTINGS_MODULE"]
+
+            def sortis(*words: str | Path) -> str:
+                command = [sys.executable, HOME / "sortis", *words]
+                return subprocess.run(
+                    command, env=here, capture_output=True, text=True, check=True
+                ).stdout
+
+            demo = subprocess.Popen(
+                [sys.executable, HOME / "sortis", "demo"],
+                env=here,
+                stdout=subprocess.PIPE,
+                text=True,
+            )
+            said = ""
+            while "Ctrl-C stops it" not in said:
+                line = demo.stdout.readline()
+                self.assertTrue(line, f"it ended by itself: {said}")
+                said += line
+            address = re.search(r"Sortis runs at (\S+)", said)[1]
+            with urllib.request.urlopen(f"{address}/alive", timeout=10) as answer:
+                self.assertEqual(answer.status, 200)
+            case = Path(folder, "case.json")
+            case.write_text(sortis("export-case", "call-centre-closed"))
+            plan = Path(folder, "plan.json")
+            plan.write_text(sortis("core", "plan", case))
+            self.assertIn("The plan holds", sortis("core", "verify", case, plan))
+            self.assertIn("Stopped", sortis("stop"))
+            self.assertEqual(demo.wait(timeout=30), 0)
+            self.assertIn("Everything is kept", demo.stdout.read())
+            demo.stdout.close()
 
     def test_stop_with_nothing_running_says_so(self):
         with tempfile.TemporaryDirectory() as folder:

@@ -9,10 +9,13 @@ from sortis_core.facts.figures import at_least, short_of
 from sortis_core.findings import PackFinding, PlaceState
 from sortis_core.gates import PackGate
 from sortis_core.gates.verdict import GateState
+from sortis_core.gates.ways import Asked, NoWay
+from sortis_core.intake.entry import read_entries
 from sortis_core.plan import make_plan
 from sortis_core.policy import BatterySchool, Policy
 from sortis_core.strip import draw_strip
-from tests.core.sample import DESK, FOLIO, LERN, folio, lern
+from sortis_core.supply import Supply
+from tests.core.sample import DESK, FOLIO, KINDS, LERN, folio, lern
 from tests.core.test_plan import case_of
 from tests.examples import few
 
@@ -62,6 +65,12 @@ class Health(unittest.TestCase):
             self.assertIs(state(gate, unit) is GateState.MET, passes, (wh, design, percent))
             self.assertIs(gate.audit(FOLIO, unit, Policy()).fault == "", passes)
 
+    def test_a_pack_may_hold_a_twentieth_more_than_its_design_and_nothing_beyond(self):
+        most, refused = read_entries(FOLIO, "flash", {"p1": "43.05/41"})
+        self.assertEqual((most.pack("p1").health_percent, refused), (105, {}))
+        _, refused = read_entries(FOLIO, "flash", {"p1": "43.06/41"})
+        self.assertIn("cannot hold that much", refused["p1"])
+
     def test_a_design_at_the_edge_of_the_tolerance_is_the_variant(self):
         """41.04 Wh and 5 %: 43.092 is that pack, a hair more is none of the sheet's."""
         place = FOLIO.packs[0]
@@ -96,6 +105,23 @@ class Runtime(unittest.TestCase):
         gate = PackGate(min_health_percent=10, min_runtime_hours=4.0)
         self.assertIs(state(gate, folio(p1="32/41"), BY_RUNTIME), GateState.MET)
         self.assertIs(state(gate, folio(p1="31.999/41"), BY_RUNTIME), GateState.SHORT)
+
+    def test_another_pack_that_lasts_exactly_so_long_is_a_way(self):
+        """41.04 Wh at 8 W are 5.13 h."""
+        for hours, ways in ((5.13, 1), (5.14, 0)):
+            gate = PackGate(min_health_percent=10, min_runtime_hours=hours)
+            asked = Asked(
+                sheet=FOLIO,
+                findings=folio(p1="20/41"),
+                supply=Supply(KINDS, frozenset(KINDS)),
+                policy=BY_RUNTIME,
+                lowest=False,
+            )
+            if ways:
+                self.assertEqual(len(gate.ways(asked)), ways)
+            else:
+                with self.assertRaisesRegex(NoWay, "lasts 5.1 h; the gate wants 5.14 h"):
+                    gate.ways(asked)
 
     def test_watt_hours_and_the_same_in_milliampere_hours_are_alike(self):
         gate = PackGate(min_health_percent=10, min_runtime_hours=4.0)
