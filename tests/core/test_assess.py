@@ -53,6 +53,9 @@ class Memory(unittest.TestCase):
         self.assertEqual(memory_facts(FOLIO, folio(), POLICY).ceiling_gb, 20)
         self.assertEqual(memory_facts(FOLIO, folio(), proven).ceiling_gb, 24)
         self.assertEqual(memory_facts(FOLIO, folio(), strict).ceiling_gb, 20)
+        record = FOLIO.memory.proven.units_on_record
+        just = proven.model_copy(update={"bench_proven_from_units": record})
+        self.assertEqual(memory_facts(FOLIO, folio(), just).ceiling_gb, 24)
 
     def test_gate_is_unknown_only_while_it_could_still_be_met(self):
         self.assertIs(gates(STILT, stilt(m2="?"), DESK)["memory"].state, GateState.MET)

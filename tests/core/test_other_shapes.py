@@ -7,19 +7,21 @@ from sortis_core.assess import assess
 from sortis_core.facts.battery import battery_facts
 from sortis_core.facts.completeness import lacking_parts
 from sortis_core.facts.storage import storage_facts
-from sortis_core.findings import Findings
+from sortis_core.findings import Findings, PartState
 from sortis_core.gates.verdict import GateState
 from sortis_core.intake.entry import read_entries
-from sortis_core.options import OptionBuilder
+from sortis_core.options import OptionBuilder, OutcomeKind
 from sortis_core.plan import Case, CaseUnit, make_plan
+from sortis_core.plan.verify import faults
 from sortis_core.policy import Policy
 from sortis_core.route.work import plan_work
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Price
-from sortis_core.stock import PartKind
+from sortis_core.stock import Condition, Lot, PartKind
 from sortis_core.strip import Mark, draw_strip
 from sortis_core.supply import Supply
-from tests.core.sample import DESK, FOLIO, KINDS, STANDARDS
+from tests.core.sample import DESK, FOLIO, KINDS, STANDARDS, folio
+from tests.core.test_plan import case_of
 
 POLICY = Policy()
 
@@ -342,3 +344,67 @@ class Boards(unittest.TestCase):
         strip = draw_strip(FOLIO, findings, STANDARDS, KINDS, (action,))
         cell = next(c for c in strip.cells if c.key == "m1")
         self.assertEqual((cell.mark, cell.figure), (Mark.TO_FIT, "8"))
+
+
+class ANewKindOfPart(unittest.TestCase):
+    """A dust filter no code has heard of: a line on the sheet, a kind and a lot in the store."""
+
+    def setUp(self):
+        written = FOLIO.model_dump(mode="json")
+        written["parts"].append({"key": "filter", "label": "Dust filter", "kind": "filter-of15"})
+        written["route"]["reaches"].append(
+            {
+                "place": "filter",
+                "after": ["pack_unplug"],
+                "put_in": "It clips over the vent.",
+                "minutes_in": 0.5,
+            }
+        )
+        self.sheet = ModelSheet.model_validate(written)
+        self.kind = PartKind.model_validate(
+            {"key": "filter-of15", "label": "Dust filter OF15", "facts": {"type": "part"}}
+        )
+
+    def plan(self, lots: int):
+        case = case_of(
+            folio().model_copy(update={"parts": folio().parts | {"filter": PartState.MISSING}})
+        )
+        lot = Lot(
+            key="lot-filter",
+            kind="filter-of15",
+            condition=Condition.NEW,
+            place="B1",
+            count=lots,
+            unit_cost_cents=120,
+        )
+        case = case.model_copy(
+            update={
+                "sheets": (self.sheet,),
+                "kinds": (*case.kinds, self.kind),
+                "lots": (*case.lots, lot) if lots else case.lots,
+            }
+        )
+        plan = make_plan(case)
+        self.assertEqual(list(faults(case, plan)), [])
+        return plan.outcomes[0]
+
+    def test_it_is_typed_missed_planned_and_fitted(self):
+        findings, refused = read_entries(self.sheet, "flash", {"filter": "-"})
+        self.assertEqual((findings.part("filter"), refused), (PartState.MISSING, {}))
+        cell = next(
+            c for c in draw_strip(self.sheet, findings, STANDARDS).cells if c.key == "filter"
+        )
+        self.assertEqual((cell.label, cell.words), ("Dust filter", "missing"))
+        outcome = self.plan(lots=1)
+        self.assertEqual([a.kind for a in outcome.actions], ["filter-of15"])
+        self.assertIs(outcome.outcome, OutcomeKind.FIT)
+        kinds = {"filter-of15": self.kind}
+        work = plan_work(self.sheet, folio(), outcome.actions, kinds, Policy())
+        self.assertIn("It clips over the vent.", [step.how for step in work.steps])
+
+    def test_without_one_the_reason_names_it(self):
+        outcome = self.plan(lots=0)
+        self.assertIsNot(outcome.outcome, OutcomeKind.FIT)
+        self.assertIn(
+            "Dust filter is missing and there is none in stock or on offer", outcome.reason
+        )

@@ -14,6 +14,10 @@ DESIGN_TOLERANCE_PERCENT = 5
 """A design figure further off every variant is a wrong pack or a wrong unit."""
 CELL_VOLTS = (3.6, 3.95)
 """Nominal volts of one lithium cell, lowest and highest."""
+VOLTS_NEAR = 0.05
+"""Labels round to a tenth."""
+MOST_CELLS = 6
+"""More in a row no pack of a portable has."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -128,15 +132,19 @@ def pack_questions(sheet: ModelSheet, findings: Findings) -> list[Question]:
     return asked
 
 
+def _cells_in_a_row(volts: float) -> set[int]:
+    """How many cells in a row can have so many volts; what lies side by side adds none."""
+    low, high = (exact(volts) for volts in CELL_VOLTS)
+    near = exact(VOLTS_NEAR)
+    return {
+        n for n in range(1, MOST_CELLS + 1) if n * low - near <= exact(volts) <= n * high + near
+    }
+
+
 def _cell_counts(place: PackPlace) -> tuple[int, ...]:
-    """Cells in a row of the sheet's variants; what lies side by side adds no volts."""
-    low, high = CELL_VOLTS
-    rows = set()
-    for variant in place.variants:
-        rows |= {n for n in range(1, 7) if n * low - 0.05 <= variant.volts <= n * high + 0.05}
-    return tuple(sorted(rows))
+    """Cells in a row of the sheet's variants."""
+    return tuple(sorted(set().union(*(_cells_in_a_row(v.volts) for v in place.variants))))
 
 
 def _fits_cells(place: PackPlace, volts: float) -> bool:
-    low, high = CELL_VOLTS
-    return any(n * low - 0.05 <= volts <= n * high + 0.05 for n in _cell_counts(place))
+    return not _cells_in_a_row(volts).isdisjoint(_cell_counts(place))

@@ -4,7 +4,7 @@ from decimal import Decimal
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sortis_core.facts.battery import nearest_variant
+from sortis_core.facts.battery import nearest_variant, pack_questions
 from sortis_core.facts.figures import at_least, short_of
 from sortis_core.findings import PackFinding, PlaceState
 from sortis_core.gates import PackGate
@@ -78,6 +78,14 @@ class Health(unittest.TestCase):
         edge, beyond = (PackFinding(full=40, design=wh) for wh in (43.092, 43.0921))
         self.assertEqual(nearest_variant(place, edge).design_wh, 41.04)
         self.assertIsNone(nearest_variant(place, beyond))
+
+    def test_volts_are_those_of_its_cells_to_the_edge(self):
+        """Three cells of 3.6 to 3.95 V, and 0.05 V for how labels round."""
+        told = {"10.75": 0, "10.74": 1, "11.9": 0, "11.91": 1}
+        for volts, questions in told.items():
+            asked = pack_questions(FOLIO, folio(p1=f"3300/3600mah {volts}v"))
+            asked = [question for question in asked if "cells in a row" in question.sentence]
+            self.assertEqual(len(asked), questions, volts)
 
     def test_cycles_met_exactly_pass(self):
         gate = PackGate(min_health_percent=65, max_cycles=500)
