@@ -49,7 +49,7 @@ export function Decide() {
   if (!data || !dials) return null
   const currency = shown?.figures?.currency ?? workshop().currency
   return (
-    <div className="grow grid grid-cols-[minmax(0,1fr)_344px] max-lg:grid-cols-1">
+    <div className="grow grid grid-cols-[minmax(0,1fr)_364px] max-lg:grid-cols-1">
       <div className="pl-7 pr-6 pt-3 pb-6 min-w-0">
         <ProblemNote error={balance.error} />
         {!shown && <Empty waiting={data.waiting} busy={balance.busy} onPlan={() => void balance.keep()} />}
