@@ -1,8 +1,7 @@
 import { beforeEach, describe, expect, it } from 'vitest'
 import { endOf } from '../src/decide/useBalance'
-import { keepTicks, keptTicks, newToken } from '../src/fit/ticks'
 import { money, roundMoney, signed } from '../src/frame/words'
-import { dropDraft, keepDraft, keptDraft, outbox, setOutbox } from '../src/inspect/drafts'
+import { dropDraft, keepDraft, keptDraft } from '../src/inspect/drafts'
 import { type Column, nestedRows, put, read, withNested } from '../src/sheets/document'
 
 beforeEach(() => localStorage.clear())
@@ -15,25 +14,9 @@ describe('what waits on the device', () => {
     dropDraft('TW-0001')
     expect(keptDraft('TW-0001')).toBeNull()
   })
-  it('reads nothing out of what it did not write', () => {
-    localStorage.setItem('sortis.outbox', '{not json')
-    localStorage.setItem('sortis.ticks.TW-0001', 'null')
-    expect(outbox()).toEqual([])
-    expect(keptTicks('TW-0001')).toEqual([])
-  })
-  it('says when the outbox changes', () => {
-    let told = 0
-    addEventListener('sortis-outbox', () => { told += 1 })
-    setOutbox([{ tag: 'TW-0001', trim: 'std', entries: {}, started_from: 0, enough: false }])
-    expect([told, outbox().length]).toEqual([1, 1])
-  })
-  it('names every tick of its own', () => {
-    const tokens = Array.from({ length: 200 }, newToken)
-    expect(new Set(tokens).size).toBe(200)
-    keepTicks('TW-0001', [{ token: tokens[0] ?? '', seconds: 12 }])
-    expect(keptTicks('TW-0001')[0]?.seconds).toBe(12)
-    keepTicks('TW-0001', [])
-    expect(localStorage.length).toBe(0)
+  it('reads no draft out of what it did not write', () => {
+    localStorage.setItem('sortis.draft.TW-0001', '{not json')
+    expect(keptDraft('TW-0001')).toBeNull()
   })
 })
 

@@ -19,7 +19,7 @@ import { labelOf } from '../frame/vocabulary'
 /** One work order: the dive, the step in hand, the screw tray. */
 export function Bench({ batch, tag }: { batch: string; tag: string }) {
   const navigate = useNavigate()
-  const bench = useBench(batch, tag)
+  const bench = useBench(tag)
   const [telling, setTelling] = useState(false)
   const { view, done } = bench
   const open = view?.state === OrderState.OPEN

@@ -1,24 +1,32 @@
-/** Ticks that were made and not answered yet; they live on this device until they are. */
-export interface KeptTick {
+import type { QueryClient } from '@tanstack/react-query'
+import { type Schemas, api, ask } from '../api/client'
+import { OrderState } from '../api/vocabulary'
+import type { Sender, Waiting } from '../frame/queue'
+
+export const TICK = 'ticks'
+
+export interface Tick {
   token: string
   /** What the screen measured for the step. */
   seconds: number | null
 }
 
-const key = (tag: string): string => `sortis.ticks.${tag}`
+export const workQuery = (tag: string) => ({
+  queryKey: ['work', tag],
+  queryFn: () => ask(api.GET('/api/units/{tag}/work', { params: { path: { tag } } })),
+})
 
-export const keptTicks = (tag: string): KeptTick[] => {
-  try {
-    return (JSON.parse(localStorage.getItem(key(tag)) ?? '[]') as KeptTick[] | null) ?? []
-  } catch {
-    return []
+/** What the server says an order is now, for every screen that shows it. */
+export const takeWork = (queries: QueryClient, now: Schemas['WorkView']): void => {
+  queries.setQueryData(workQuery(now.tag).queryKey, now)
+  if (now.state !== OrderState.OPEN) void queries.invalidateQueries()
+  else void queries.invalidateQueries({ queryKey: ['orders', now.batch] })
+}
+
+export const tickSender =
+  (queries: QueryClient): Sender =>
+  async ({ tag, body }: Waiting) => {
+    const { version } = await queries.ensureQueryData(workQuery(tag))
+    const now = await ask(api.POST('/api/units/{tag}/work/tick', { params: { path: { tag } }, body: { version, ...(body as Tick) } }))
+    return () => takeWork(queries, now)
   }
-}
-
-export const keepTicks = (tag: string, ticks: KeptTick[]): void => {
-  if (ticks.length) localStorage.setItem(key(tag), JSON.stringify(ticks))
-  else localStorage.removeItem(key(tag))
-}
-
-/** A name for one tick, so that sent twice it counts once. */
-export const newToken = (): string => `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 12)}`

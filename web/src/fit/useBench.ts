@@ -1,10 +1,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { type Schemas, api, ask, problemOf } from '../api/client'
-import { type KeptTick, keepTicks, keptTicks, newToken } from './ticks'
+import { Refused, type Schemas, api, ask, problemOf } from '../api/client'
 import { OrderState } from '../api/vocabulary'
+import { enqueue, flush, newToken, takeBack, useLine, useUnanswered, waitingOf, whenRefused } from '../frame/queue'
+import { TICK, takeWork, workQuery } from './ticks'
 
-const AGAIN_MS = 3000
 type View = Schemas['WorkView']
 
 export interface BenchState {
@@ -30,19 +30,16 @@ export interface BenchState {
 }
 
 /**
- * One work order at the bench. A tick is on the screen at once and sent behind it; without a
- * connection it is kept on this device and sent, in order and once each, when somebody answers.
+ * One work order at the bench. A tick is on the screen at once and waits in line until it is
+ * answered; anything else waits until no tick does.
  */
-export function useBench(batch: string, tag: string): BenchState {
+export function useBench(tag: string): BenchState {
   const queries = useQueryClient()
-  const workKey = ['work', tag]
-  const query = useQuery({ queryKey: workKey, queryFn: () => ask(api.GET('/api/units/{tag}/work', { params: { path: { tag } } })) })
-  const [ticks, setTicks] = useState<KeptTick[]>(() => keptTicks(tag))
+  const query = useQuery(workQuery(tag))
+  const ticks = useLine().filter((one) => one.kind === TICK && one.tag === tag)
+  const silent = useUnanswered()
   const [error, setError] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
-  const [silent, setSilent] = useState(false)
-  const waiting = useRef(ticks)
-  const sending = useRef<Promise<void> | null>(null)
   const view = query.data
   /** When the clock's figure was read, by this screen's own clock. */
   const readAt = useRef(performance.now())
@@ -53,65 +50,27 @@ export function useBench(batch: string, tag: string): BenchState {
   }
   const lastTick = useRef<number | null>(null)
 
-  const keep = (now: KeptTick[]): void => {
-    waiting.current = now
-    keepTicks(tag, now)
-    setTicks(now)
-  }
-  const take = (now: View): void => {
-    queries.setQueryData(workKey, now)
-    if (now.state !== OrderState.OPEN) void queries.invalidateQueries()
-    else void queries.invalidateQueries({ queryKey: ['orders', batch] })
-  }
-  const version = (): number => queries.getQueryData<View>(workKey)?.version ?? 0
+  const take = (now: View): void => takeWork(queries, now)
+  const version = (): number => queries.getQueryData<View>(workQuery(tag).queryKey)?.version ?? 0
   const path = { params: { path: { tag } } }
 
   const refused = async (refusal: unknown): Promise<void> => {
     setError(refusal)
-    if (problemOf(refusal).status === 409) await queries.invalidateQueries({ queryKey: workKey })
+    if (problemOf(refusal).status === 409) await queries.invalidateQueries({ queryKey: workQuery(tag).queryKey })
   }
-
-  /** Send what waits; whoever asks while it is being sent waits for the same. */
-  const flush = (): Promise<void> => {
-    sending.current ??= sendAll().finally(() => { sending.current = null })
-    return sending.current
-  }
-  const sendAll = async (): Promise<void> => {
-    if (!queries.getQueryData(workKey)) return
-    try {
-      while (waiting.current[0]) {
-        const now = await ask(api.POST('/api/units/{tag}/work/tick', { ...path, body: { version: version(), ...waiting.current[0] } }))
-        setSilent(false)
-        keep(waiting.current.slice(1))
-        take(now)
-      }
-      lastTick.current = null
-    } catch (refusal) {
-      if (problemOf(refusal).status === 0) {
-        setSilent(true)
-      } else {
-        // What follows a refused step was ticked on a wrong belief; the screen shows what stands.
-        keep([])
-        await refused(refusal)
-      }
-    }
-  }
-  const flushNow = useRef(flush)
-  flushNow.current = flush
-  const loaded = view !== undefined
-  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
+  useEffect(
+    () =>
+      whenRefused((waiting, problem) => {
+        if (waiting.kind !== TICK || waiting.tag !== tag) return
+        setError(new Refused(problem))
+        void queries.invalidateQueries({ queryKey: workQuery(tag).queryKey })
+      }),
+    [tag, queries],
+  )
+  const none = ticks.length === 0
   useEffect(() => {
-    const again = (): void => {
-      if (waiting.current.length) void flushNow.current()
-    }
-    again()
-    const timer = setInterval(again, AGAIN_MS)
-    addEventListener('online', again)
-    return () => {
-      clearInterval(timer)
-      removeEventListener('online', again)
-    }
-  }, [loaded])
+    if (none) lastTick.current = null
+  }, [none])
 
   const seconds = (): number => {
     if (lastTick.current !== null) return (performance.now() - lastTick.current) / 1000
@@ -126,7 +85,7 @@ export function useBench(batch: string, tag: string): BenchState {
     setError(null)
     try {
       await flush()
-      if (waiting.current.length) {
+      if (waitingOf(TICK, tag).length) {
         throw new Error('Not connected. The steps you ticked are kept on this device; this goes on when the connection is back.')
       }
       take(await call())
@@ -152,15 +111,15 @@ export function useBench(batch: string, tag: string): BenchState {
     pause: () => void send(() => ask(api.POST('/api/units/{tag}/work/pause', seen()))),
     discount: () => void send(() => ask(api.POST('/api/units/{tag}/work/discount', seen()))),
     tick: () => {
-      if (!view || view.state !== OrderState.OPEN || view.done_steps + waiting.current.length >= view.work.steps.length) return
+      if (!view || view.state !== OrderState.OPEN || view.done_steps + waitingOf(TICK, tag).length >= view.work.steps.length) return
       setError(null)
-      keep([...waiting.current, { token: newToken(), seconds: seconds() }])
+      enqueue(TICK, tag, { token: newToken(), seconds: seconds() })
       lastTick.current = performance.now()
       void flush()
     },
     back: () => {
       // What was not sent yet is taken back here.
-      if (silent && waiting.current.length) keep(waiting.current.slice(0, -1))
+      if (silent && waitingOf(TICK, tag).length) takeBack(TICK, tag, 'last')
       else void send(() => ask(api.POST('/api/units/{tag}/work/back', seen())))
     },
     stop: (words) => void send(() => ask(api.POST('/api/units/{tag}/work/stop', { ...path, body: { version: version(), words } }))),

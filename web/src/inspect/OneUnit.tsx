@@ -1,3 +1,4 @@
+import { enqueue, takeBack, waitingOf } from '../frame/queue'
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
@@ -16,8 +17,8 @@ import { Photos } from './Photos'
 import { ReadOut } from './ReadOut'
 import { TestRun } from './TestRun'
 import { TouchKeys } from './TouchKeys'
-import { dropDraft, outbox, setOutbox } from './drafts'
-import { sendInspection } from './outbox'
+import { dropDraft } from './drafts'
+import { INSPECTION, sendInspection } from './sending'
 import { unitsQuery } from './units'
 import { inspectionQuery, useInspection } from './useInspection'
 import { Mark, Stage, StripGroup } from '../api/vocabulary'
@@ -109,14 +110,14 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   const goOn = (): void => {
     const here = units.findIndex((unit) => unit.tag === tag)
     const waiting = new Set(queries.getQueryData<Schemas['UnitLine'][]>(list)?.map((unit) => unit.tag))
-    for (const sent of outbox()) waiting.delete(sent.tag)
+    for (const sent of waitingOf(INSPECTION)) waiting.delete(sent.tag)
     const next = [...units.slice(here + 1), ...units.slice(0, Math.max(0, here))].find((unit) => !unit.blocked && waiting.has(unit.tag))
     navigate(next ? `/${batch}/inspect/${next.tag}${search}` : `/${batch}/inspect`)
   }
   const keep = async (enough: boolean, startedFrom = open.startedFrom, entries = open.entries, trim = open.trim): Promise<void> => {
-    const body = { tag, trim, entries, started_from: startedFrom, enough }
+    const body = { trim, entries, started_from: startedFrom, enough }
     try {
-      const kept = await sendInspection(body)
+      const kept = await sendInspection(tag, body)
       dropDraft(tag)
       queries.setQueryData(['inspection', tag], kept)
       setProblem(null)
@@ -133,7 +134,8 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
     } catch (error) {
       const refused = problemOf(error)
       if (refused.status === 0) {
-        setOutbox([...outbox().filter((other) => other.tag !== tag), body])
+        takeBack(INSPECTION, tag)
+        enqueue(INSPECTION, tag, body)
         goOn()
       } else setProblem(refused)
     }
