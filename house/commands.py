@@ -13,7 +13,19 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from house.database import database, free_port
-from house.place import HOME, LOGS, PYTHON, VAR, VENV, WEB, StepFailed, loud, paths, quiet, say
+from house.place import (
+    HOME,
+    LOGS,
+    PYTHON,
+    VAR,
+    VENV,
+    WEB,
+    StepFailed,
+    paths,
+    run_command,
+    run_step,
+    say,
+)
 from house.processes import die_with_parent, end, end_pid
 from house.setup import set_up
 
@@ -124,9 +136,9 @@ def _run(*, demo: bool, reset: bool = False) -> int:
             if demo:
                 again = ["--again"] if reset else []
                 words = "Bringing the database and the demo workshop up to date"
-                quiet(words, [PYTHON, "-m", "demo.load", *again], env=env)
+                run_step(words, [PYTHON, "-m", "demo.load", *again], env=env)
             else:
-                quiet("Bringing the database up to date", [PYTHON, MANAGE, "migrate"], env=env)
+                run_step("Bringing the database up to date", [PYTHON, MANAGE, "migrate"], env=env)
             port = free_port(int(os.environ.get("SORTIS_PORT", USUAL_PORT)))
             address = f"http://127.0.0.1:{port}"
             devices: dict[str, list] = {}
@@ -203,10 +215,12 @@ def stop(given: argparse.Namespace) -> int:
 def test(given: argparse.Namespace) -> int:
     """Run all tests, or those named; those of the interface's headless parts come first."""
     set_up(testing=True)
-    if not given.tests and loud([VENV / "bin" / "npm", "test", "--silent"], cwd=WEB, env=paths()):
+    if not given.tests and run_command(
+        [VENV / "bin" / "npm", "test", "--silent"], cwd=WEB, env=paths()
+    ):
         return 1
     with database(throwaway=True) as env:
-        return loud(
+        return run_command(
             [
                 PYTHON,
                 MANAGE,
@@ -225,9 +239,9 @@ def _generate_types(target: Path, words: Path) -> int:
     env = paths() | OFFLINE
     document = VAR / "openapi.json"
     VAR.mkdir(exist_ok=True)
-    if code := loud([PYTHON, "-m", "sortis_server.openapi", document, words], env=env):
+    if code := run_command([PYTHON, "-m", "sortis_server.openapi", document, words], env=env):
         return code
-    return loud(
+    return run_command(
         [
             VENV / "bin" / "npm",
             "run",
@@ -253,7 +267,7 @@ def types(given: argparse.Namespace) -> int:
 def licences(given: argparse.Namespace) -> int:
     """Write docs/licences.md anew from what the packages say of themselves."""
     set_up(testing=True, building=False)
-    return loud([PYTHON, "-m", "house.licences", LICENCES])
+    return run_command([PYTHON, "-m", "house.licences", LICENCES])
 
 
 def check(given: argparse.Namespace) -> int:
@@ -271,7 +285,7 @@ def check(given: argparse.Namespace) -> int:
     failed = []
     for name, command in checks.items():
         say(f"== {name}")
-        if loud(command, env=env):
+        if run_command(command, env=env):
             failed.append(name)
     of_the_interface = {
         "tsc, strict": "check",
@@ -280,7 +294,7 @@ def check(given: argparse.Namespace) -> int:
     }
     for name, script in of_the_interface.items():
         say(f"== {name}")
-        if loud([tools / "npm", "run", "--silent", script], cwd=WEB, env=env):
+        if run_command([tools / "npm", "run", "--silent", script], cwd=WEB, env=env):
             failed.append(name)
     say("== generated types")
     fresh, words = VAR / "schema.ts", VAR / "vocabulary.ts"
@@ -290,7 +304,7 @@ def check(given: argparse.Namespace) -> int:
         failed.append("generated types")
     say("== licences")
     listed = VAR / "licences.md"
-    told = loud([PYTHON, "-m", "house.licences", listed])
+    told = run_command([PYTHON, "-m", "house.licences", listed])
     if told or listed.read_bytes() != LICENCES.read_bytes():
         say("docs/licences.md is not what the packages say. ./sortis licences writes it anew.")
         failed.append("licences")
@@ -302,14 +316,14 @@ def bench(given: argparse.Namespace) -> int:
     """Run benchmarks; status 1 when a target is missed."""
     set_up(testing=True)
     names = given.names or sorted(f.stem for f in (HOME / "bench").glob("[!_]*.py"))
-    codes = [loud([PYTHON, "-m", f"bench.{name}"]) for name in names]
+    codes = [run_command([PYTHON, "-m", f"bench.{name}"]) for name in names]
     return 1 if any(codes) else 0
 
 
 def core(given: argparse.Namespace) -> int:
     """Run the core without a server."""
     set_up_python()
-    return loud([PYTHON, "-m", "sortis_core", *given.arguments], cwd=Path.cwd())
+    return run_command([PYTHON, "-m", "sortis_core", *given.arguments], cwd=Path.cwd())
 
 
 def set_up_python() -> None:
@@ -325,9 +339,9 @@ def _managed(*command: str) -> int:
     known = _known()
     if known:
         key = json.loads((VAR / "secrets.json").read_text())["secret_key"]
-        return loud(words, env=paths() | known["env"] | {"SORTIS_SECRET_KEY": key})
+        return run_command(words, env=paths() | known["env"] | {"SORTIS_SECRET_KEY": key})
     with database() as env:
-        return loud(words, env=env)
+        return run_command(words, env=env)
 
 
 def export_case(given: argparse.Namespace) -> int:

@@ -36,7 +36,9 @@ def paths() -> dict[str, str]:
     }
 
 
-def quiet(step: str, command: Sequence[str], *, cwd: Path = HOME, env: dict | None = None) -> None:
+def run_step(
+    step: str, command: Sequence[str], *, cwd: Path = HOME, env: dict | None = None
+) -> None:
     """Run one step of set-up, its output kept in a log.
 
     :raises StepFailed: with the last lines of the log.
@@ -70,7 +72,7 @@ def quiet(step: str, command: Sequence[str], *, cwd: Path = HOME, env: dict | No
     print(f"{time.monotonic() - began:.0f} s")
 
 
-def loud(command: Sequence[str], *, env: dict | None = None, cwd: Path = HOME) -> int:
+def run_command(command: Sequence[str], *, env: dict | None = None, cwd: Path = HOME) -> int:
     """Run a program with its output on the screen; its status."""
     sys.stdout.flush()
     return subprocess.run(

@@ -7,7 +7,7 @@ import subprocess
 import sys
 from pathlib import Path
 
-from house.place import HOME, PYTHON, VENV, WEB, StepFailed, paths, quiet, say
+from house.place import HOME, PYTHON, VENV, WEB, StepFailed, paths, run_step, say
 
 STAMPS = HOME / "var" / "stamps"
 """Beside what they describe, also when the data lies elsewhere."""
@@ -64,9 +64,9 @@ def debian_packages(*, testing: bool) -> None:
         if subprocess.run(["sudo", "-v"], check=False).returncode:
             raise StepFailed(f"Without sudo, have these packages installed first: {names}.")
     env = paths() | {"DEBIAN_FRONTEND": "noninteractive"}
-    quiet("Reading Debian's package lists", [*lead, "apt-get", "update"], env=env)
+    run_step("Reading Debian's package lists", [*lead, "apt-get", "update"], env=env)
     install = ["apt-get", "install", "-y", "--no-install-recommends", *missing]
-    quiet("Installing Debian packages", [*lead, *install], env=env)
+    run_step("Installing Debian packages", [*lead, *install], env=env)
 
 
 def _fingerprint(files: list[Path]) -> str:
@@ -94,10 +94,10 @@ def python_packages(*, testing: bool) -> None:
     needs = TEST_NEEDS if testing else SERVER_NEEDS
     wanted = tests if testing else _fingerprint([SERVER_NEEDS])
     if not PYTHON.exists():
-        quiet("Making the Python environment", [sys.executable, "-m", "venv", VENV])
+        run_step("Making the Python environment", [sys.executable, "-m", "venv", VENV])
     elif _fresh("python", wanted):
         return
-    quiet("Installing Python packages", [PYTHON, "-m", "pip", "install", "-q", "-r", needs])
+    run_step("Installing Python packages", [PYTHON, "-m", "pip", "install", "-q", "-r", needs])
     _stamp("python-tests" if testing else "python", wanted)
 
 
@@ -106,7 +106,7 @@ def web_packages() -> None:
     wanted = _fingerprint([WEB / "package.json", WEB / "package-lock.json"])
     if (WEB / "node_modules").exists() and _fresh("npm", wanted):
         return
-    quiet("Installing web packages", [VENV / "bin" / "npm", "ci"], cwd=WEB)
+    run_step("Installing web packages", [VENV / "bin" / "npm", "ci"], cwd=WEB)
     _stamp("npm", wanted)
 
 
@@ -119,7 +119,7 @@ def build() -> None:
     if (WEB / "dist" / "index.html").exists() and _fresh("build", wanted):
         return
     web_packages()
-    quiet("Building the interface", [VENV / "bin" / "npm", "run", "build"], cwd=WEB)
+    run_step("Building the interface", [VENV / "bin" / "npm", "run", "build"], cwd=WEB)
     _stamp("build", wanted)
 
 

@@ -12,7 +12,7 @@ from sortis_core.route.check import circles, has_way_to, route_gaps
 from sortis_core.route.graph import Depth
 from sortis_core.route.minutes import RouteMinutes, hand_overs
 from sortis_core.route.pace import Pace, StepPace, paced
-from sortis_core.route.rest import rest_of
+from sortis_core.route.remains import remains_of
 from sortis_core.route.way import Way
 from sortis_core.route.work import Begun, StepKind, WorkOrder, plan_work
 from sortis_core.sheets import BOARD, Connector, ModelSheet
@@ -401,10 +401,10 @@ class Rest(unittest.TestCase):
     def test_what_is_taken_out_is_off_its_stream_and_streams_with_nothing_are_left_out(self):
         before = {w.stream: w.grams for w in FOLIO.weights}
         module = KINDS["sodimm-ddr4-8"]
-        left = {w.stream: w.grams for w in rest_of(FOLIO, folio(), [module])}
+        left = {w.stream: w.grams for w in remains_of(FOLIO, folio(), [module])}
         self.assertEqual(before[module.stream] - left[module.stream], module.grams)
         empty = folio(p1="-", d1="-", d2="-")
-        streams = {w.stream for w in rest_of(FOLIO, empty, [])}
+        streams = {w.stream for w in remains_of(FOLIO, empty, [])}
         self.assertFalse(streams & {"lithium packs", "drives"})
 
 

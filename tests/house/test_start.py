@@ -104,7 +104,7 @@ class TheOneCommand(unittest.TestCase):
                 side_effect=lambda name, **_: sudo if name == "sudo" else None,
             ),
             mock.patch("house.setup.subprocess.run"),
-            mock.patch("house.setup.quiet"),
+            mock.patch("house.setup.run_step"),
         )
 
     def test_an_ordinary_user_without_sudo_is_told_which_packages(self):

@@ -131,20 +131,25 @@ class Manifests(Workshop, TestCase):
         self.assertEqual(len(rows), 2)
         self.assertEqual(rows[0]["notes"], "'=1+1")
 
-    def test_queries_for_a_list_do_not_grow_with_the_batch(self):
-        def queries() -> int:
-            with CaptureQueriesContext(
-                connection,
-            ) as seen:
-                self.api("get", f"batches/{self.batch.slug}/units")
-            return len(seen)
+    def queries(self, path: str) -> int:
+        with CaptureQueriesContext(connection) as seen:
+            self.api("get", path)
+        return len(seen)
 
-        for unit in self.announce("folio", "stilt"):
+    def test_queries_for_a_list_and_a_unit_do_not_grow_with_the_batch(self):
+        first, *more = self.announce("folio", "folio", "folio", "stilt")
+        for unit in (first, *more):
             self.inspect(unit)
-        few = queries()
+        asked = (
+            f"batches/{self.batch.slug}/units",
+            f"batches/{self.batch.slug}",
+            f"units/{first.tag}",
+            f"units/{first.tag}/inspection",
+        )
+        few = {path: self.queries(path) for path in asked}
         for unit in self.announce(*["folio"] * 12):
             self.inspect(unit)
-        self.assertEqual(queries(), few)
+        self.assertEqual({path: self.queries(path) for path in asked}, few)
 
     def test_batches_are_refused_in_words(self):
         body = {

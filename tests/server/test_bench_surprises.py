@@ -246,7 +246,7 @@ class Surprises(AtTheBench, TestCase):
         self.decided((dead, {"starts": "x"}), (short, {"speaker": "-"}))
         view = self.view(dead)
         self.assertIn(short.tag, [d["words"].split(",")[0] for d in view["goes_to"]])
-        self.assertTrue(view["rest"])
+        self.assertTrue(view["remains"])
         self.post(dead, "tick")
         view = self.post(dead, "surprise", kind="broke", place="speaker")
         self.assertIn(f"{short.tag} waited for a part of it", view["surprises"][0]["sentence"])

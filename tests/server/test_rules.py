@@ -148,9 +148,7 @@ class Batches(Rules):
         from django.db import connection
         from django.test.utils import CaptureQueriesContext
 
-        with CaptureQueriesContext(
-            connection,
-        ) as seen:
+        with CaptureQueriesContext(connection) as seen:
             self.api("get", path)
         return len(seen)
 

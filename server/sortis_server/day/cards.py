@@ -148,8 +148,8 @@ def _card(view: WorkView, width: float) -> list[Flowable]:
         ]
         story += [_ruled(rows, [6 * mm, width - 46 * mm, 40 * mm]), Spacer(0, 2 * mm)]
     story += [KeepTogether(_step(step, width)) for step in work.steps]
-    if view.rest:
-        left = ", ".join(f"{one.stream} {one.grams} g" for one in view.rest)
+    if view.remains:
+        left = ", ".join(f"{one.stream} {one.grams} g" for one in view.remains)
         story.append(Paragraph(f"The rest, about: {left}.", SMALL))
     return story
 

@@ -86,7 +86,7 @@ def begun(request: HttpRequest, tag: str, given: Seen):
 
 @router.post("/units/{tag}/work/pause", response=WorkView)
 def paused(request: HttpRequest, tag: str, given: Seen):
-    """Rest; the clock stops."""
+    """The clock stops; anybody may go on."""
     person = _technician(request)
     return work_view(bench.pause(unit_tagged(tag).tag, given.version, person), person)
 

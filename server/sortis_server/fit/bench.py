@@ -41,13 +41,13 @@ def begin(tag: str, version: int, by: Person) -> WorkOrderRow:
 
 
 def pause(tag: str, version: int, by: Person) -> WorkOrderRow:
-    """Rest: the clock stops, and anybody may go on."""
+    """The clock stops, and anybody may go on."""
     with transaction.atomic():
         _, order, _ = locked(tag, version)
         in_hand(order, by)
         if order.clock_from is None:
             return order
-        clock.rest(order, by)
+        clock.pause(order, by)
         order.version += 1
         order.save()
         return order

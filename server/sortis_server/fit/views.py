@@ -10,7 +10,7 @@ from sortis_core.findings import Findings
 from sortis_core.options import OutcomeKind
 from sortis_core.plan.result import UnitOutcome
 from sortis_core.route.pace import MinutesRange, learn_pace, range_of
-from sortis_core.route.rest import rest_of
+from sortis_core.route.remains import remains_of
 from sortis_core.route.work import WorkOrder
 from sortis_core.sheets import StreamWeight
 from sortis_core.stages import Stage
@@ -120,7 +120,7 @@ class WorkView(BaseModel):
     goes_to: list[Destination]
     danger: str
     """Words of the caution where the unit is blocked; empty where it is not."""
-    rest: list[StreamWeight]
+    remains: list[StreamWeight]
     """What is left of a donor for the recycler."""
 
 
@@ -234,18 +234,18 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
         choices=list(choices(sheet, now, actions_of(ahead))) if is_open else [],
         goes_to=_goes_to(order, work) if is_open else [],
         danger=assess_unit(unit, now).hazard_words if unit.blocked else "",
-        rest=_rest(unit, work) if work.donor else [],
+        remains=_remains(unit, work) if work.donor else [],
     )
 
 
-def _rest(unit: Unit, work: WorkOrder) -> list[StreamWeight]:
+def _remains(unit: Unit, work: WorkOrder) -> list[StreamWeight]:
     kinds = part_kinds()
     taken = [
         kinds[action.takes_out]
         for action in (*work.begun.done, *actions_of(work.steps))
         if action.takes_out
     ]
-    return list(rest_of(sheet_of(unit), findings_of(unit), taken))
+    return list(remains_of(sheet_of(unit), findings_of(unit), taken))
 
 
 def order_lines(rows: list[WorkOrderRow]) -> list[OrderLine]:

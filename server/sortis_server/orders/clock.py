@@ -24,8 +24,8 @@ def start(order: WorkOrderRow, by: Person) -> None:
     note(order, what, by)
 
 
-def rest(order: WorkOrderRow, by: Person) -> None:
-    """The clock rests and anybody may go on; what ran so far is kept."""
+def pause(order: WorkOrderRow, by: Person) -> None:
+    """The clock pauses and anybody may go on; what ran so far is kept."""
     order.clock_carried = seconds(order)
     order.clock_from = order.worker = None
     note(order, LogWhat.PAUSED, by)

@@ -1751,7 +1751,7 @@ export interface paths {
         put?: never;
         /**
          * Paused
-         * @description Rest; the clock stops.
+         * @description The clock stops; anybody may go on.
          */
         post: operations["sortis_server_fit_api_paused"];
         delete?: never;
@@ -6302,8 +6302,8 @@ export interface components {
             goes_to: components["schemas"]["Destination"][];
             /** Danger */
             danger: string;
-            /** Rest */
-            rest: components["schemas"]["StreamWeight"][];
+            /** Remains */
+            remains: components["schemas"]["StreamWeight"][];
         };
         /**
          * Seen

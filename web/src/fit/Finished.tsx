@@ -23,9 +23,9 @@ export function Finished({ view, batch }: { view: Schemas['WorkView']; batch: st
     <section role="status" className="border-l-4 border-success bg-base-100 px-5 py-4">
       <h2 className="text-2xl">{heading}</h2>
       <p className="my-1">{words}</p>
-      {!stopped && view.rest.length > 0 && (
+      {!stopped && view.remains.length > 0 && (
         <table className="my-2">
-          <tbody>{view.rest.map((stream) => <tr key={stream.stream}><td className="pr-6">{labelOf('Stream', stream.stream)}</td><td className="text-right">about {kilos(stream.grams)}</td></tr>)}</tbody>
+          <tbody>{view.remains.map((stream) => <tr key={stream.stream}><td className="pr-6">{labelOf('Stream', stream.stream)}</td><td className="text-right">about {kilos(stream.grams)}</td></tr>)}</tbody>
         </table>
       )}
       {!stopped && view.clock.order_seconds > 60 && <p className="quiet">It took {ticking(view.clock.order_seconds)} min; the estimate was {Math.round(view.estimate.low)} to {Math.round(view.estimate.high)} min.</p>}

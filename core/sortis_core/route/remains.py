@@ -7,7 +7,7 @@ from sortis_core.sheets import ModelSheet, Stream, StreamWeight
 from sortis_core.stock import PartKind
 
 
-def rest_of(
+def remains_of(
     sheet: ModelSheet, findings: Findings, taken: Iterable[PartKind]
 ) -> tuple[StreamWeight, ...]:
     """Weights by stream once the parts are taken out; estimates from the sheet's complete unit.
