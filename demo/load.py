@@ -178,7 +178,7 @@ def work() -> None:
     for unit in Unit.objects.filter(stage="release").order_by("tag")[:RELEASED]:
         for gate in gates_of(unit):
             if gate.signable:
-                words = "overwritten once, read back" if gate.wants_words else ""
+                words = gate.usual[0] if gate.wants_words else ""
                 sign(unit.tag, gate.gate, words, lena)
         release(unit.tag, lena)
 

@@ -104,7 +104,11 @@ class WholePath(BrowserCase):
 
     def release(self, page):
         expect(page.get_by_text("Gates of Field ready")).to_be_visible()
-        for met in range(6, 10):
+        page.keyboard.press(" ")
+        page.keyboard.type("over")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("overwritten once, read back, Marit Dohl")).to_be_visible()
+        for met in range(7, 10):
             page.keyboard.press(" ")
             expect(page.get_by_text(f"{met} of 9 met")).to_be_visible()
         page.keyboard.press("r")

@@ -29,6 +29,8 @@ class ReleaseGate(Record):
     """What a signature is about (which drives, say); one about something else does not count."""
     wants_words: bool = False
     """A signature needs words that say something: it is a record, not only a sight."""
+    usual: tuple[str, ...] = ()
+    """Words such a record often says, to choose among; none is chosen beforehand."""
 
 
 def signed(
@@ -38,9 +40,12 @@ def signed(
     signature: Signature | None,
     *,
     about: str = "",
-    wants_words: bool = False,
+    usual: tuple[str, ...] = (),
 ) -> ReleaseGate:
-    """A gate that a person signs; a signature about something else is none."""
+    """A gate that a person signs; a signature about something else is none.
+
+    :param usual: words to choose among, where a signature is a record.
+    """
     stands = signature if signature and signature.about == about else None
     return ReleaseGate(
         gate=gate,
@@ -50,5 +55,6 @@ def signed(
         asks="" if stands else asks,
         signable=stands is None,
         about=about,
-        wants_words=wants_words,
+        wants_words=bool(usual),
+        usual=usual,
     )

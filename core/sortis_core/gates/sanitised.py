@@ -16,6 +16,12 @@ from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked
 from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
 
+USUAL_RECORDS = (
+    "overwritten once, read back",
+    "erased by the drive's own command",
+    "key destroyed, was encrypted",
+)
+
 
 class SanitisedGate(GateBase):
     """Each drive that held data has a record of how it was sanitised."""
@@ -91,7 +97,7 @@ class SanitisedGate(GateBase):
             "Record how it was sanitised, or that it was destroyed.",
             signature,
             about=", ".join(f"{place} {_named(findings, place)}" for place in with_data),
-            wants_words=True,
+            usual=USUAL_RECORDS,
         )
 
 

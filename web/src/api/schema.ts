@@ -3090,6 +3090,12 @@ export interface components {
              * @default false
              */
             wants_words: boolean;
+            /**
+             * Usual
+             * @description Words such a record often says, to choose among; none is chosen beforehand.
+             * @default []
+             */
+            usual: string[];
         };
         /**
          * ReleaseView

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { FileDown } from 'lucide-react'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { Navigate, useParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
@@ -11,8 +11,6 @@ import { clock, day, roundMoney } from '../frame/words'
 import { unitsQuery } from '../inspect/units'
 import { Stage } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
-
-const SANITISED = ['overwritten once, read back', 'erased by the drive’s own command', 'key destroyed, was encrypted']
 
 /** Release: units at their last check, and one of them with every gate and its evidence. */
 export function Release() {
@@ -34,7 +32,8 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   const queries = useQueryClient()
   const query = useQuery({ queryKey: ['release', tag], queryFn: () => ask(api.GET('/api/units/{tag}/release', { params: { path: { tag } } })) })
   const [error, setError] = useState<unknown>(null)
-  const [how, setHow] = useState(SANITISED[0] ?? '')
+  const [how, setHow] = useState('')
+  const asked = useRef<HTMLSelectElement>(null)
   const view = query.data
   const send = async (call: () => Promise<Schemas['ReleaseView']>): Promise<void> => {
     setError(null)
@@ -50,13 +49,17 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
     }
   }
   const path = { params: { path: { tag } } }
-  const sign = (gate: string): void => void send(() => ask(api.POST('/api/units/{tag}/release/sign', { ...path, body: { gate, words: gate === 'sanitised' ? how : '' } })))
+  // A record is said by a person: nothing is chosen for them, and a key alone signs nothing.
+  const sign = ({ gate, wants_words }: Schemas['ReleaseGate']): void => {
+    if (wants_words && !how) asked.current?.focus()
+    else void send(() => ask(api.POST('/api/units/{tag}/release/sign', { ...path, body: { gate, words: wants_words ? how : '' } })))
+  }
   const release = (): void => void send(() => ask(api.POST('/api/units/{tag}/release', path)))
   const label = (): void => void open(`/api/units/${tag}/label.pdf`)
   const signable = view?.gates.filter((gate) => gate.signable) ?? []
   const done = view?.stage === Stage.RELEASED
   useKeys({
-    ' ': () => { if (!done && signable[0]) sign(signable[0].gate) },
+    ' ': () => { if (!done && signable[0]) sign(signable[0]) },
     r: () => { if (!done) release() },
     l: () => { if (done) label() },
   })
@@ -82,13 +85,14 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
                   {gate.met ? <circle cx="9" cy="9" r="7" fill="var(--done)" /> : <circle cx="9" cy="9" r="6.5" fill="none" stroke="var(--fit)" strokeWidth="2.4" />}
                 </svg>
                 <p className="grow font-semibold">{gate.sentence}</p>
-                {(gate.met || gate.gate !== 'sanitised') && <p className={`text-sm text-right ${gate.met ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}</p>}
-                {!gate.met && gate.gate === 'sanitised' && (
-                  <select className="select select-bordered h-11 w-64 shrink-0" aria-label="How the drive was sanitised" value={how} onChange={(event) => setHow(event.target.value)}>
-                    {SANITISED.map((words) => <option key={words}>{words}</option>)}
+                {!(signable.includes(gate) && gate.wants_words) && <p className={`text-sm text-right ${gate.met ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}</p>}
+                {signable.includes(gate) && gate.wants_words && (
+                  <select ref={asked} className="select select-bordered h-11 w-64 shrink-0" aria-label={gate.asks} value={how} onChange={(event) => setHow(event.target.value)} onKeyDown={(event) => { if (event.key === 'Enter' && how) sign(gate) }}>
+                    <option value="" disabled>choose what was done</option>
+                    {gate.usual?.map((words) => <option key={words}>{words}</option>)}
                   </select>
                 )}
-                {!gate.met && signable.includes(gate) && <button type="button" className="btn btn-outline btn-bench" onClick={() => sign(gate.gate)}>Seen {first && <kbd>Space</kbd>}</button>}
+                {!gate.met && signable.includes(gate) && <button type="button" className="btn btn-outline btn-bench" onClick={() => sign(gate)}>Seen {first && <kbd>Space</kbd>}</button>}
               </li>
             )
           })}
