@@ -106,7 +106,10 @@ class WholePath(BrowserCase):
         expect(page.get_by_text("Gates of Field ready")).to_be_visible()
         page.keyboard.press(" ")
         page.keyboard.type("over")
-        page.keyboard.press("Enter")
+        page.keyboard.press("Enter")  # as a scanner ends a scan: it signs nothing
+        expect(page.get_by_text("5 of 9 met")).to_be_visible()
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Seen").first.press("Enter")
         expect(page.get_by_text("overwritten once, read back, Marit Dohl")).to_be_visible()
         for met in range(7, 10):
             page.keyboard.press(" ")

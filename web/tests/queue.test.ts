@@ -66,9 +66,10 @@ describe('the line of what waits to be sent', () => {
   })
   it('keeps what nobody here can send, and lets others pass', async () => {
     enqueue('letters', 'TW-1', 1)
+    enqueue('toString', 'TW-1', 1)
     enqueue('ticks', 'TW-1', 2)
     await flush()
-    expect([sent, inLine().map((one) => one.kind)]).toEqual([[2], ['letters']])
+    expect([sent, inLine().map((one) => one.kind)]).toEqual([[2], ['letters', 'toString']])
   })
   it('reads nothing out of what it did not write', () => {
     for (const text of ['{not json', '{}', '[1, null, {"kind": "ticks"}]', 'null']) {

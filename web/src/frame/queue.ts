@@ -68,7 +68,7 @@ const alone = (work: () => Promise<void>): Promise<void> =>
   'locks' in navigator ? navigator.locks.request(PLACE, work).then(() => undefined) : work()
 
 const sendAll = async (): Promise<void> => {
-  const first = (): Waiting | undefined => inLine().find((one) => one.kind in senders)
+  const first = (): Waiting | undefined => inLine().find((one) => Object.hasOwn(senders, one.kind))
   for (let next = first(); next; next = first()) {
     const { id, kind, tag } = next
     try {

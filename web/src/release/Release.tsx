@@ -87,7 +87,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
                 <p className="grow font-semibold">{gate.sentence}</p>
                 {!(signable.includes(gate) && gate.wants_words) && <p className={`text-sm text-right ${gate.met ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}</p>}
                 {signable.includes(gate) && gate.wants_words && (
-                  <select ref={asked} className="select select-bordered h-11 w-64 shrink-0" aria-label={gate.asks} value={how} onChange={(event) => setHow(event.target.value)} onKeyDown={(event) => { if (event.key === 'Enter' && how) sign(gate) }}>
+                  <select ref={asked} className="select select-bordered h-11 w-64 shrink-0" aria-label={gate.asks} value={how} onChange={(event) => setHow(event.target.value)}>
                     <option value="" disabled>choose what was done</option>
                     {gate.usual?.map((words) => <option key={words}>{words}</option>)}
                   </select>
