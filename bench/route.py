@@ -15,7 +15,7 @@ from sortis_core.actions import Action, Verb
 from sortis_core.findings import Findings
 from sortis_core.policy import Policy
 from sortis_core.route.minutes import RouteMinutes
-from sortis_core.route.order import HAND, Job, fewest_tool_changes
+from sortis_core.route.sequence import HAND, Job, fewest_tool_changes
 from sortis_core.route.way import Way
 
 POLICY = Policy()

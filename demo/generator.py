@@ -6,6 +6,7 @@ up: complete units, worn packs, stripped ones, spinning disks, failed boards.
 
 import json
 import random
+from functools import cache
 from pathlib import Path
 
 from sortis_core.findings import Findings
@@ -19,6 +20,7 @@ from sortis_core.stock import Condition, Lot, Offer, PartKind
 HERE = Path(__file__).parent
 
 
+@cache
 def demo_sheets() -> tuple[ModelSheet, ...]:
     """The model sheets of the demo, by key."""
     files = sorted((HERE / "sheets").glob("*.json"))
@@ -34,12 +36,14 @@ def sheets_called(keys: tuple[str, ...]) -> tuple[ModelSheet, ...]:
     return tuple(sheet for sheet in demo_sheets() if sheet.key in keys)
 
 
+@cache
 def demo_standards() -> tuple[Standard, ...]:
     """The resale standards of the demo workshop."""
     found = json.loads((HERE / "standards.json").read_text())
     return tuple(Standard.model_validate(standard) for standard in found)
 
 
+@cache
 def demo_stock() -> tuple[tuple[PartKind, ...], tuple[Lot, ...], tuple[Offer, ...]]:
     """Part kinds, lots and offers of the demo workshop."""
     found = json.loads((HERE / "stock.json").read_text())

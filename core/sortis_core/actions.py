@@ -149,7 +149,12 @@ def after_actions(
             )
         elif place in pack_keys:
             packs[place] = (
-                PackFinding(state=PlaceState.PRESENT, full=facts.design_wh, design=facts.design_wh)
+                PackFinding(
+                    state=PlaceState.PRESENT,
+                    full=facts.design_wh,
+                    design=facts.design_wh,
+                    cycles=0,
+                )
                 if isinstance(facts, PackFacts)
                 else PackFinding(state=PlaceState.EMPTY)
             )

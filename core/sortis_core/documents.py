@@ -1,8 +1,9 @@
 """Stored and exchanged documents: their format number, and the one place that reads older ones.
 
-A document says its format in ``format``: ``sortis-sheet-2``. The number is the same for all kinds:
+A document says its format in ``format``: ``sortis-sheet-3``. The number is the same for all kinds:
 it counts how often the codes of the vocabulary changed. Format 1 (also where nothing is said) held
-the labels themselves, such as ``maker's manual``; format 2 holds codes, such as ``manual``.
+the labels themselves, such as ``maker's manual``; format 2 holds codes, such as ``manual``. Format
+3 tells customers' orders from work orders by name.
 """
 
 import re
@@ -13,7 +14,7 @@ from pydantic import ValidationError
 
 from sortis_core.base import Record, SortisError
 
-NEWEST = 2
+NEWEST = 3
 FORMAT = re.compile(r"sortis-([a-z-]+)-(\d{1,9})")
 Kind = TypeVar("Kind", bound=Record)
 
@@ -104,6 +105,13 @@ HAZARDS = {
 }
 RENAMED["hazard"] = RENAMED["unit_hazard"] = dict(HAZARDS)
 RENAMED["skills"] = RENAMED["skill"]
+FIELDS: dict[str, dict[str, str]] = {
+    "Case": {"orders": "sales_orders", "released": "open_orders"},
+    "Plan": {"orders": "sales_orders"},
+}
+"""Of formats 1 and 2: kind of document -> field -> its name in format 3."""
+OF_OUTCOMES = {"order": "sales_order"}
+"""The same for each outcome of a plan."""
 OPTION_KEYS = ("key", "option")
 """Fields that hold keys of options, which begin with the outcome."""
 
@@ -125,7 +133,9 @@ def read_document(kind: type[Kind], document: object) -> Kind:
             format=number,
         )
     try:
-        return kind.model_validate(document if number == NEWEST else upgraded(document))
+        return kind.model_validate(
+            document if number == NEWEST else _with_fields(name, upgraded(document))
+        )
     except ValidationError as error:
         fault = error.errors(include_url=False, include_input=False)[0]
         where = ".".join(str(step) for step in fault["loc"]) or "the whole document"
@@ -141,8 +151,22 @@ def _format(document: Mapping[str, Any]) -> int:
     return int(match[2]) if match else 1
 
 
+def _with_fields(name: str, document: dict[str, Any]) -> dict[str, Any]:
+    """An older document by the field names of the newest format."""
+    renamed = FIELDS.get(name, {})
+    found = {renamed.get(field, field): value for field, value in document.items()}
+    if name == "Plan" and isinstance(outcomes := found.get("outcomes"), list):
+        found["outcomes"] = [
+            {OF_OUTCOMES.get(field, field): value for field, value in outcome.items()}
+            if isinstance(outcome, Mapping)
+            else outcome
+            for outcome in outcomes
+        ]
+    return found
+
+
 def upgraded(document: Any) -> Any:
-    """A document of format 1, with all that is in it, in the codes of format 2.
+    """An older document, with all that is in it, in the codes of format 2.
 
     What holds codes already stays as it is.
 

@@ -123,6 +123,8 @@ class PackFinding(Record):
     measured_in: str = "Wh"
     volts: float | None = None
     cycles: int | None = None
+    uncounted: bool = False
+    """Somebody looked for the cycles, and this pack tells none."""
     hazard: HazardKind | None = None
 
     @property
@@ -146,7 +148,7 @@ NO_MODULE_SEEN, NO_DRIVE_SEEN, NO_PACK_SEEN = ModuleFinding(), DriveFinding(), P
 class Findings(Record):
     """Everything seen on one unit at one moment, by the sheet it was read against."""
 
-    format: Literal["sortis-findings-2"] = "sortis-findings-2"
+    format: Literal["sortis-findings-3"] = "sortis-findings-3"
     sheet: str
     trim: str
     soldered_gb: int | None = None

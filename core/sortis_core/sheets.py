@@ -266,7 +266,7 @@ class TrimPlaces(NamedTuple):
 class ModelSheet(Record):
     """All that is known of one model."""
 
-    format: Literal["sortis-sheet-2"] = "sortis-sheet-2"
+    format: Literal["sortis-sheet-3"] = "sortis-sheet-3"
     key: str
     version: int
     maker: str

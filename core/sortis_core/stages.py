@@ -1,7 +1,6 @@
 """The way of a unit: which stage it waits in, and what sends it on (docs/rules.md, Stages)."""
 
 from sortis_core.assess import Assessment
-from sortis_core.gates.verdict import GateState
 from sortis_core.options import OutcomeKind
 from sortis_core.vocabulary.term import Term
 
@@ -33,8 +32,8 @@ def after_inspection(assessment: Assessment, *, enough: bool) -> Stage:
     """
     if assessment.hazards:
         return Stage.INSPECT
-    unknown = any(verdict.in_state(GateState.UNKNOWN) for verdict in assessment.verdicts)
-    return Stage.DECIDE if enough or not unknown else Stage.INSPECT
+    unseen = any(gate.unseen for verdict in assessment.verdicts for gate in verdict.gates)
+    return Stage.DECIDE if enough or not unseen else Stage.INSPECT
 
 
 def after_decision(outcome: OutcomeKind) -> Stage:

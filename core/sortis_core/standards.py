@@ -8,7 +8,7 @@ from pydantic import field_validator
 from sortis_core.base import Record
 from sortis_core.configuration import Aspect
 from sortis_core.findings import Findings, Grade
-from sortis_core.gates import Gate, SanitisedGate
+from sortis_core.gates import FitToLeaveGate, Gate, SanitisedGate
 from sortis_core.gates.gate import GateBase
 
 
@@ -28,7 +28,7 @@ def price_sees(findings: Findings) -> Hashable:
 class Standard(Record):
     """A named list of gates, with a price for each model and grade."""
 
-    format: Literal["sortis-standard-2"] = "sortis-standard-2"
+    format: Literal["sortis-standard-3"] = "sortis-standard-3"
     key: str
     version: int
     name: str
@@ -39,11 +39,11 @@ class Standard(Record):
 
     @field_validator("gates")
     @classmethod
-    def _asks_for_data(cls, gates: tuple[Gate, ...]) -> tuple[Gate, ...]:
-        """No standard does without the record of data on drives, written or not."""
-        if any(isinstance(gate, SanitisedGate) for gate in gates):
-            return gates
-        return (*gates, SanitisedGate())
+    def _asks_always(cls, gates: tuple[Gate, ...]) -> tuple[Gate, ...]:
+        """Written or not: nothing faulty leaves, and the record of data on drives is asked for."""
+        always: tuple[Gate, ...] = (FitToLeaveGate(), SanitisedGate())
+        written = {gate.type for gate in gates}
+        return (*gates, *(gate for gate in always if gate.type not in written))
 
     def price_cents(self, sheet: str, findings: Findings) -> int | None:
         """Expected price; None where this standard is not sold for the model and grade."""

@@ -43,8 +43,8 @@ class StripGroup(Term):
     PACK = (
         "pack",
         "pack",
-        "full/design (41.2/57 or 3600/5000mah 11.1v) · 612c cycles · - absent · x not charging · "
-        "! dangerous",
+        "full/design (41.2/57 or 3600/5000mah 11.1v) · 612c cycles · -c tells none · - absent · "
+        "x not charging · ! dangerous",
     )
     PART = (
         "part",

@@ -112,16 +112,16 @@ def choices(
     )
 
 
-def told(sheet: ModelSheet, findings: Findings, surprise: Surprise) -> Findings:
+def known_after(sheet: ModelSheet, findings: Findings, surprise: Surprise) -> Findings:
     """The findings as they are now known to be; something else in a place was found there.
 
     :raises SurpriseRefused: where the place does not go with the kind.
     :raises EntryRefused: where the place cannot hold what was typed.
     """
-    return carry_origins(findings, _as_told(sheet, findings, surprise))
+    return carry_origins(findings, _as_seen(sheet, findings, surprise))
 
 
-def _as_told(sheet: ModelSheet, findings: Findings, surprise: Surprise) -> Findings:
+def _as_seen(sheet: ModelSheet, findings: Findings, surprise: Surprise) -> Findings:
     place = surprise.place
     trim = sheet.of_trim(findings.trim)
     slots = {slot.key for slot in sheet.memory.slots}

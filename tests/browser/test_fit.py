@@ -120,7 +120,7 @@ class AnOrder(BenchCase):
         self.assertEqual(unit.stage, "inspect")
 
     def test_a_swollen_pack_fills_the_screen(self):
-        unit = self.order("lern", p1="12/38")
+        unit = self.order("lern", p1="12/38 90c")
         page = self.page(self.at("fit", unit.tag))
         self.begin_work(page)
         self.tick_to(page, "Lift the base")

@@ -18,7 +18,7 @@ class Screens(BrowserCase):
         self.inspect(fitted, m2="-")
         self.inspect(ready)
         self.approve(self.plan())
-        self.inspect(short, p1="20/41", heat_sink="-")
+        self.inspect(short, p1="20/41 90c", heat_sink="-")
         self.inspect(blocked, p1="!")
         self.plan()
         return fitted, ready, fresh, blocked
@@ -67,7 +67,7 @@ class Screens(BrowserCase):
 
     def test_a_group_opens_its_ladder_with_reason_and_facts(self):
         for unit in self.announce("lern", "lern"):
-            self.inspect(unit, p1="20/38")
+            self.inspect(unit, p1="20/38 90c")
         self.plan()
         page = self.page(self.at("decide"))
         row = page.locator("[data-row] button").first

@@ -26,7 +26,7 @@ def found(sheet: ModelSheet, trim: str = "", **entries: str) -> Findings:
 
 def folio(trim: str = "flash", **entries: str) -> Findings:
     """A Folio 15 with 8 + 8 GB, 256 GB NVMe and a healthy pack, but for ``entries``."""
-    base = {"m0": "8", "m1": "8", "d1": "n256", "d2": "-", "p1": "38/41"}
+    base = {"m0": "8", "m1": "8", "d1": "n256", "d2": "-", "p1": "38/41 90c"}
     return found(FOLIO, trim, **(base | entries))
 
 
@@ -37,4 +37,4 @@ def stilt(**entries: str) -> Findings:
 
 def lern(**entries: str) -> Findings:
     """A Lern 11 with 8 GB soldered, 256 GB and a healthy pack, but for ``entries``."""
-    return found(LERN, "std", **({"m0": "8", "d1": "s256 2280", "p1": "34/38"} | entries))
+    return found(LERN, "std", **({"m0": "8", "d1": "s256 2280", "p1": "34/38 90c"} | entries))

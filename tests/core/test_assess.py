@@ -69,7 +69,7 @@ class Storage(unittest.TestCase):
         self.assertIs(gate.state, GateState.SHORT)
 
     def test_a_faulty_drive_is_short_beside_a_good_one(self):
-        self.assertIs(gates(STILT, stilt(d2="x"), DESK)["solid_drive"].state, GateState.SHORT)
+        self.assertIs(gates(STILT, stilt(d2="x"), DESK)["fit_to_leave"].state, GateState.SHORT)
 
     def test_size_counts(self):
         self.assertIs(gates(STILT, stilt(d1="s128"), DESK)["solid_drive"].state, GateState.SHORT)
@@ -78,13 +78,13 @@ class Storage(unittest.TestCase):
 
 class Packs(unittest.TestCase):
     def test_runtime_is_full_charge_against_draw(self):
-        facts = assess(FOLIO, folio(p1="32/41"), STANDARDS, POLICY).battery
+        facts = assess(FOLIO, folio(p1="32/41 90c"), STANDARDS, POLICY).battery
         self.assertEqual(facts.runtime_hours, 4.0)
         self.assertEqual(facts.packs[0].variant, "OF-41")
 
     def test_gate_by_health_cycles_and_absence(self):
-        self.assertIs(gates(FOLIO, folio(p1="33/41"), DESK)["pack"].state, GateState.MET)
-        self.assertIs(gates(FOLIO, folio(p1="32/41"), DESK)["pack"].state, GateState.SHORT)
+        self.assertIs(gates(FOLIO, folio(p1="33/41 90c"), DESK)["pack"].state, GateState.MET)
+        self.assertIs(gates(FOLIO, folio(p1="32/41 90c"), DESK)["pack"].state, GateState.SHORT)
         self.assertIs(gates(FOLIO, folio(p1="40/41 501c"), FIELD)["pack"].state, GateState.SHORT)
         self.assertIs(gates(FOLIO, folio(p1="-"), CLASS)["pack"].state, GateState.SHORT)
 
@@ -92,7 +92,9 @@ class Packs(unittest.TestCase):
         self.assertIs(gates(STILT, stilt(), FIELD)["pack"].state, GateState.MET)
 
     def test_another_design_or_odd_volts_are_asked_again(self):
-        self.assertIn("none of the sheet's", pack_questions(FOLIO, folio(p1="40/57"))[0].sentence)
+        self.assertIn(
+            "none of the sheet's", pack_questions(FOLIO, folio(p1="40/57 9c"))[0].sentence
+        )
         self.assertIn(
             "no pack of 2 cells in a row", pack_questions(LERN, lern(p1="30/38 9.4v"))[0].sentence
         )
@@ -103,8 +105,8 @@ class Packs(unittest.TestCase):
         low, high = sorted((one, other))
         states = [GateState.SHORT, GateState.MET]
         for standard in STANDARDS:
-            worse = gates(FOLIO, folio(p1=f"{low:.2f}/41"), standard)["pack"].state
-            better = gates(FOLIO, folio(p1=f"{high:.2f}/41"), standard)["pack"].state
+            worse = gates(FOLIO, folio(p1=f"{low:.2f}/41 90c"), standard)["pack"].state
+            better = gates(FOLIO, folio(p1=f"{high:.2f}/41 90c"), standard)["pack"].state
             self.assertLessEqual(states.index(worse), states.index(better))
 
 

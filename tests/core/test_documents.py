@@ -13,7 +13,7 @@ from sortis_core.documents import (
     upgraded,
 )
 from sortis_core.findings import Findings
-from sortis_core.plan import Case, Plan, make_plan
+from sortis_core.plan import Case, OpenOrder, Plan, SalesOrder, make_plan
 from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Standard
@@ -83,6 +83,24 @@ class Older(unittest.TestCase):
         now = json.loads(FOLIO.model_dump_json())
         again = upgraded(now)
         self.assertEqual(again | {"format": now["format"]}, now)
+
+    def test_format_2_calls_orders_by_other_names(self):
+        """Customers' orders and work orders had one name before."""
+        case = make_case(3, 4)
+        order = SalesOrder(key="o1", customer="Pilots", standard="class-set", count=1)
+        open_order = OpenOrder(tag=case.units[1].tag, outcome="hold")
+        case = case.model_copy(update={"sales_orders": (order,), "open_orders": (open_order,)})
+        now = json.loads(case.model_dump_json())
+        before = {"sales_orders": "orders", "open_orders": "released"}
+        old = {before.get(field, field): value for field, value in now.items()}
+        self.assertEqual(read_document(Case, old | {"format": "sortis-case-2"}), case)
+        plan = make_plan(case.model_copy(update={"open_orders": ()}))
+        old_plan = json.loads(plan.model_dump_json())
+        old_plan["orders"] = old_plan.pop("sales_orders")
+        for outcome in old_plan["outcomes"]:
+            outcome["order"] = outcome.pop("sales_order")
+        self.assertTrue(any(outcome["order"] == "o1" for outcome in old_plan["outcomes"]))
+        self.assertEqual(read_document(Plan, old_plan | {"format": "sortis-plan-2"}), plan)
 
 
 class Newer(unittest.TestCase):

@@ -81,7 +81,7 @@ class TwoPacks(unittest.TestCase):
         self.base = {"m0": "8", "m1": "8", "d1": "n256", "d2": "-"}
 
     def test_each_is_judged_alone_and_runtime_comes_from_the_sum(self):
-        findings = complete(self.sheet, **self.base, p1="20/24", p2="12/48")
+        findings = complete(self.sheet, **self.base, p1="20/24 90c", p2="12/48 90c")
         facts = battery_facts(self.sheet, findings)
         self.assertEqual([round(p.health_percent, 1) for p in facts.packs], [83.3, 25.0])
         self.assertEqual(facts.runtime_hours, 4.0)
@@ -94,7 +94,7 @@ class TwoPacks(unittest.TestCase):
             f"x-{wh}": kind(f"x-{wh}", type="pack", family=f"X-{wh}", design_wh=wh)
             for wh in (24, 48, 72)
         }
-        findings = complete(self.sheet, **self.base, p1="20/24", p2="12/48")
+        findings = complete(self.sheet, **self.base, p1="20/24 90c", p2="12/48 90c")
         found = ways(options(self.sheet, findings, kinds))
         self.assertEqual(found, [{"p2+x-24"}, {"p2+x-48"}, {"p2+x-72"}])
 
@@ -103,7 +103,7 @@ class TwoPacks(unittest.TestCase):
         self.assertIn("24, 48, 72 Wh", refusals["p2"])
 
     def test_the_strip_draws_them_in_proportion(self):
-        findings = complete(self.sheet, **self.base, p1="20/24", p2="60/72")
+        findings = complete(self.sheet, **self.base, p1="20/24 90c", p2="60/72 90c")
         cells = {c.key: c for c in draw_strip(self.sheet, findings, STANDARDS).cells}
         self.assertLess(cells["p1"].length, cells["p2"].length)
         self.assertEqual(cells["p2"].length, 1.0)
@@ -127,7 +127,7 @@ class SmallSockets(unittest.TestCase):
             },
             FOLIO.model_dump()["drives"][0],
         )
-        findings = complete(sheet, m0="8", m1="8", e1="e64", d1="-", p1="38/41")
+        findings = complete(sheet, m0="8", m1="8", e1="e64", d1="-", p1="38/41 90c")
         facts = storage_facts(sheet, findings)
         self.assertEqual((facts.emmc, facts.solid_gb), (("e1",), 0))
         self.assertIn("does not count", facts.sentence)
@@ -144,7 +144,7 @@ class SmallSockets(unittest.TestCase):
                 "limit_gb": 256,
             }
         )
-        findings = complete(sheet, m0="8", m1="8", d1="-", p1="38/41")
+        findings = complete(sheet, m0="8", m1="8", d1="-", p1="38/41 90c")
         self.assertEqual(ways(options(sheet, findings)), [])
         own = kind("msata-256", type="drive", gb=256, connector="mSATA", interface="SATA")
         self.assertEqual(ways(options(sheet, findings, {own.key: own})), [{"d1+msata-256"}])
@@ -174,7 +174,7 @@ class SmallSockets(unittest.TestCase):
         flat = kind(
             "n-flat", type="drive", gb=256, connector="m2", interface="NVMe", length_mm=2242
         )
-        findings = complete(sheet, m0="8", m1="8", d1="-", p1="38/41")
+        findings = complete(sheet, m0="8", m1="8", d1="-", p1="38/41 90c")
         found = ways(options(sheet, findings, {"n-thick": thick, "n-flat": flat}))
         self.assertIn({"d1+n-flat"}, found)
         self.assertNotIn({"d1+n-thick"}, found)
@@ -197,7 +197,7 @@ class Sets(unittest.TestCase):
         ]
         drives = ({**FOLIO.model_dump()["drives"][0]},)
         self.sheet = shape(parts=parts, drives=drives)
-        self.base = {"m0": "8", "m1": "8", "d1": "n256", "p1": "38/41"}
+        self.base = {"m0": "8", "m1": "8", "d1": "n256", "p1": "38/41 90c"}
 
     def test_a_broken_panel_brings_its_cable(self):
         findings = complete(self.sheet, "disk", **self.base, panel="x", cable="+")
@@ -333,13 +333,13 @@ class Boards(unittest.TestCase):
         sheet = shape(route=route)
         action = Action(verb="fit", place="feet", kind="feet-small")
         for trim, key in (("disk", "board_screws"), ("lite", "board_screws_bare")):
-            findings = complete(sheet, trim, m0="8", m1="8", d1="n256", d2="-", p1="38/41")
+            findings = complete(sheet, trim, m0="8", m1="8", d1="n256", d2="-", p1="38/41 90c")
             keys = {s.key for s in plan_work(sheet, findings, (action,), KINDS, POLICY).steps}
             self.assertIn(key, keys)
             self.assertEqual(len(keys & {"board_screws", "board_screws_bare"}), 1)
 
     def test_a_place_to_be_fitted_is_ringed(self):
-        findings = complete(FOLIO, "flash", m0="8", m1="-", d1="n256", d2="-", p1="38/41")
+        findings = complete(FOLIO, "flash", m0="8", m1="-", d1="n256", d2="-", p1="38/41 90c")
         action = Action(verb="fit", place="m1", kind="sodimm-ddr4-8")
         strip = draw_strip(FOLIO, findings, STANDARDS, KINDS, (action,))
         cell = next(c for c in strip.cells if c.key == "m1")

@@ -89,7 +89,7 @@ class BesideWhatAPersonSaw(unittest.TestCase):
         self.assertNotIn("m1", said.entries)
 
     def test_what_one_side_only_adds_is_no_difference(self):
-        said = compare(FOLIO, folio(p1="38/41"), readout(FOLIO, folio(p1="38/41 123c")), "SN-1")
+        said = compare(FOLIO, folio(p1="38/41 90c"), readout(FOLIO, folio(p1="38/41 123c")), "SN-1")
         self.assertEqual([row.place for row in said.rows if row.differs], [])
 
     def test_a_read_out_of_another_unit_is_noticed(self):
@@ -98,7 +98,7 @@ class BesideWhatAPersonSaw(unittest.TestCase):
 
     def test_a_drive_that_could_sit_in_two_sockets_is_asked(self):
         gantry = SHEETS["ombrel-gantry-16"]
-        findings = found(gantry, m1="16", m2="-", d1="n512", d2="-", p1="60/68.4")
+        findings = found(gantry, m1="16", m2="-", d1="n512", d2="-", p1="60/68.4 90c")
         said = compare(gantry, findings, readout(gantry, findings))
         self.assertIn("may sit in M.2 socket 1 or M.2 socket 2", said.questions[0])
 
@@ -169,14 +169,14 @@ class Traps(unittest.TestCase):
 
     def test_low_voltage_tells_ddr3l_from_ddr3(self):
         mora = SHEETS["tolva-mora-15"]
-        findings = found(mora, m1="8", m2="-", d1="-", p1="25/30.2", p2="-")
+        findings = found(mora, m1="8", m2="-", d1="-", p1="25/30.2 90c", p2="-")
         text = Probe(mora, findings, "S").dmidecode()
         self.assertEqual(read_dmidecode(text).modules[0].generation, "DDR3L")
         plain = read_dmidecode(text.replace("1.35 V", "1.5 V")).modules[0]
         self.assertEqual(plain.generation, "DDR3")
 
     def test_health_is_reckoned_never_taken_from_the_capped_figure(self):
-        pack = read_upower(Probe(FOLIO, folio(p1="42/41"), "S").upower())[0]
+        pack = read_upower(Probe(FOLIO, folio(p1="42/41 90c"), "S").upower())[0]
         self.assertGreater(pack.full_wh, pack.design_wh)
 
     def test_wear_beyond_a_hundred_percent_is_no_life_left(self):
@@ -237,7 +237,7 @@ class OneToolInPlaceOfAnother(unittest.TestCase):
 
     def test_sticks_memory_disks_and_boot_parts_are_no_drives(self):
         primer = SHEETS["tolva-primer-14"]
-        findings = found(primer, m1="8", d0="e64", d1="-", p1="33/37")
+        findings = found(primer, m1="8", d0="e64", d1="-", p1="33/37 90c")
         got = readout(primer, findings)
         self.assertEqual([(d.gb, d.interface) for d in got.drives], [(64, "eMMC")])
 

@@ -130,5 +130,5 @@ class Gates(unittest.TestCase):
         self.assertEqual(lines[-1], "Field ready, grade B")
 
     def test_the_label_rounds_nothing_up(self):
-        lines = label_lines(FOLIO, folio(p1="32.7836/41"), CLASS, Policy())
+        lines = label_lines(FOLIO, folio(p1="32.7836/41 90c"), CLASS, Policy())
         self.assertIn("Pack 32 Wh, 79 % healthy", lines)

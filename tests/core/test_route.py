@@ -10,7 +10,7 @@ from sortis_core.findings import PlaceState
 from sortis_core.policy import Policy
 from sortis_core.route.graph import Depth
 from sortis_core.route.minutes import RouteMinutes
-from sortis_core.route.order import HAND, Job, fewest_tool_changes
+from sortis_core.route.sequence import HAND, Job, fewest_tool_changes
 from sortis_core.route.way import Way
 from sortis_core.route.work import StepKind, plan_work
 from tests.core.sample import FOLIO, KINDS, LERN, SHEETS, STILT, folio, lern, stilt

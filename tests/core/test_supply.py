@@ -129,7 +129,7 @@ class Work(unittest.TestCase):
         self.assertEqual(RouteMinutes(STILT, POLICY).at_part(feet), PART_OUTSIDE_MINUTES)
 
     def test_another_board_brings_its_memory_and_mends_the_start(self):
-        dead = found(HALYARD, m0="8", m1="8", d1="n256", p1="48/50", starts="x")
+        dead = found(HALYARD, m0="8", m1="8", d1="n256", p1="48/50 90c", starts="x")
         self.assertEqual(board_tests(HALYARD), ("starts",))
         board = Action(verb="fit", place=BOARD, kind="board-16-qh14", takes_out_label="old board")
         after = after_actions(HALYARD, dead, (board,), KINDS)
@@ -155,14 +155,13 @@ class Costs(unittest.TestCase):
         self.assertGreater(dead.labour_cents, alive.labour_cents)
 
     def test_a_replaced_pack_is_handed_over_for_a_fee(self):
-        (option, *_) = [
-            o for o in self.builder(FOLIO).toward_standards(folio(p1="20/41")).options if o.actions
-        ]
+        worn = folio(p1="20/41 90c")
+        (option, *_) = [o for o in self.builder(FOLIO).toward_standards(worn).options if o.actions]
         self.assertGreaterEqual(option.fees_cents, POLICY.pack_disposal_cents)
         free = Policy(pack_disposal_cents=0)
         (other, *_) = [
             o
-            for o in self.builder(FOLIO, free).toward_standards(folio(p1="20/41")).options
+            for o in self.builder(FOLIO, free).toward_standards(folio(p1="20/41 9c")).options
             if o.actions
         ]
         self.assertEqual(option.fees_cents - other.fees_cents, POLICY.pack_disposal_cents)

@@ -8,12 +8,12 @@ from sortis_core.policy import Policy
 from sortis_core.strip import draw_strip
 from sortis_core.supply import Supply
 from sortis_core.surprise import (
+    known_after,
     Surprise,
     SurpriseKind,
     SurpriseRefused,
     choices,
     still_reaches,
-    told,
 )
 from tests.core.sample import DESK, FOLIO, KINDS, LERN, STANDARDS, STILT, folio, lern, stilt
 
@@ -23,7 +23,7 @@ SLOT_2 = Action(verb="fit", place="m2", kind="sodimm-ddr4-8")
 
 def tell(findings: Findings, kind: SurpriseKind, place: str = "", **more) -> Findings:
     sheet = {LERN.key: LERN, FOLIO.key: FOLIO, STILT.key: STILT}[findings.sheet]
-    return told(sheet, findings, Surprise(kind=kind, place=place, **more))
+    return known_after(sheet, findings, Surprise(kind=kind, place=place, **more))
 
 
 class Told(unittest.TestCase):
@@ -69,7 +69,7 @@ class Told(unittest.TestCase):
                     entry = "-" if choice.kind is SurpriseKind.DIFFERS else ""
                     said = Surprise(kind=choice.kind, place=place.key, entry=entry)
                     try:
-                        told(sheet, findings, said)
+                        known_after(sheet, findings, said)
                     except EntryRefused as refusal:
                         self.fail(f"{choice.kind} {place.key}: {refusal}")
 

@@ -191,17 +191,17 @@ class Unknown(unittest.TestCase):
         return assess(FOLIO, findings, STANDARDS, Policy()).unknowns
 
     def test_all_seen_leaves_nothing_unknown(self):
-        said = self.read(m0="8", m1="8", d1="n256", d2="-", p1="38/41")
+        said = self.read(m0="8", m1="8", d1="n256", d2="-", p1="38/41 90c")
         self.assertEqual((said.decide, said.yields, said.idle), ((), (), ()))
         self.assertEqual(said.sentence, "")
 
     def test_a_place_that_a_gate_hangs_on_decides(self):
-        said = self.read(m0="8", d1="n256", d2="-", p1="38/41")
+        said = self.read(m0="8", d1="n256", d2="-", p1="38/41 90c")
         self.assertEqual(said.decide, ("m1",))
         self.assertEqual(said.sentence, "Still decides: Slot 1.")
 
     def test_no_need_to_open_where_every_gate_is_met_without(self):
-        said = self.read(m0="8", m1="16", d1="n256", p1="38/41")
+        said = self.read(m0="8", m1="16", d1="n256", p1="38/41 90c")
         self.assertEqual((said.decide, said.idle), ((), ("d2",)))
         self.assertEqual(
             said.sentence, "No need to open: every outcome is the same, whatever is found."
@@ -209,7 +209,7 @@ class Unknown(unittest.TestCase):
 
     def test_a_test_not_run_is_nothing_to_open_for(self):
         refit = SHEETS["tolva-refit-14"]
-        typed = {"grade": "b", "m1": "16", "m2": "16", "d1": "n512", "p1": "50/55.6", "*": "+"}
+        typed = {"grade": "b", "m1": "16", "m2": "16", "d1": "n512", "p1": "50/55.6 90c", "*": "+"}
         findings, _ = read_entries(refit, "std", typed)
         tests = {key: state for key, state in findings.tests.items() if key != "microphone"}
         open_test = findings.model_copy(update={"tests": tests | {"starts": TestState.FAILED}})
@@ -233,7 +233,7 @@ class Unknown(unittest.TestCase):
     @given(st.data())
     def test_what_is_idle_never_changes_a_verdict(self, data):
         typed = {"grade": "b", "m0": "8"}
-        full = {"m1": "16", "d1": "n256", "d2": "-", "p1": "38/41", "*": "+"}
+        full = {"m1": "16", "d1": "n256", "d2": "-", "p1": "38/41 90c", "*": "+"}
         for key in data.draw(st.sets(st.sampled_from(sorted(full)))):
             typed[key] = full[key]
         findings, _ = read_entries(FOLIO, "flash", typed)

@@ -11,7 +11,7 @@ from demo.generator import demo_sheets, make_case
 from sortis_core.options import OptionBuilder
 from sortis_core.options.dominance import undominated
 from sortis_core.options.refused import refused_parts
-from sortis_core.plan import NothingToPlan, Pin, Released, SalesOrder, make_plan
+from sortis_core.plan import NothingToPlan, OpenOrder, Pin, SalesOrder, make_plan
 from sortis_core.plan.verify import faults
 from sortis_core.plan.whatif import (
     NoSuchUnit,
@@ -146,22 +146,22 @@ class Schools(unittest.TestCase):
 
     def test_by_runtime_a_worn_large_pack_may_do_and_two_packs_count_together(self):
         runtime = Policy(battery=BatterySchool.RUNTIME)
-        worn = folio(p1="29/41")
+        worn = folio(p1="29/41 90c")
         self.assertNotIn(frozenset(), keys(toward(worn).options, "desk-ready"))
         self.assertIn(frozenset(), keys(toward(worn, runtime).options, "desk-ready"))
-        flat = folio(p1="20/41")
+        flat = folio(p1="20/41 9c")
         found = keys(toward(flat, runtime).options, "desk-ready")
         self.assertEqual(found, {frozenset({"p1+pack-of-41"})})
 
     def test_boards_are_swapped_for_a_dead_one_or_for_more_memory_or_never(self):
-        dead = found(HALYARD, m0="8", m1="8", d1="n256", p1="48/50", starts="x")
+        dead = found(HALYARD, m0="8", m1="8", d1="n256", p1="48/50 90c", starts="x")
         ways = keys(toward(dead).options, "field-ready")
         self.assertTrue(ways and all(any("board+" in key for key in way) for way in ways))
         fact = toward(dead, Policy(board=BoardSchool.NEVER_SWAP)).rejections[0].fact
         self.assertIn("never swapped", fact)
         fact = toward(dead, kinds=()).rejections[0].fact
         self.assertIn("The board failed and no", fact)
-        small = found(PLINTH, m0="16", d1="n512", p1="60/62")
+        small = found(PLINTH, m0="16", d1="n512", p1="60/62 90c")
         needs32 = STANDARDS[2].model_copy(
             update={
                 "gates": tuple(
@@ -192,7 +192,7 @@ class Fillings(unittest.TestCase):
         )
 
     def test_a_larger_pack_brings_what_it_needs_or_is_not_offered(self):
-        worn = found(MERLE, m0="8", d1="n256", p1="20/41")
+        worn = found(MERLE, m0="8", d1="n256", p1="20/41 90c")
         larger = {"pack-qm-54", "screws-extra-qm13"}
         for kinds, there in ((larger, True), ({"pack-qm-54"}, False)):
             ways = keys(toward(worn, kinds=kinds).options, "desk-ready")
@@ -201,7 +201,7 @@ class Fillings(unittest.TestCase):
                 self.assertEqual(way, {"p1+pack-qm-54+screws-extra-qm13"})
 
     def test_a_touch_panel_brings_its_cable(self):
-        broken = found(MERLE, "touch", m0="8", d1="n256", p1="40/41", touch="x")
+        broken = found(MERLE, "touch", m0="8", d1="n256", p1="40/41 90c", touch="x")
         (option, *_) = toward(broken).options
         self.assertIn("touch-cable-qm13", {part.kind for part in option.uses})
 
@@ -287,7 +287,7 @@ class Asking(unittest.TestCase):
         rules = list(other_rules(case))
         self.assertGreater(len(rules), 20)
         self.assertEqual(len({rule.key for rule, _ in rules}), len(rules))
-        for rule, other in rules[::4]:
+        for rule, other in rules[::6]:
             self.assertNotEqual(rule.now, rule.then)
             self.assertNotEqual(other, case)
             self.assertEqual(faults(other, make_plan(other)), [])
@@ -295,7 +295,7 @@ class Asking(unittest.TestCase):
 
 class Checker(unittest.TestCase):
     def test_every_way_of_tampering_is_found(self):
-        case = make_case(3, 30, scale=0.5)
+        case = make_case(3, 16, scale=0.5)
         plan = make_plan(case)
         self.assertEqual(faults(case, plan), [])
         fitted = next(o for o in plan.outcomes if o.actions and o.parts_cents)
@@ -339,9 +339,9 @@ class Checker(unittest.TestCase):
             count=1,
             sheets=("quarrin-stilt-q2",),
         )
-        case = case_of(stilt(), stilt(speaker="-"), stilt(d1="-"), folio(p1="20/41")).model_copy(
+        case = case_of(stilt(), stilt(speaker="-"), stilt(d1="-"), folio(p1="20/41 9c")).model_copy(
             update={
-                "orders": (order,),
+                "sales_orders": (order,),
                 "pins": (Pin(tag="T-004", outcome="hold"),),
                 "skills": (SkillMinutes(skill=Skill.SETUP, minutes=12.0),),
                 "days": 12,
@@ -357,10 +357,12 @@ class Checker(unittest.TestCase):
         self.assertEqual(faults(case, plan), [])
         strange = Pin(tag="T-001", outcome="recycle")
         self.found(case.model_copy(update={"pins": (strange,)}), plan, "as it is pinned")
-        more = case.orders[0].model_copy(update={"count": 9})
-        self.found(case.model_copy(update={"orders": (more,)}), plan, "Pilots gets")
-        other = case.orders[0].model_copy(update={"sheets": ("tolva-lern-11",)})
-        self.found(case.model_copy(update={"orders": (other,)}), plan, "does not serve Pilots")
+        more = case.sales_orders[0].model_copy(update={"count": 9})
+        self.found(case.model_copy(update={"sales_orders": (more,)}), plan, "Pilots gets")
+        other = case.sales_orders[0].model_copy(update={"sheets": ("tolva-lern-11",)})
+        self.found(
+            case.model_copy(update={"sales_orders": (other,)}), plan, "does not serve Pilots"
+        )
 
     def test_broken_limits_are_found(self):
         case = case_of(stilt(d1="-", grade="a"), stilt(m2="-", grade="a"))
@@ -419,9 +421,9 @@ class Checker(unittest.TestCase):
         case = case_of(stilt(m2="-"), offers=())
         plan = make_plan(case)
         (outcome,) = plan.outcomes
-        kept = Released(tag="T-001", outcome="fit", standard="desk-ready", actions=outcome.actions)
+        kept = OpenOrder(tag="T-001", outcome="fit", standard="desk-ready", actions=outcome.actions)
         said = plan.model_copy(update={"outcomes": (outcome.model_copy(update={"kept": True}),)})
-        self.found(case.model_copy(update={"released": (kept,)}), said, "is said to stand")
+        self.found(case.model_copy(update={"open_orders": (kept,)}), said, "is said to stand")
 
     def test_a_part_that_does_not_fit_where_it_is_put_is_found(self):
         case = case_of(stilt(m2="-"))
@@ -437,7 +439,7 @@ class Checker(unittest.TestCase):
             self.found(case, plan.model_copy(update={"outcomes": (wrong,)}), words)
 
     def test_plans_asked_for_at_once_by_many_are_all_the_same(self):
-        cases = [make_case(seed, 10) for seed in (1, 2, 3)]
+        cases = [make_case(seed, 8) for seed in (1, 2)]
         alone = [make_plan(case) for case in cases]
         with ThreadPoolExecutor(4) as pool:
             together = list(pool.map(make_plan, cases * 2))

@@ -160,7 +160,7 @@ class Surprises(AtTheBench, TestCase):
 
     def test_no_way_from_here_closes_the_unit_and_waits_for_the_batch(self):
         (unit,) = self.announce("lern")
-        self.decided((unit, {"p1": "12/38"}))
+        self.decided((unit, {"p1": "12/38 90c"}))
         self.tick_to(unit, "pack_out:back")
         view = self.post(unit, "surprise", kind="broke", place="starts")
         self.assertEqual(view["surprises"][0]["advice"], "stop")
@@ -173,7 +173,7 @@ class Surprises(AtTheBench, TestCase):
 
     def test_left_open_it_is_gone_on_with_where_it_lies(self):
         (unit,) = self.announce("lern")
-        self.decided((unit, {"p1": "12/38"}))
+        self.decided((unit, {"p1": "12/38 90c"}))
         self.tick_to(unit, "pack_out:back")
         self.post(unit, "surprise", kind="broke", place="keyboard")
         self.assertTrue(self.view(unit)["closing"])
@@ -220,7 +220,7 @@ class Surprises(AtTheBench, TestCase):
 
     def test_a_swollen_pack_blocks_the_unit_and_frees_its_parts(self):
         (unit,) = self.announce("lern")
-        self.decided((unit, {"p1": "12/38"}))
+        self.decided((unit, {"p1": "12/38 90c"}))
         self.tick_to(unit, "pack_unplug")
         view = self.post(unit, "surprise", kind="swollen", place="p1")
         self.assertEqual(view["surprises"][0]["advice"], "danger")

@@ -52,7 +52,7 @@ class Inspections(Workshop, TestCase):
 
     def test_what_a_place_cannot_hold_is_not_kept(self):
         (unit,) = self.announce("folio")
-        body = {"started_from": 0, "trim": "disk", "entries": {"p1": "53.3/41", "m1": "8"}}
+        body = {"started_from": 0, "trim": "disk", "entries": {"p1": "53.3/41 90c", "m1": "8"}}
         said = self.api("post", f"units/{unit.tag}/inspection", body, status=422)
         self.assertIn("130 %", said["detail"])
         self.assertEqual(list(said["facts"]["refusals"]), ["p1"])
@@ -67,7 +67,7 @@ class Inspections(Workshop, TestCase):
         self.assertTrue(kept["blocked"])
         self.assertEqual(kept["stage"], "inspect")
         self.assertIn("do not charge", kept["reading"]["assessment"]["hazard_words"].lower())
-        again = {"started_from": 1, "trim": "flash", "entries": {"p1": "38/41"}}
+        again = {"started_from": 1, "trim": "flash", "entries": {"p1": "38/41 90c"}}
         said = self.api("post", f"units/{unit.tag}/inspection", again, status=422)
         self.assertIn("Record first what was done", said["detail"])
         said = self.api("post", f"units/{unit.tag}/hazard", {"words": "ok"}, status=422)

@@ -39,8 +39,8 @@ class Rounding(Rules):
         """32.7836 of 41 Wh is 79.96 %: rounded it would pass."""
         self.only(PackGate(min_health_percent=80))
         below, at = self.announce("folio", "folio")
-        self.inspect(below, p1="32.7836/41")
-        self.inspect(at, p1="32.8/41")
+        self.inspect(below, p1="32.7836/41 90c")
+        self.inspect(at, p1="32.8/41 90c")
         ends = self.planned()
         self.assertEqual(ends[at.tag], "release")
         self.assertNotEqual(ends[below.tag], "release")

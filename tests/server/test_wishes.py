@@ -59,7 +59,7 @@ class Wishes(Deciding, TestCase):
         self.order(count=1)
         plan = self.plan()
         self.holds(plan)
-        self.assertEqual(len(plan["orders"][0]["tags"]), 1)
+        self.assertEqual(len(plan["sales_orders"][0]["tags"]), 1)
         (row,) = [row for row in plan["rows"] if row["order"]]
         self.assertEqual((row["order"], row["end"]), ("Pilots", "Release as Desk ready"))
         self.order(count=9, customer="Quay")
@@ -259,7 +259,7 @@ class PlanningAgain(Deciding, TestCase):
         (first,) = self.decided("stilt", m2="-")
         (second,) = self.announce("stilt")
         self.inspect(second, m2="-")
-        self.assertEqual(self.view()["standing"], 1)
+        self.assertEqual(self.view()["open_orders"], 1)
         plan = self.plan()
         self.holds(plan)
         kept = {tag for row in plan["rows"] if row["kept"] for tag in row["tags"]}

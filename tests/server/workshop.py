@@ -19,9 +19,9 @@ from sortis_server.workshop.models import Workshop as WorkshopRow
 from sortis_server.workshop.services import add_standard, standard_version
 
 COMPLETE = {
-    "ombrel-folio-15": {"m0": "8", "m1": "8", "d1": "n256", "d2": "-", "p1": "38/41"},
+    "ombrel-folio-15": {"m0": "8", "m1": "8", "d1": "n256", "d2": "-", "p1": "38/41 90c"},
     "quarrin-stilt-q2": {"m1": "8", "m2": "8", "d1": "s256", "d2": "-"},
-    "tolva-lern-11": {"m0": "8", "d1": "s256 2280", "p1": "34/38"},
+    "tolva-lern-11": {"m0": "8", "d1": "s256 2280", "p1": "34/38 90c"},
 }
 MODELS = {
     "folio": ("Ombrel", "Folio 15"),

@@ -147,7 +147,7 @@ class Assessor:
         said: dict[int, GateVerdict] = {}
         for family, side in zip(self._families, sides, strict=True):
             said.update(self._once((family, side), partial(self._verdicts, family, findings)))
-        open_gate = any(verdict.state is GateState.UNKNOWN for verdict in said.values())
+        open_gate = any(verdict.unseen for verdict in said.values())
         return _Alike(
             memory=memory,
             storage=storage,

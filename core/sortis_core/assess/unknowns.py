@@ -82,8 +82,7 @@ def unknowns(
     :param gates: the verdicts of each standard, in the order of ``standards``.
     """
     gives, other = unseen_places(sheet, findings, asked_aspects(standards))
-    if not gives and not other:
-        return NOTHING_UNKNOWN
+    half_read: list[str] = []
     facts: list[str] = []
     hangs: set[str] = set()
     open_standards = 0
@@ -93,14 +92,17 @@ def unknowns(
             continue
         open_standards += 1
         for verdict in verdicts:
-            if verdict.state is GateState.UNKNOWN:
-                hangs.update(verdict.places)
+            hangs.update(verdict.unseen)
+            half_read += [key for key in verdict.unseen if key not in (*gives, *other)]
         if findings.grade is None:
             hangs.add("grade")
         # A gate that is short is met by fitting something: what is there now decides what.
         for verdict in verdicts:
             if verdict.state is GateState.SHORT:
                 hangs.update(verdict.places)
+    other = (*other, *dict.fromkeys(half_read))
+    if not gives and not other:
+        return NOTHING_UNKNOWN
     decide = tuple(key for key in (*gives, *other) if key in hangs)
     yields = tuple(key for key in gives if not open_standards)
     idle = tuple(key for key in (*gives, *other) if key not in hangs and key not in yields)

@@ -67,9 +67,9 @@ def plan_days(case: DayCase) -> DayPlan:
     if not able:
         return DayPlan(slots=(), late=(), waits=waits, proofs=(), gap_percent=0.0)
     built = _build(case, able)
-    stood = _stood(built)
+    placed_before = _placed_before(built)
     unmet = sum(_unmet(built))
-    first, places = _run(built, unmet, stood or _by_hand(built))
+    first, places = _run(built, unmet, placed_before or _by_hand(built))
     built.model.add(unmet <= first.value)
     second, places = _run(built, _rest(built), places)
     slots = _in_turn(built, places)
@@ -199,16 +199,16 @@ def _unmet(built: _Model) -> list[cp_model.LinearExpr]:
 def _rest(built: _Model) -> cp_model.LinearExpr:
     """Changes, models laid out, and waiting, all in minutes."""
     case, model = built.case, built.model
-    stood = _stood(built)
+    placed_before = _placed_before(built)
     terms: list[cp_model.LinearExpr] = []
     laid: dict[tuple[str, str, int], cp_model.IntVar] = {}
     for job in built.jobs:
         for stretch in built.of(job):
             goes = built.goes[job.tag, stretch.key]
             cost = max(0, stretch.free.start - job.ready)
-            if job.tag in stood:
-                cost += OTHER_PERSON * (stood[job.tag][0] != stretch.technician.key)
-                cost += OTHER_STRETCH * (stood[job.tag][1] != stretch.free.start)
+            if job.tag in placed_before:
+                cost += OTHER_PERSON * (placed_before[job.tag][0] != stretch.technician.key)
+                cost += OTHER_STRETCH * (placed_before[job.tag][1] != stretch.free.start)
             terms.append(cost * goes)
             model_there = (stretch.technician.key, job.sheet, stretch.free.start // DAY_MINUTES)
             if model_there not in laid:
@@ -259,7 +259,7 @@ def _run(built: _Model, goal: cp_model.LinearExprT, hint: Places) -> tuple[DayPr
     }
 
 
-def _stood(built: _Model) -> Places:
+def _placed_before(built: _Model) -> Places:
     """Stretches of the plan before, as far as its orders may still go there."""
     found: Places = {}
     for slot in built.case.before:

@@ -8,6 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from sortis_core.gates.closing import ClosingGate
+from sortis_core.gates.fit_to_leave import FitToLeaveGate
 from sortis_core.gates.keyboard_language import KeyboardLanguageGate
 from sortis_core.gates.memory import MemoryGate
 from sortis_core.gates.pack import PackGate
@@ -23,6 +24,7 @@ Gate = Annotated[
     | PartsGate
     | TestsGate
     | KeyboardLanguageGate
+    | FitToLeaveGate
     | SanitisedGate
     | ClosingGate,
     Field(discriminator="type"),
@@ -30,6 +32,7 @@ Gate = Annotated[
 
 __all__ = [
     "ClosingGate",
+    "FitToLeaveGate",
     "Gate",
     "KeyboardLanguageGate",
     "MemoryGate",

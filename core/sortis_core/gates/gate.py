@@ -154,8 +154,23 @@ class GateBase(Record, ABC):
             asks="" if met else "Back to inspection: this gate is not met.",
         )
 
-    def _says(self, state: GateState, sentence: str, places: Sequence[str] = ()) -> GateVerdict:
-        return GateVerdict(gate=self.name, state=state, sentence=sentence, places=tuple(places))
+    def _says(
+        self,
+        state: GateState,
+        sentence: str,
+        places: Sequence[str] = (),
+        unseen: Sequence[str] | None = None,
+    ) -> GateVerdict:
+        """A verdict; unless told, all that makes a gate unknown is what nobody saw."""
+        if unseen is None:
+            unseen = places if state is GateState.UNKNOWN else ()
+        return GateVerdict(
+            gate=self.name,
+            state=state,
+            sentence=sentence,
+            places=tuple(places),
+            unseen=tuple(unseen),
+        )
 
 
 def half_and_twice(gate: GateBase, min_gb: int) -> tuple[Neighbour, ...]:

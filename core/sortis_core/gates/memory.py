@@ -7,10 +7,11 @@ from typing import ClassVar, Literal, Self
 from sortis_core.actions import Action, Verb
 from sortis_core.facts.memory import ceiling, channel_amounts, memory_facts
 from sortis_core.findings import Findings, ModuleFinding, PlaceState
+from sortis_core.gates.fit_to_leave import FAULTY_MODULE
 from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Neighbour, half_and_twice
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked, NoWay
-from sortis_core.policy import PairSchool, Policy
+from sortis_core.policy import BoardSchool, PairSchool, Policy
 from sortis_core.sheets import MemorySlot, ModelSheet
 from sortis_core.supply import Supply
 
@@ -101,10 +102,12 @@ class MemoryGate(GateBase):
         return found
 
     def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
-        """The ceiling, or soldered memory that cannot grow."""
+        """The ceiling, or soldered memory that cannot grow, unless another board brings more."""
         top = ceiling(sheet, policy)
         fixed = not sheet.memory.slots and findings.soldered_gb is not None
         most = findings.soldered_gb or 0 if fixed else top.gb
+        if policy.board is not BoardSchool.NEVER_SWAP:
+            most = max([most, *(board.soldered_gb for board in sheet.boards if board.kind)])
         if most >= self.min_gb:
             return ""
         what = "soldered memory is" if fixed else f"memory goes ({top.source})"
@@ -126,7 +129,7 @@ class MemoryGate(GateBase):
 def _fitting(slot: MemorySlot, asked: Asked) -> list[tuple[str, int]]:
     """(part kind, GB) that the slot may hold afterwards; no kind: as it is."""
     there = asked.findings.module(slot.key)
-    usable = there.state in (PlaceState.PRESENT, PlaceState.EMPTY)
+    usable = there.state in (PlaceState.PRESENT, PlaceState.EMPTY, PlaceState.FAULTY)
     held = there.gb or 0 if there.state is PlaceState.PRESENT else 0
     fitting = [
         (key, facts.gb)
@@ -155,10 +158,13 @@ def _fit(
     sheet: ModelSheet, there: ModuleFinding, slot: MemorySlot, kind: str, supply: Supply
 ) -> Action:
     displaced = there.state is PlaceState.PRESENT
+    label = f"{there.gb} GB {sheet.memory.generation}" if displaced else ""
+    if there.state is PlaceState.FAULTY:
+        label = FAULTY_MODULE
     return Action(
         verb=Verb.FIT,
         place=slot.key,
         kind=kind,
         takes_out=supply.module_kind(there, sheet) if displaced else "",
-        takes_out_label=f"{there.gb} GB {sheet.memory.generation}" if displaced else "",
+        takes_out_label=label,
     )

@@ -67,7 +67,7 @@ class PackGate(GateBase):
             health = pack.health_percent
             passes = health is not None and tuple(
                 [
-                    (health >= percent, cycles is None or (pack.cycles or 0) <= cycles)
+                    (health >= percent, cycles is None or _within(pack, cycles))
                     for percent, cycles in sides
                 ]
             )
@@ -92,12 +92,12 @@ class PackGate(GateBase):
             return said
         want = self.min_health_percent
         short: list[tuple[str, str]] = []
-        unknown: list[str] = []
+        unknown: list[tuple[str, str]] = []
         lowest: float | None = None
         for pack in packs:
             label = sheet.label_of(pack.place)
             if pack.state is PlaceState.UNSEEN:
-                unknown.append(pack.place)
+                unknown.append((pack.place, f"{label} not looked at"))
             elif pack.state is not PlaceState.PRESENT or pack.health_percent is None:
                 words = {PlaceState.EMPTY: "missing", PlaceState.HAZARD: "dangerous"}
                 short.append((pack.place, f"{label} {words.get(pack.state, 'does not charge')}"))
@@ -106,15 +106,19 @@ class PackGate(GateBase):
                 if pack.health_percent < want:
                     health = short_of(pack.health_percent, want)
                     short.append((pack.place, f"{label} {health} of {want} %"))
-                elif self.max_cycles is not None and (pack.cycles or 0) > self.max_cycles:
-                    cycles = f"{pack.cycles} of at most {self.max_cycles} cycles"
-                    short.append((pack.place, f"{label} {cycles}"))
+                elif self.max_cycles is not None:
+                    within = _within(findings.pack(pack.place), self.max_cycles)
+                    if within is None:
+                        unknown.append((pack.place, f"{label}: cycles not read"))
+                    elif not within:
+                        cycles = f"{pack.cycles} of at most {self.max_cycles} cycles"
+                        short.append((pack.place, f"{label} {cycles}"))
+        unseen = [place for place, _ in unknown]
         if short:
-            sentence = "; ".join(words for _, words in short)
-            return self._says(GateState.SHORT, sentence, [place for place, _ in short])
+            sentence = "; ".join(words for _, words in (*short, *unknown))
+            return self._says(GateState.SHORT, sentence, [place for place, _ in short], unseen)
         if unknown:
-            unseen = f"{sheet.label_of(unknown[0])} not looked at"
-            return self._says(GateState.UNKNOWN, unseen, unknown)
+            return self._says(GateState.UNKNOWN, unknown[0][1], unseen)
         return self._says(GateState.MET, f"Pack {lowest:.0f} of {want} %")
 
     def _lasts(self, sheet: ModelSheet, packs: Sequence[PackFacts]) -> GateVerdict | None:
@@ -210,7 +214,11 @@ class PackGate(GateBase):
                 return Audited(
                     fault=f"{place.key} is less than {self.min_health_percent} % healthy"
                 )
-            if self.max_cycles is not None and pack.cycles and pack.cycles > self.max_cycles:
+            if self.max_cycles is None or pack.uncounted:
+                continue
+            if pack.cycles is None:
+                return Audited(fault=f"nobody read the cycles of {place.key}")
+            if pack.cycles > self.max_cycles:
                 return Audited(fault=f"{place.key} has more than {self.max_cycles} cycles")
         return Audited(fault="")
 
@@ -239,11 +247,21 @@ def _volts(place: PackPlace, pack: PackFinding) -> float:
 def _said(pack: PackFinding, percents: Sequence[int], most_cycles: int | None) -> Hashable:
     """The figures of one pack as verdicts write them; cycles only where they may be too many."""
     health = pack.health_percent
-    worn = most_cycles is not None and (pack.cycles or 0) > most_cycles
-    cycles = pack.cycles if worn else None
+    within = None if most_cycles is None else _within(pack, most_cycles)
+    cycles = (within, pack.cycles if within is False else None)
     if health is None:
         return pack.state, cycles
     return tuple([short_of(health, percent) for percent in percents]), f"{health:.0f}", cycles
+
+
+def _within(pack: PackFinding, most: int) -> bool | None:
+    """Whether the pack has few enough cycles; None where nobody read them.
+
+    A pack that counts none is judged by its health alone: somebody looked, and there is nothing.
+    """
+    if pack.uncounted:
+        return True
+    return None if pack.cycles is None else pack.cycles <= most
 
 
 def _variants(

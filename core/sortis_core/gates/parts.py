@@ -8,7 +8,7 @@ from sortis_core.facts.completeness import lacking_parts, required_parts
 from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Phase
 from sortis_core.gates.verdict import GateState, GateVerdict
-from sortis_core.gates.ways import Alternative, Asked, NoWay
+from sortis_core.gates.ways import Alternative, Asked, LookFirst, NoWay
 from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet, RequiredPart
 
@@ -23,18 +23,27 @@ class PartsGate(GateBase):
 
     @classmethod
     def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
-        """Every part of the trim, and which bays hold a drive: only then is their kit required."""
+        """Every part of the trim, and which bays hold a drive: only then is their kit required.
+
+        Of which kind the drive is: a disk may come out, and then its kit is no question.
+        """
 
         def eye(findings: Findings) -> Hashable:
             parts = sheet.parts_of(findings.trim)
             return findings.trim, tuple(
-                [(findings.part(part.key), _wanted(part, findings)) for part in parts]
+                [
+                    (findings.part(p.key), _wanted(p, findings), _may_come_free(p, findings))
+                    for p in parts
+                ]
             )
 
         return eye
 
     def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
         """Nothing missing, nothing broken, everything looked at."""
+        needed = required_parts(sheet, findings)
+        unseen = _unseen(needed, findings)
+        ask = [part.key for part in unseen if not _may_come_free(part, findings)]
         if lacking := lacking_parts(sheet, findings):
             said = [
                 f"{part.label} {findings.part(part.key)}"
@@ -42,26 +51,32 @@ class PartsGate(GateBase):
                 else f"{part.label} goes with it"
                 for part in lacking
             ]
-            return self._says(GateState.SHORT, ", ".join(said), [part.key for part in lacking])
-        needed = required_parts(sheet, findings)
-        unseen = [part for part in needed if findings.part(part.key) is PartState.UNSEEN]
+            return self._says(
+                GateState.SHORT,
+                ", ".join(said),
+                [part.key for part in lacking],
+                ask,
+            )
         if unseen:
             more = f" and {len(unseen) - 1} more" if len(unseen) > 1 else ""
             sentence = f"{unseen[0].label}{more} not looked at"
-            return self._says(GateState.UNKNOWN, sentence, [part.key for part in unseen])
+            return self._says(GateState.UNKNOWN, sentence, [part.key for part in unseen], ask)
         return self._says(GateState.MET, f"{len(needed)} of {len(needed)} required parts")
 
     def ways(self, asked: Asked) -> list[Alternative]:
         """Complete the unit, with the kit of what the other gates' actions fill.
 
+        The kit of a disk that comes out is no question, whatever of it nobody looked at.
+
         :raises NoWay: where a part can neither be taken from stock nor bought nor harvested.
+        :raises LookFirst: where a drive stays and nobody looked at its kit.
         """
-        return [
-            tuple(
-                _fit(part, asked)
-                for part in lacking_parts(asked.sheet, asked.findings, asked.filled)
-            )
-        ]
+        sheet, findings = asked.sheet, asked.findings
+        lacking = lacking_parts(sheet, findings, asked.filled, asked.emptied)
+        needed = required_parts(sheet, findings, asked.filled, asked.emptied)
+        if unseen := [part for part in _unseen(needed, findings) if part not in lacking]:
+            raise LookFirst(f"{unseen[0].label} not looked at: look first.")
+        return [tuple(_fit(part, asked) for part in lacking)]
 
     def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
         """Nothing: a part can always be another one."""
@@ -77,6 +92,16 @@ class PartsGate(GateBase):
             if not spare and after.parts.get(part.key) is not PartState.PRESENT:
                 return Audited(fault=f"{part.label} is not there")
         return Audited(fault="")
+
+
+def _unseen(parts: Sequence[RequiredPart], findings: Findings) -> list[RequiredPart]:
+    return [part for part in parts if findings.part(part.key) is PartState.UNSEEN]
+
+
+def _may_come_free(part: RequiredPart, findings: Findings) -> bool:
+    """Whether it is the kit of a disk that a plan may take out."""
+    bay = part.only_with_drive_in
+    return bool(bay) and findings.drive(bay).spinning
 
 
 def _wanted(part: RequiredPart, findings: Findings) -> bool:

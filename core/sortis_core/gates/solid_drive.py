@@ -6,9 +6,10 @@ from typing import ClassVar, Literal, Self
 from sortis_core.actions import Action, Verb
 from sortis_core.facts.storage import is_solid, storage_facts
 from sortis_core.findings import Findings, PlaceState
+from sortis_core.gates.fit_to_leave import FAULTY_DRIVE
 from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Neighbour, half_and_twice
 from sortis_core.gates.verdict import GateState, GateVerdict
-from sortis_core.gates.ways import Alternative, Asked, NoWay
+from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked, NoWay
 from sortis_core.policy import Policy, SpinningSchool
 from sortis_core.sheets import Connector, DrivePlace, Interface, ModelSheet
 from sortis_core.supply import Supply
@@ -35,11 +36,8 @@ class SolidDriveGate(GateBase):
         return eye
 
     def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
-        """Hold the largest solid-state drive against the gate; a faulty drive is always short."""
+        """Hold the largest solid-state drive that works against the gate."""
         facts = storage_facts(sheet, findings)
-        if facts.faulty:
-            labels = ", ".join(sheet.label_of(key) for key in facts.faulty)
-            return self._says(GateState.SHORT, f"{labels} faulty", facts.faulty)
         size = f"Solid-state {facts.solid_gb} of {self.min_gb} GB"
         if facts.solid_gb >= self.min_gb:
             return self._says(GateState.MET, size)
@@ -51,19 +49,14 @@ class SolidDriveGate(GateBase):
     def ways(self, asked: Asked) -> list[Alternative]:
         """Every drive to be had in every place that takes it.
 
-        Faulty drives come out; a spinning disk comes out where a new drive carries the system, or
-        may stay as second drive in the lowest standard, by the school.
+        A spinning disk comes out where a new drive carries the system, or may stay as second drive
+        in the lowest standard, by the school.
 
         :raises NoWay: with the fact (no socket takes what can be had).
         """
         sheet, findings, supply = asked.sheet, asked.findings, asked.supply
         stays = asked.policy.spinning is SpinningSchool.SECOND_IN_LOWEST and asked.lowest
         places = sheet.drives_of(findings.trim)
-        faulty = [
-            Action(verb=Verb.TAKE_OUT, place=place.key, takes_out_label="faulty drive")
-            for place in places
-            if findings.drive(place.key).state is PlaceState.FAULTY
-        ]
         disks = [
             Action(
                 verb=Verb.TAKE_OUT,
@@ -76,7 +69,7 @@ class SolidDriveGate(GateBase):
             if there.state is PlaceState.PRESENT and there.spinning and not is_solid(there)
         ]
         if storage_facts(sheet, findings).solid_gb >= self.min_gb:
-            return [tuple(faulty)]
+            return NOTHING_TO_DO
         found: list[Alternative] = []
         unfit: list[str] = []
         lacking: list[str] = []
@@ -97,11 +90,10 @@ class SolidDriveGate(GateBase):
                     lacking.append(f"No {supply.label(kind)} in stock or on offer.")
                     continue
                 fitted = _fit(findings, place, kind, bracket, supply)
-                others = [action for action in faulty if action.place != place.key]
                 elsewhere = [action for action in disks if action.place != place.key]
-                found.append((fitted, *elsewhere, *others))
+                found.append((fitted, *elsewhere))
                 if stays and elsewhere:
-                    found.append((fitted, *others))
+                    found.append((fitted,))
         if not found:
             raise NoWay(
                 [*unfit, *lacking][0]
@@ -122,11 +114,9 @@ class SolidDriveGate(GateBase):
         return f"no socket takes a drive of {self.min_gb} GB"
 
     def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
-        """Some drive that works, stands still, is no eMMC and is large enough; none that fails."""
+        """Some drive that works, stands still, is no eMMC and is large enough."""
         large = False
-        for key, drive in sorted(after.drives.items()):
-            if drive.state is PlaceState.FAULTY:
-                return Audited(fault=f"the drive in {key} does not work")
+        for drive in after.drives.values():
             still = not drive.spinning and drive.interface in (Interface.SATA, Interface.NVME)
             if drive.state is PlaceState.PRESENT and still and (drive.gb or 0) >= self.min_gb:
                 large = True
@@ -142,7 +132,7 @@ def _fit(findings: Findings, place: DrivePlace, kind: str, bracket: str, supply:
     held = there.state is PlaceState.PRESENT
     label = f"{there.interface} {there.gb} GB drive" if held else ""
     if there.state is PlaceState.FAULTY:
-        label = "faulty drive"
+        label = FAULTY_DRIVE
     return Action(
         verb=Verb.FIT,
         place=place.key,

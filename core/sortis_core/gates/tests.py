@@ -50,7 +50,12 @@ class TestsGate(GateBase):
         unseen = [test for test in tests if findings.test(test.key) is TestState.UNSEEN]
         if failed:
             sentence = ", ".join(f"{test.label} failed" for test in failed)
-            return self._says(GateState.SHORT, sentence, [test.key for test in failed])
+            return self._says(
+                GateState.SHORT,
+                sentence,
+                [test.key for test in failed],
+                [test.key for test in unseen],
+            )
         if unseen:
             more = f" and {len(unseen) - 1} more" if len(unseen) > 1 else ""
             sentence = f"{unseen[0].label}{more} not run"

@@ -24,3 +24,5 @@ class GateVerdict:
     sentence: str
     places: tuple[str, ...] = ()
     """Places, parts or tests that make it short or unknown."""
+    unseen: tuple[str, ...] = ()
+    """Those of them that nobody looked at, or not closely enough: what is done hangs on them."""

@@ -42,3 +42,5 @@ class Asked:
     """Another board goes in with the same actions."""
     filled: frozenset[str] = frozenset()
     """Places that the actions chosen so far fill; gates that complete are asked last."""
+    emptied: frozenset[str] = frozenset()
+    """Places that they empty."""

@@ -9,8 +9,8 @@ soldered ``8``
 drive    ``n256`` NVMe, ``s256`` SATA, ``h500`` spinning, ``e64`` eMMC,
          ``256`` where the place speaks one language; ``2242`` length, ``93%`` life left;
          ``dead`` for the socket itself
-pack     ``41.2/57``, ``3600/5000mah 11.1v``, ``612c`` cycles, ``-`` absent, ``x`` not
-         charging, ``!`` dangerous: ``!s`` swollen, ``!l`` leaking, ``!h`` hot,
+pack     ``41.2/57``, ``3600/5000mah 11.1v``, ``612c`` cycles (``-c`` tells none), ``-`` absent,
+         ``x`` not charging, ``!`` dangerous: ``!s`` swollen, ``!l`` leaking, ``!h`` hot,
          ``!d`` dented or punctured, ``!m`` smelling or hissing
 unit     ``!o`` lights up while open, ``!m`` smells, nobody knows yet of what
 part     ``+`` there, ``-`` missing, ``x`` broken
@@ -51,6 +51,8 @@ GRADE = "grade"
 REST = "*"
 MODULE_SIZES_GB = (1, 2, 4, 8, 12, 16, 24, 32, 48, 64)
 LENGTHS_MM = (2230, 2242, 2260, 2280)
+UNCOUNTED = "-c"
+"""A pack that tells no cycles."""
 PLACE_WORDS = {
     "?": PlaceState.UNSEEN,
     "": PlaceState.UNSEEN,
@@ -259,6 +261,7 @@ def _pack(place: PackPlace, text: str) -> PackFinding:
         return PackFinding(state=PLACE_WORDS[text])
     full = design = volts = None
     cycles = None
+    uncounted = False
     unit = "Wh"
     for word in text.split():
         if match := re.fullmatch(r"(\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?(wh|mah)?", word):
@@ -269,10 +272,12 @@ def _pack(place: PackPlace, text: str) -> PackFinding:
             volts = float(match[1])
         elif match := re.fullmatch(r"(\d{1,5})c", word):
             cycles = int(match[1])
+        elif word == UNCOUNTED:
+            uncounted = True
         else:
             raise EntryRefused(
                 f"{place.label}: “{word}” says nothing here. Type full/design (41.2/57 or "
-                "3600/5000mah), 612c for cycles, - for no pack, ! for swollen."
+                "3600/5000mah), 612c for cycles (-c: it tells none), - for no pack, ! for swollen."
             )
     if full is None:
         raise EntryRefused(f"{place.label}: type the full charge against design, like 41.2/57.")
@@ -300,6 +305,7 @@ def _pack(place: PackPlace, text: str) -> PackFinding:
         measured_in=unit,
         volts=volts,
         cycles=cycles,
+        uncounted=uncounted and cycles is None,
     )
 
 
@@ -461,6 +467,7 @@ def write_entries(findings: Findings) -> dict[str, str]:
             entries[key] = f"{pack.full:.10g}/{pack.design:.10g}{unit}"
             entries[key] += f" {pack.volts:.10g}v" if pack.volts is not None else ""
             entries[key] += f" {pack.cycles}c" if pack.cycles is not None else ""
+            entries[key] += f" {UNCOUNTED}" if pack.uncounted else ""
         elif pack.state is PlaceState.HAZARD:
             entries[key] = dangers[pack.hazard or HazardKind.UNNAMED]
     for key, part in findings.parts.items():

@@ -10,7 +10,6 @@ from sortis_core.base import listed
 from sortis_core.facts.memory import channel_amounts, even_channels
 from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.gates.gate import Phase
-from sortis_core.gates.verdict import GateState
 from sortis_core.gates.ways import Alternative, Asked, LookFirst, NeedsBoard, NoWay
 from sortis_core.options.boards import board_swaps
 from sortis_core.options.dominance import undominated
@@ -87,8 +86,11 @@ class OptionBuilder:
         if price is None:
             raise NoWay(f"{standard.name} has no price for this model in grade {findings.grade}.")
         verdicts = [gate.verdict(self.sheet, findings, self.policy) for gate in standard.gates]
-        if unknown := [said for said in verdicts if said.state is GateState.UNKNOWN]:
-            raise LookFirst(listed([said.sentence for said in unknown]) + ": look first.")
+        if unseen := [said for said in verdicts if said.unseen]:
+            for gate in standard.gates:
+                if fact := gate.rules_out(self.sheet, findings, self.policy):
+                    raise NoWay(f"Whatever is found, {fact}.")
+            raise LookFirst(listed([said.sentence for said in unseen]) + ": look first.")
         swaps = board_swaps(self.sheet, findings, self.supply, self.policy)
         starts: list[tuple[Findings, Alternative]] = [(findings, ())]
         starts += [
@@ -121,20 +123,22 @@ class OptionBuilder:
         )
         fill = [gate.ways(asked) for gate in standard.gates if gate.phase is Phase.FILL]
         complete = [gate for gate in standard.gates if gate.phase is Phase.COMPLETE]
-        completed: dict[frozenset[str], list[Alternative]] = {}
+        completed: dict[tuple[frozenset[str], frozenset[str]], list[Alternative]] = {}
         options: list[Option] = []
         refusal: NoWay | None = None
         for chosen in product(*fill):
             actions = tuple(action for part in chosen for action in part)
             filled = frozenset(a.place for a in actions if a.verb is Verb.FIT)
+            emptied = frozenset(a.place for a in actions if a.verb is Verb.TAKE_OUT)
+            places = filled, emptied
             try:
-                if filled not in completed:
-                    last = replace(asked, filled=filled)
-                    completed[filled] = [
+                if places not in completed:
+                    last = replace(asked, filled=filled, emptied=emptied)
+                    completed[places] = [
                         tuple(action for part in rest for action in part)
                         for rest in product(*(gate.ways(last) for gate in complete))
                     ]
-                for rest in completed[filled]:
+                for rest in completed[places]:
                     self._reached(every := (*board, *actions, *rest))
                     options.append(self._option(standard, findings, every, price))
             except NoWay as reason:

@@ -4,8 +4,8 @@ from sortis_core.plan.case import (
     Case,
     CaseUnit,
     Goal,
+    OpenOrder,
     Pin,
-    Released,
     SalesOrder,
 )
 from sortis_core.plan.make import NothingToPlan, make_plan
@@ -17,9 +17,9 @@ __all__ = [
     "CaseUnit",
     "Goal",
     "NothingToPlan",
+    "OpenOrder",
     "Pin",
     "Plan",
-    "Released",
     "SalesOrder",
     "WishesClash",
     "make_plan",

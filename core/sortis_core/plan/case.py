@@ -64,7 +64,7 @@ class Pin(Record):
     """Key of the very option, where the person chose one from the ladder."""
 
 
-class Released(Record):
+class OpenOrder(Record):
     """A unit whose work order stands and was not begun: it keeps it unless something forces."""
 
     tag: str
@@ -84,7 +84,7 @@ class Released(Record):
 class Case(Record):
     """One batch to decide. Money in cents of ``currency``, work in minutes."""
 
-    format: Literal["sortis-case-2"] = "sortis-case-2"
+    format: Literal["sortis-case-3"] = "sortis-case-3"
     batch: str
     currency: str = "EUR"
     policy: Policy
@@ -103,9 +103,9 @@ class Case(Record):
     lots: tuple[Lot, ...]
     offers: tuple[Offer, ...]
     units: tuple[CaseUnit, ...]
-    orders: tuple[SalesOrder, ...] = ()
+    sales_orders: tuple[SalesOrder, ...] = ()
     pins: tuple[Pin, ...] = ()
-    released: tuple[Released, ...] = ()
+    open_orders: tuple[OpenOrder, ...] = ()
 
     @model_validator(mode="after")
     def _knows_what_it_names(self) -> "Case":
@@ -123,10 +123,10 @@ class Case(Record):
                 raise ValueError(f"{key} is of kind {kind}, which the case lacks.")
         if len(set(tags)) != len(tags):
             raise ValueError("A tag stands twice among the units.")
-        for order in self.orders:
+        for order in self.sales_orders:
             if order.standard not in standards:
                 raise ValueError(f"{order.customer} wants {order.standard}, no standard here.")
-        decided = [pin.tag for pin in self.pins] + [kept.tag for kept in self.released]
+        decided = [pin.tag for pin in self.pins] + [one.tag for one in self.open_orders]
         for tag in decided:
             if tag not in tags:
                 raise ValueError(f"{tag} is decided and stands not among the units.")
@@ -136,7 +136,7 @@ class Case(Record):
 
     def usable_lots(self) -> tuple[Lot, ...]:
         """Lots that parts may be taken from: sanitised, tested, and here by the due day."""
-        freed = {part.source_key for kept in self.released for part in kept.parts}
+        freed = {part.source_key for one in self.open_orders for part in one.parts}
         return tuple(
             lot
             for lot in self.lots

@@ -66,7 +66,7 @@ def _solve(model: mathopt.Model) -> mathopt.SolveResult:
 def explain_clash(case: Case, groups: tuple[Group, ...]) -> WishesClash:
     """The refusal that names what clashes, what could be had instead, and what to do."""
     clash = smallest_clash(case, groups)
-    orders = {f"order:{order.key}": order for order in case.orders}
+    orders = {f"order:{order.key}": order for order in case.sales_orders}
     by_pin = {f"pin:{group.pin.tag}": group for group in groups if group.pin}
     names = {standard.key: standard.name for standard in case.standards}
     said: list[str] = []

@@ -17,8 +17,8 @@ class Dealt(NamedTuple):
     tag: str
     group: Group
     option: Option | None
-    """None where its released order stands."""
-    order: str
+    """None where its open order is kept."""
+    sales_order: str
 
 
 def deal_tags(groups: tuple[Group, ...], solution: Solution) -> list[Dealt]:
@@ -58,7 +58,7 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
     costs = {s.key: s.cost_cents for s in sources_of(case)}
     for key, count in solution.bought.items():
         costs[key] = offers[key].each_cents(count)
-    early = {order.key: order.days for order in case.orders}
+    early = {order.key: order.days for order in case.sales_orders}
     stock: dict[tuple[str, Need], deque[str]] = defaultdict(deque)
     left: dict[tuple[str, Need], int] = {}
     place = {source.key: n for n, source in enumerate(sources_of(case))}
@@ -73,13 +73,13 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
         if one.option:
             for part in one.option.yields:
                 givers[part.kind] += [one.tag] * part.count
-        elif one.group.released:
-            for action in one.group.released.actions:
+        elif one.group.open_order:
+            for action in one.group.open_order.actions:
                 if action.takes_out:
                     givers[action.takes_out].append(one.tag)
     for one in dealt:
-        if one.option is None and one.group.released:
-            for kept in one.group.released.parts:
+        if one.option is None and one.group.open_order:
+            for kept in one.group.open_order.parts:
                 allocations.append(kept)
                 if kept.source == "unit" and kept.source_key in givers[kept.kind]:
                     givers[kept.kind].remove(kept.source_key)
@@ -88,7 +88,7 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
         if one.option is None:
             continue
         gives = {part.kind for part in one.option.yields}
-        need = Need(one.option.new_only, early.get(one.order))
+        need = Need(one.option.new_only, early.get(one.sales_order))
         for where, kind in (part for action in one.option.actions for part in action.parts):
             queue = stock[kind, need]
             if left.get((kind, need), 0) and givers[kind] and not (kind in gives and queue):

@@ -12,7 +12,7 @@ from sortis_core.findings import Findings
 from sortis_core.gates.gate import Eye
 from sortis_core.options import Option, OptionBuilder, Rejection, UnitOptions
 from sortis_core.options.dominance import worth_a_variable
-from sortis_core.plan.case import Case, CaseUnit, Pin, Released
+from sortis_core.plan.case import Case, CaseUnit, OpenOrder, Pin
 from sortis_core.policy import Policy
 from sortis_core.standards import Standard, by_type, distinct_gates, price_sees
 from sortis_core.supply import Supply
@@ -28,8 +28,8 @@ class Group(Record):
     rejections: tuple[Rejection, ...]
     pin: Pin | None = None
     """A pinned unit is a group of its own."""
-    released: Released | None = None
-    """So is one whose work order stands."""
+    open_order: OpenOrder | None = None
+    """So is one that has an open order."""
 
     @cached_property
     def ways(self) -> tuple[int, ...]:
@@ -72,7 +72,7 @@ def group_units(
     kinds = {kind.key: kind for kind in case.kinds}
     supplied = {lot.kind for lot in case.usable_lots()}
     supplied |= {offer.kind for offer in case.usable_offers()}
-    supplied |= {part.kind for kept in case.released for part in kept.parts}
+    supplied |= {part.kind for one in case.open_orders for part in one.parts}
 
     def builders(obtainable: frozenset[str]) -> dict[str, OptionBuilder]:
         supply = Supply(kinds, obtainable)
@@ -102,7 +102,7 @@ def group_units(
     )
     cheapest = cheapest_cents(case)
     pins = {pin.tag: pin for pin in case.pins}
-    released = {kept.tag: kept for kept in case.released}
+    open_orders = {one.tag: one for one in case.open_orders}
     merged: dict[tuple[Hashable, str], tuple[list[str], Group]] = {}
     for view, members in alike.items():
         findings = members[0].findings
@@ -122,19 +122,19 @@ def group_units(
             tuple((o.key, o.yields, o.minutes, o.net_cents, o.waits_for) for o in group.options),
             tuple(r.fact for r in group.rejections),
         )
-        plain = [m.tag for m in members if m.tag not in pins and m.tag not in released]
+        plain = [m.tag for m in members if m.tag not in pins and m.tag not in open_orders]
         if plain:
             merged.setdefault((same, ""), ([], group))[0].extend(plain)
-        for tag in (m.tag for m in members if m.tag in pins or m.tag in released):
-            own = {"pin": pins.get(tag), "released": released.get(tag)}
+        for tag in (m.tag for m in members if m.tag in pins or m.tag in open_orders):
+            own = {"pin": pins.get(tag), "open_order": open_orders.get(tag)}
             merged[same, tag] = ([tag], group.model_copy(update=own))
 
-    def order(alone: str, tags: list[str], group: Group) -> tuple[object, ...]:
+    def sort_key(alone: str, tags: list[str], group: Group) -> tuple[object, ...]:
         keys = [o.key for o in group.options]
         return -len(tags), group.sheet, keys, [r.fact for r in group.rejections], alone
 
     ordered = sorted(
-        ((order(alone, *entry), entry) for (_, alone), entry in merged.items()),
+        ((sort_key(alone, *entry), entry) for (_, alone), entry in merged.items()),
         key=lambda item: item[0],
     )
     return tuple(

@@ -18,17 +18,18 @@ from sortis_core.plan.result import (
     ChangedOrder,
     Harvested,
     LeftOut,
-    OrderMet,
     Plan,
     PlanGroup,
+    SalesOrderMet,
     Scarce,
     UnitOutcome,
 )
 from sortis_core.plan.solve import Solution, Watch, WishesClash, solve
 from sortis_core.plan.sources import sources_of
+from sortis_core.plan.uncollected import uncollected
 from sortis_core.route.minutes import Skill, SkillMinutes
 
-STANDS = Reason(sentence="Its work order stands as it was approved.")
+KEPT = Reason(sentence="Its work order stands as it was approved.")
 KEPT_GROUPINGS = 4
 REMEMBERED_UNITS = 400
 """Larger cases are not turned by hand, and to tell whether one is known costs as much as it."""
@@ -58,7 +59,13 @@ def _all_but_the_dials(case: Case) -> bytes:
     dials finds the groups ready.
     """
     alike = case.model_copy(
-        update={"money_cents": 0, "bench_minutes": 0.0, "skills": (), "orders": (), "goal": ""}
+        update={
+            "money_cents": 0,
+            "bench_minutes": 0.0,
+            "skills": (),
+            "sales_orders": (),
+            "goal": "",
+        }
     )
     return hashlib.sha256(alike.__pydantic_serializer__.to_json(alike, warnings=False)).digest()
 
@@ -94,24 +101,25 @@ def make_plan(
     :raises NothingToPlan: where no unit can be decided.
     :raises WishesClash: where orders and pins cannot all hold; names the smallest set.
     """
-    groups = grouped(case, prune=prune)
-    try:
-        solution = solve(case, groups, watch=watch, quick=quick)
-    except WishesClash:
-        raise explain_clash(case, groups) from None
-    return _Writer(case, groups, solution, told=not quick).plan()
+    with uncollected():
+        groups = grouped(case, prune=prune)
+        try:
+            solution = solve(case, groups, watch=watch, quick=quick)
+        except WishesClash:
+            raise explain_clash(case, groups) from None
+        return _Writer(case, groups, solution, explained=not quick).plan()
 
 
 class _Writer:
     """Writes the plan that a solution amounts to.
 
-    :param told: with ladders and reasons, which rest on what one more of everything is worth.
+    :param explained: with ladders and reasons, which rest on what one more of everything is worth.
     """
 
     def __init__(
-        self, case: Case, groups: tuple[Group, ...], solution: Solution, *, told: bool
+        self, case: Case, groups: tuple[Group, ...], solution: Solution, *, explained: bool
     ) -> None:
-        self.case, self.groups, self.solution, self.told = case, groups, solution, told
+        self.case, self.groups, self.solution, self.explained = case, groups, solution, explained
         self.dealt = deal_tags(groups, solution)
         self.allocations = deal_parts(case, self.dealt, solution)
         self.explainer = Explainer(case, solution.worth)
@@ -120,7 +128,7 @@ class _Writer:
         offers = {offer.key: offer for offer in case.offers}
         self.paid = {key: offers[key].each_cents(count) for key, count in solution.bought.items()}
         self._prices = cheapest_cents(case)
-        self._whys: dict[tuple[int, str], tuple[Reason, tuple[str, ...]]] = {}
+        self._reasons: dict[tuple[int, str], tuple[Reason, tuple[str, ...]]] = {}
         self._outcomes_of: dict[tuple[int, str, str, int, int], UnitOutcome] = {}
         self._left_over: Counter[str] = Counter()
         for source in sources_of(case):
@@ -172,7 +180,7 @@ class _Writer:
                     rejections=group.rejections,
                 )
                 for g, group in enumerate(self.groups)
-                if self.told
+                if self.explained
             ),
             allocations=self.allocations,
             scarce=scarce,
@@ -185,15 +193,15 @@ class _Writer:
                     key=lambda a: (a.source_key, a.kind, a.tag),
                 )
             ),
-            orders=tuple(
-                OrderMet(
+            sales_orders=tuple(
+                SalesOrderMet(
                     key=order.key,
                     customer=order.customer,
                     standard=order.standard,
                     wanted=order.count,
-                    tags=tuple(o.tag for o in outcomes if o.order == order.key),
+                    tags=tuple(o.tag for o in outcomes if o.sales_order == order.key),
                 )
-                for order in case.orders
+                for order in case.sales_orders
             ),
             changes=self._changes(outcomes),
             left_out=tuple(
@@ -218,16 +226,16 @@ class _Writer:
     def _outcome(self, one: Dealt, parts: int, gives: int) -> UnitOutcome:
         """Written once for all units that end alike, but for the tag."""
         option = one.option.key if one.option else one.tag
-        way = (one.group.number, option, one.order, parts, gives)
+        way = (one.group.number, option, one.sales_order, parts, gives)
         if way not in self._outcomes_of:
             self._outcomes_of[way] = self._written(one, parts, gives)
         return self._outcomes_of[way].model_copy(update={"tag": one.tag})
 
     def _written(self, one: Dealt, parts: int, gives: int) -> UnitOutcome:
-        end = one.option or one.group.released
+        end = one.option or one.group.open_order
         assert end
         net = end.price_cents - end.labour_cents - end.fees_cents
-        reason, waits_for = self._why(one)
+        reason, waits_for = self._reason(one)
         return UnitOutcome(
             tag=one.tag,
             group=one.group.number,
@@ -242,7 +250,7 @@ class _Writer:
             labour_cents=end.labour_cents,
             fees_cents=end.fees_cents,
             contribution_cents=net - parts + gives,
-            order=one.order,
+            sales_order=one.sales_order,
             pinned=one.group.pin is not None,
             kept=one.option is None,
             waits_for=waits_for,
@@ -251,17 +259,19 @@ class _Writer:
             reason=reason.sentence,
         )
 
-    def _why(self, one: Dealt) -> tuple[Reason, tuple[str, ...]]:
+    def _reason(self, one: Dealt) -> tuple[Reason, tuple[str, ...]]:
         """The reason, and what a held unit waits for; the same for all that end alike."""
         if one.option is None:
-            return STANDS, ()
+            return KEPT, ()
         way = (one.group.number, one.option.key)
-        if way not in self._whys:
+        if way not in self._reasons:
             reason = (
-                self.explainer.reason(one.option, one.group) if self.told else Reason(sentence="")
+                self.explainer.reason(one.option, one.group)
+                if self.explained
+                else Reason(sentence="")
             )
-            self._whys[way] = reason, self._waits_for(one)
-        return self._whys[way]
+            self._reasons[way] = reason, self._waits_for(one)
+        return self._reasons[way]
 
     def _waits_for(self, one: Dealt) -> tuple[str, ...]:
         """What a held unit lacks for its best way: kinds of which nothing is left over."""
@@ -297,10 +307,10 @@ class _Writer:
         )
 
     def _changes(self, outcomes: tuple[UnitOutcome, ...]) -> tuple[ChangedOrder, ...]:
-        stood = {kept.tag: kept for kept in self.case.released}
+        open_orders = {one.tag: one for one in self.case.open_orders}
         changes: list[ChangedOrder] = []
         for outcome in outcomes:
-            before = stood.get(outcome.tag)
+            before = open_orders.get(outcome.tag)
             if before is None or outcome.kept:
                 continue
             changes.append(

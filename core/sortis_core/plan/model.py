@@ -3,7 +3,7 @@
 Sets: groups g with options o, part kinds k, sources s of a kind (a lot, an offer), sales orders r.
 
 - ``x[g, o]``     units of group g that end by option o
-- ``kept[g]``     1 where the released work order of group g stands as it is
+- ``kept[g]``     1 where the open order of group g is kept
 - ``z[g, o, r]``  those of ``x`` that count toward order r
 - ``y[s]``        parts used from source s, ``bought[s]`` parts bought of it, in whole packs
 - ``h[k]``        parts of kind k taken from donors or displaced, and used in this same plan
@@ -35,7 +35,7 @@ TENTHS = 10
 """Minutes enter the model as whole tenths."""
 
 
-def whole(expression: Sum, values: dict[mathopt.Variable, float]) -> int:
+def rounded(expression: Sum, values: dict[mathopt.Variable, float]) -> int:
     """A sum of whole variables, read off a solution."""
     value: float = mathopt.evaluate_expression(expression, values)
     return round(value)
@@ -60,10 +60,9 @@ def pinned_options(group: Group, pin: Pin) -> tuple[int, ...]:
 class BatchModel:
     """Variables and rows of one case.
 
-    :param integer: whole numbers; without, it is the relaxation that tells what things are worth.
     :param optional_wishes: orders and pins hold only where their variable in ``wish`` is 1.
-    :param whole: index of a group of which every option gets a variable, also those that another
-        one beats.
+    :param all_ways_of: index of a group of which every option gets a variable, also
+        those that another one beats.
     """
 
     def __init__(
@@ -71,14 +70,12 @@ class BatchModel:
         case: Case,
         groups: tuple[Group, ...],
         *,
-        integer: bool = True,
         optional_wishes: bool = False,
-        whole: int | None = None,
+        all_ways_of: int | None = None,
     ) -> None:
         self.case, self.groups = case, groups
         self.sources = sources_of(case)
         self.model = mathopt.Model(name="batch")
-        self._whole = integer
         self._drives = {k.key for k in case.kinds if isinstance(k.facts, DriveFacts)}
         self._by_kind: dict[str, list[Source]] = defaultdict(list)
         for source in self.sources:
@@ -86,10 +83,10 @@ class BatchModel:
         self.wish: dict[str, mathopt.Variable] = {}
         self.short: dict[str, mathopt.Variable] = {}
         self._optional = optional_wishes
-        asked = frozenset(order.standard for order in case.orders)
+        asked = frozenset(order.standard for order in case.sales_orders)
         self.ways: list[tuple[int, ...]] = [
             tuple(range(len(group.options)))
-            if g == whole or group.pin
+            if g == all_ways_of or group.pin
             else (worth_a_variable(group.options, asked) if asked else group.ways)
             for g, group in enumerate(groups)
         ]
@@ -105,7 +102,12 @@ class BatchModel:
         return [(o, self.groups[g].options[o]) for o in self.ways[g]]
 
     def _count(self, name: str, most: float = float("inf")) -> mathopt.Variable:
-        return self.model.add_variable(lb=0, ub=most, is_integer=self._whole, name=name)
+        return self.model.add_variable(lb=0, ub=most, is_integer=True, name=name)
+
+    def relax(self) -> None:
+        """Give up whole numbers: what is left tells what things are worth."""
+        for variable in self.model.variables():
+            variable.integer = False
 
     def _wish(self, key: str) -> Sum:
         """1 while the wish must hold."""
@@ -121,22 +123,24 @@ class BatchModel:
             for o in self.ways[g]
         }
         self.kept = {
-            g: self._count(f"kept_{g}", 1) for g, group in enumerate(self.groups) if group.released
+            g: self._count(f"kept_{g}", 1)
+            for g, group in enumerate(self.groups)
+            if group.open_order
         }
-        by_tag = {group.tags[0]: g for g, group in enumerate(self.groups) if group.released}
+        by_tag = {group.tags[0]: g for g, group in enumerate(self.groups) if group.open_order}
         for g, group in enumerate(self.groups):
             ends: list[Sum] = [self.x[g, o] for o in self.ways[g]]
-            if group.released:
+            if group.open_order:
                 ends.append(self.kept[g])
-                for part in group.released.parts:
+                for part in group.open_order.parts:
                     if part.source == "unit" and part.source_key in by_tag:
-                        # What another released unit gives comes only while that order stands.
+                        # What another unit gives comes only while its open order is kept.
                         giver = self.kept[by_tag[part.source_key]]
                         self.model.add_linear_constraint(self.kept[g] <= giver)
             self.model.add_linear_constraint(mathopt.fast_sum(ends) == len(group.tags))
             if group.pin:
                 allowed = [self.x[g, o] for o in pinned_options(group, group.pin)]
-                if group.released and _same_end(group, group.pin):
+                if group.open_order and _same_end(group, group.pin):
                     allowed.append(self.kept[g])
                 self.model.add_linear_constraint(
                     mathopt.fast_sum(allowed) >= self._wish(f"pin:{group.pin.tag}")
@@ -144,7 +148,7 @@ class BatchModel:
 
     def _orders(self) -> None:
         self.z: dict[tuple[int, int, str], mathopt.Variable] = {}
-        for order in self.case.orders:
+        for order in self.case.sales_orders:
             serving: list[Sum] = []
             for g, group in enumerate(self.groups):
                 if order.sheets and group.sheet not in order.sheets:
@@ -154,7 +158,7 @@ class BatchModel:
                         z = self._count(f"z_{g}_{o}_{order.key}", len(group.tags))
                         self.z[g, o, order.key] = z
                         serving.append(z)
-                if group.released and group.released.standard == order.standard:
+                if group.open_order and group.open_order.standard == order.standard:
                     z = self._count(f"z_{g}_kept_{order.key}", 1)
                     self.z[g, -1, order.key] = z
                     serving.append(z)
@@ -173,7 +177,9 @@ class BatchModel:
 
     def _needs(self) -> dict[str, dict[Need, list[Sum]]]:
         """Part kind -> need -> the uses that ask it."""
-        early = {order.key: order.days for order in self.case.orders if order.days is not None}
+        early = {
+            order.key: order.days for order in self.case.sales_orders if order.days is not None
+        }
         needs: dict[str, dict[Need, list[Sum]]] = defaultdict(lambda: defaultdict(list))
         for g in range(len(self.groups)):
             for o, option in self._options(g):
@@ -188,11 +194,11 @@ class BatchModel:
         return needs
 
     def _freed(self, source: Source) -> Sum:
-        """Parts of a lot that come free where released orders are changed."""
+        """Parts of a lot that come free where open orders are changed."""
         terms: list[Sum] = []
         for g, group in enumerate(self.groups):
-            if group.released:
-                count = sum(part.source_key == source.key for part in group.released.parts)
+            if group.open_order:
+                count = sum(part.source_key == source.key for part in group.open_order.parts)
                 if count:
                     terms.append(count * (1 - self.kept[g]))
         return mathopt.fast_sum(terms) if terms else 0
@@ -205,10 +211,10 @@ class BatchModel:
             for o, option in self._options(g):
                 for part in option.yields:
                     yields[part.kind].append(part.count * self.x[g, o])
-            if group.released:
-                for kind, count in self._released_yields(group).items():
+            if group.open_order:
+                for kind, count in self._open_order_yields(group).items():
                     yields[kind].append(count * self.kept[g])
-                for kind, count in self._from_released(group).items():
+                for kind, count in self._from_open_orders(group).items():
                     promised[kind].append(count * self.kept[g])
         needs = self._needs()
         self.h = {kind: self._count(f"h_{kind}") for kind in sorted(yields) if kind in needs}
@@ -224,23 +230,23 @@ class BatchModel:
             self.extra[kind] = self._count(f"extra_{kind}", 0)
             self._supply(kind, needs[kind])
 
-    def _released_yields(self, group: Group) -> Counter[str]:
+    def _open_order_yields(self, group: Group) -> Counter[str]:
         """What the actions of a released order give, by kind; drives are sanitised first."""
-        assert group.released
+        assert group.open_order
         return Counter(
             action.takes_out
-            for action in group.released.actions
+            for action in group.open_order.actions
             if action.takes_out and action.takes_out not in self._drives
         )
 
-    def _from_released(self, group: Group) -> Counter[str]:
-        """Parts that a released unit gets from other released units, by kind."""
-        assert group.released
-        released = {other.tag for other in self.case.released}
+    def _from_open_orders(self, group: Group) -> Counter[str]:
+        """Parts that a unit with an open order gets from others, by kind."""
+        assert group.open_order
+        open_tags = {other.tag for other in self.case.open_orders}
         return Counter(
             part.kind
-            for part in group.released.parts
-            if part.source == "unit" and part.source_key in released
+            for part in group.open_order.parts
+            if part.source == "unit" and part.source_key in open_tags
         )
 
     def _buy(self) -> None:
@@ -255,8 +261,8 @@ class BatchModel:
             if source.tiers:
                 bought, spend = self._in_tiers(source)
             else:
-                whole = self._count(f"packs_{source.key}", source.limit // source.pack_size)
-                bought = source.pack_size * whole
+                packs = self._count(f"packs_{source.key}", source.limit // source.pack_size)
+                bought = source.pack_size * packs
                 spend = source.cost_cents * bought
             self.model.add_linear_constraint(used <= bought)
             self.bought[source.key] = bought
@@ -282,8 +288,8 @@ class BatchModel:
         self.model.add_linear_constraint(mathopt.fast_sum(chosen) <= 1)
         bought = mathopt.fast_sum(counts)
         if source.pack_size > 1:
-            whole = self._count(f"packs_{source.key}")
-            self.model.add_linear_constraint(bought == source.pack_size * whole)
+            packs = self._count(f"packs_{source.key}")
+            self.model.add_linear_constraint(bought == source.pack_size * packs)
         return bought, mathopt.fast_sum(costs)
 
     def _supply(self, kind: str, needs: dict[Need, list[Sum]]) -> None:
@@ -344,8 +350,8 @@ class BatchModel:
                         for order in sorted(only)
                         if (z := self.z.get((g, o, order))) is not None
                     ]
-            if group.released and only is None:
-                minutes = _of_skill(group.released.minutes, group.released.skills, skill)
+            if group.open_order and only is None:
+                minutes = _of_skill(group.open_order.minutes, group.open_order.skills, skill)
                 terms.append(minutes * self.kept[g])
         return mathopt.fast_sum(terms)
 
@@ -362,10 +368,10 @@ class BatchModel:
             for one in case.skills
         }
         if case.days:
-            days = {order.days for order in case.orders if order.days is not None}
+            days = {order.days for order in case.sales_orders if order.days is not None}
             for day in sorted(day for day in days if day < case.days):
                 # Until an earlier day there is only that share of the hours.
-                first = {o.key for o in case.orders if o.days is not None and o.days <= day}
+                first = {o.key for o in case.sales_orders if o.days is not None and o.days <= day}
                 self.model.add_linear_constraint(
                     self._work(None, first) <= tenths(case.bench_minutes * day / case.days)
                 )
@@ -389,9 +395,9 @@ class BatchModel:
                     openings.append(x)
                 if option.outcome is OutcomeKind.RECYCLE:
                     recycled.append(x)
-            if group.released:
-                nets.append(released_net(group, self.sources) * self.kept[g])
-                if group.released.outcome.ready:
+            if group.open_order:
+                nets.append(open_order_net(group, self.sources) * self.kept[g])
+                if group.open_order.outcome.ready:
                     ready.append(self.kept[g])
         lots = [s.cost_cents * self.y[s.key] for s in self.sources if not s.bought]
         self.contribution = mathopt.fast_sum(nets) - mathopt.fast_sum(lots) - self.spend
@@ -416,7 +422,7 @@ def _of_skill(minutes: float, skills: Iterable[SkillMinutes], skill: Skill | Non
 
 
 def _same_end(group: Group, pin: Pin) -> bool:
-    kept = group.released
+    kept = group.open_order
     return (
         kept is not None
         and kept.outcome is pin.outcome
@@ -425,9 +431,9 @@ def _same_end(group: Group, pin: Pin) -> bool:
     )
 
 
-def released_net(group: Group, sources: Iterable[Source]) -> int:
-    """What a released order leaves, its parts from lots paid, in cents."""
-    kept = group.released
+def open_order_net(group: Group, sources: Iterable[Source]) -> int:
+    """What an open order leaves, its parts from lots paid, in cents."""
+    kept = group.open_order
     assert kept
     parts = sum(part.unit_cost_cents for part in kept.parts if part.source == "lot")
     return kept.price_cents - kept.labour_cents - kept.fees_cents - parts

@@ -57,11 +57,11 @@ class UnitOutcome(Record):
     labour_cents: int
     fees_cents: int
     contribution_cents: int
-    order: str = ""
+    sales_order: str = ""
     """Key of the sales order it counts toward."""
     pinned: bool = False
     kept: bool = False
-    """Its work order stood before and stands as it was."""
+    """Its open order is kept as it was."""
     waits_for: tuple[str, ...] = ()
     """A held unit: the part kinds that its best way wants and that are used up or not to be had
     in time."""
@@ -132,7 +132,7 @@ class Harvested(Record):
     taker: str
 
 
-class OrderMet(Record):
+class SalesOrderMet(Record):
     """How far a sales order is met."""
 
     key: str
@@ -143,7 +143,7 @@ class OrderMet(Record):
 
 
 class ChangedOrder(Record):
-    """A released work order that this plan changes, and why."""
+    """An open work order that this plan changes, and why."""
 
     tag: str
     before: str
@@ -162,7 +162,7 @@ class Proof(Record):
 class Plan(Record):
     """The whole plan of a batch."""
 
-    format: Literal["sortis-plan-2"] = "sortis-plan-2"
+    format: Literal["sortis-plan-3"] = "sortis-plan-3"
     batch: str
     currency: str
     goal: str
@@ -189,6 +189,6 @@ class Plan(Record):
     """What limits the plan, in words."""
     buying: tuple[Bought, ...]
     harvest: tuple[Harvested, ...]
-    orders: tuple[OrderMet, ...]
+    sales_orders: tuple[SalesOrderMet, ...]
     changes: tuple[ChangedOrder, ...]
     left_out: tuple[LeftOut, ...]

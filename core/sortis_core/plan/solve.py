@@ -10,7 +10,7 @@ from ortools.math_opt.python import mathopt
 from sortis_core.base import Record, SortisError
 from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.grouping import Group
-from sortis_core.plan.model import TENTHS, BatchModel, whole
+from sortis_core.plan.model import TENTHS, BatchModel, rounded
 from sortis_core.plan.onemore import OneMore
 from sortis_core.plan.result import Proof
 from sortis_core.plan.sources import Need
@@ -58,7 +58,7 @@ class Worth(Record):
 
 
 class Chosen(NamedTuple):
-    """So many units of a group end by one option (-1: its order stands), toward an order."""
+    """So many units of a group end by one option (-1: its open order), toward a sales order."""
 
     group: int
     option: int
@@ -269,13 +269,11 @@ def solve(
         drawn=tuple(
             (kind, need, key, count)
             for (kind, need, key), parts in batch.flow.items()
-            if (count := whole(parts, values))
+            if (count := rounded(parts, values))
         ),
-        bought={key: n for key, parts in batch.bought.items() if (n := whole(parts, values))},
+        bought={key: n for key, parts in batch.bought.items() if (n := rounded(parts, values))},
         proofs=tuple(solver.proofs),
-        worth=Worth(parts={}, minute=0.0, money_100=0)
-        if quick
-        else worth_of_one_more(case, groups, solver.proofs),
+        worth=Worth(parts={}, minute=0.0, money_100=0) if quick else worth_of_one_more(batch),
     )
 
 
@@ -284,7 +282,7 @@ def _toward_orders(
 ) -> list[Chosen]:
     """Split the units of one option by the order they count toward."""
     split: list[Chosen] = []
-    for order in batch.case.orders:
+    for order in batch.case.sales_orders:
         z = batch.z.get((g, o, order.key))
         count = 0 if z is None else round(values[z])
         if count:
@@ -293,35 +291,24 @@ def _toward_orders(
     return [*split, Chosen(g, o, "", units)] if units else split
 
 
-def worth_of_one_more(case: Case, groups: tuple[Group, ...], proofs: Sequence[Proof]) -> Worth:
+def worth_of_one_more(batch: BatchModel) -> Worth:
     """Worth of one more: the same plan without whole numbers, solved again with one more given.
 
     A dual price would tell what a crumb more is worth; one whole part, hour or 100 of money is
     what a storekeeper can lay down. The value is concave in what there is, so that a thing whose
     dual price is nothing adds nothing, and need not be asked.
+
+    :param batch: a model that was solved; the goals it reached stay held, and it is relaxed.
     """
-    loose = BatchModel(case, groups, integer=False)
-    held = {
-        "work orders kept": (mathopt.fast_sum(loose.kept.values()), True),
-        "units ready": (loose.ready, True),
-        "spend": (loose.spend, False),
-        "units short of orders": (mathopt.fast_sum(loose.short.values()), False),
-    }
-    for proof in proofs:
-        if proof.goal in held:
-            value, most = held[proof.goal]
-            if most:
-                loose.model.add_linear_constraint(value >= proof.value)
-            else:
-                loose.model.add_linear_constraint(value <= proof.value)
-    loose.model.maximize(loose.preferred)
-    asked = OneMore(loose.model)
+    batch.relax()
+    batch.model.maximize(batch.preferred)
+    asked = OneMore(batch.model)
     return Worth(
-        parts={kind: round(asked.of_variable(extra.id, 1)) for kind, extra in loose.extra.items()},
-        minute=asked.of_row(loose.minutes.id, 60 * TENTHS) / 60,
-        money_100=round(asked.of_row(loose.money.id, 10_000)),
+        parts={kind: round(asked.of_variable(extra.id, 1)) for kind, extra in batch.extra.items()},
+        minute=asked.of_row(batch.minutes.id, 60 * TENTHS) / 60,
+        money_100=round(asked.of_row(batch.money.id, 10_000)),
         skills={
             skill.value: round(asked.of_row(row.id, 60 * TENTHS))
-            for skill, row in loose.skills.items()
+            for skill, row in batch.skills.items()
         },
     )

@@ -60,8 +60,8 @@ class _Checker:
         self.standards = {standard.key: standard for standard in case.standards}
         self.kinds = {kind.key: kind for kind in case.kinds}
         self.ends = {outcome.tag: outcome for outcome in plan.outcomes}
-        self.released = {kept.tag: kept for kept in case.released}
-        self.kept = {tag for tag in self.released if tag in self.ends and self.ends[tag].kept}
+        self.open_orders = {one.tag: one for one in case.open_orders}
+        self.kept = {tag for tag in self.open_orders if tag in self.ends and self.ends[tag].kept}
 
     def faults(self) -> Iterator[str]:
         open_tags = {tag for tag, found in self.findings.items() if not found.hazards}
@@ -81,7 +81,7 @@ class _Checker:
         yield from self._totals()
 
     def _stands(self, outcome: UnitOutcome) -> Iterator[str]:
-        before = self.released[outcome.tag]
+        before = self.open_orders[outcome.tag]
         if (outcome.outcome, outcome.standard, outcome.actions) != (
             before.outcome,
             before.standard,
@@ -197,13 +197,13 @@ class _Checker:
                 yield f"{part.source_key} comes after the due day."
             if self._must_be_new(part.tag) and lot and lot.condition is not Condition.NEW:
                 yield f"{part.tag} wants new parts and gets a harvested {part.kind}."
-            order = self.ends[part.tag].order
-            days = next((o.days for o in case.orders if o.key == order), None)
+            order = self.ends[part.tag].sales_order
+            days = next((o.days for o in case.sales_orders if o.key == order), None)
             if days is not None and source.days > days:
                 yield f"{part.tag} counts toward {order} and waits too long for {part.kind}."
         freed = Counter(
             part.source_key
-            for tag, before in self.released.items()
+            for tag, before in self.open_orders.items()
             if tag not in self.kept
             for part in before.parts
         )
@@ -277,8 +277,8 @@ class _Checker:
             end = self.ends.get(pin.tag)
             if end is None or end.outcome != pin.outcome or pin.standard not in ("", end.standard):
                 yield f"{pin.tag} does not end as it is pinned."
-        for order in self.case.orders:
-            toward = [o for o in self.plan.outcomes if o.order == order.key]
+        for order in self.case.sales_orders:
+            toward = [o for o in self.plan.outcomes if o.sales_order == order.key]
             for outcome in toward:
                 sheet = self.findings[outcome.tag].sheet
                 if outcome.standard != order.standard or (

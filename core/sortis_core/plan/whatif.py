@@ -13,7 +13,7 @@ from sortis_core.plan.clash import explain_clash
 from sortis_core.plan.explain import end_words
 from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.make import grouped
-from sortis_core.plan.model import BatchModel, whole
+from sortis_core.plan.model import BatchModel, rounded
 from sortis_core.plan.solve import NEAR_NODES, PROVEN_NODES, WishesClash, run_goals
 from sortis_core.policy import SCHOOLS, UNSEEN_BY_DECISIONS, Policy
 from sortis_core.route.minutes import Skill, SkillMinutes
@@ -87,7 +87,7 @@ class RefusedPart(Record):
 class UnitWays(Record):
     """Every way for one unit, exactly, and the facts against what is no way."""
 
-    format: str = "sortis-ways-2"
+    format: str = "sortis-ways-3"
     tag: str
     chosen: str
     ways: tuple[OtherWay, ...]
@@ -115,9 +115,9 @@ def figures(
     values = result.variable_values()
 
     return Figures(
-        contribution_cents=whole(batch.contribution, values),
-        ready=whole(batch.ready, values),
-        spend_cents=whole(batch.spend, values),
+        contribution_cents=rounded(batch.contribution, values),
+        ready=rounded(batch.ready, values),
+        spend_cents=rounded(batch.spend, values),
     )
 
 
@@ -194,7 +194,7 @@ def unit_ways(case: Case, tag: str) -> UnitWays:
     best = run_goals(base).result
     assert best is not None
     values = best.variable_values()
-    best_cents = whole(base.preferred, values)
+    best_cents = rounded(base.preferred, values)
     ways: list[OtherWay] = []
     chosen = "its work order stands"
     for o, option in enumerate(group.options):
@@ -228,14 +228,14 @@ def unit_ways(case: Case, tag: str) -> UnitWays:
 
 def _forced(case: Case, groups: tuple[Group, ...], g: int, o: int) -> tuple[int, str]:
     """Value of the batch in cents with at least one unit of the group ending so, or why none."""
-    batch = BatchModel(case, groups, whole=g)
+    batch = BatchModel(case, groups, all_ways_of=g)
     batch.x[g, o].lower_bound = 1
     try:
         result = run_goals(batch, settle=False).result
     except WishesClash:
         return 0, "Stock, money, hours, orders or pins leave no plan in which it ends so."
     assert result is not None
-    return whole(batch.preferred, result.variable_values()), ""
+    return rounded(batch.preferred, result.variable_values()), ""
 
 
 def _left_aside(case: Case, tag: str) -> tuple[tuple[RefusedPart, ...], tuple[Dominated, ...]]:
@@ -283,7 +283,9 @@ def other_rules(case: Case) -> Iterator[tuple[Rule, Case]]:
                     ),
                     _with_standard(case, changed),
                 )
-        if len(case.standards) > 1 and not any(o.standard == standard.key for o in case.orders):
+        if len(case.standards) > 1 and not any(
+            o.standard == standard.key for o in case.sales_orders
+        ):
             left = tuple(s for s in case.standards if s.key != standard.key)
             pins = tuple(p for p in case.pins if p.standard != standard.key)
             yield (

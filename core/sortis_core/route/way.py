@@ -8,7 +8,7 @@ from functools import cached_property
 
 from sortis_core.policy import IsolationSchool, Policy, SwitchOffSchool
 from sortis_core.route.graph import Depth, Reach, RouteStep
-from sortis_core.route.order import Job
+from sortis_core.route.sequence import Job
 from sortis_core.sheets import BOARD, ModelSheet
 
 

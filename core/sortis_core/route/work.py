@@ -9,8 +9,8 @@ from sortis_core.findings import Findings
 from sortis_core.policy import Policy, PryingSchool
 from sortis_core.route.graph import CableJoint, Depth, HandOver, Reach, RouteStep, Screws
 from sortis_core.route.minutes import PART_OUTSIDE_MINUTES, RouteMinutes, hand_overs
-from sortis_core.route.order import HAND, fewest_tool_changes
 from sortis_core.route.pace import AT, BACK, Pace, paced, range_of
+from sortis_core.route.sequence import HAND, fewest_tool_changes
 from sortis_core.route.tray import ScrewTray, Well
 from sortis_core.route.way import OVER, Way, work_key
 from sortis_core.route.why import Reasons
@@ -92,7 +92,7 @@ NOTHING_BEGUN = Begun()
 class WorkOrder(Record):
     """Everything the technician needs for one unit."""
 
-    format: Literal["sortis-work-order-2"] = "sortis-work-order-2"
+    format: Literal["sortis-work-order-3"] = "sortis-work-order-3"
     steps: tuple[WorkStep, ...]
     minutes: float
     low_minutes: float = 0.0

@@ -29,7 +29,7 @@ from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import batch_called
 from sortis_server.decide.approval import approve
 from sortis_server.decide.buying import buying_csv, buying_xlsx
-from sortis_server.decide.cases import Dials, case_of, standing_orders, what_is_left
+from sortis_server.decide.cases import Dials, case_of, open_orders_of, what_is_left
 from sortis_server.decide.models import PlanRow, UnitPin
 from sortis_server.decide.services import (
     SOLVED_AT_ONCE,
@@ -57,7 +57,7 @@ class Named(BaseModel):
     name: str
 
 
-class OrderView(BaseModel):
+class SalesOrderView(BaseModel):
     """A customer's order."""
 
     id: int
@@ -105,7 +105,7 @@ class DecideView(BaseModel):
     """What can be turned, what people wish, and the newest plan."""
 
     waiting: int
-    standing: int
+    open_orders: int
     """Work orders approved and not begun; the plan keeps them unless forced."""
     live: bool
     """Small enough to be solved while the hand is on the dial."""
@@ -113,7 +113,7 @@ class DecideView(BaseModel):
     bench_minutes: float
     skills: dict[Skill, float]
     policy: Policy
-    orders: list[OrderView]
+    sales_orders: list[SalesOrderView]
     pins: list[PinView]
     woken: list[Woken]
     models: list[Named]
@@ -191,10 +191,10 @@ class NewPin(BaseModel):
     note: str | None = None
 
 
-def _orders(batch: Batch) -> list[OrderView]:
+def _sales_orders(batch: Batch) -> list[SalesOrderView]:
     names = {standard.key: standard.name for standard in newest_standards()}
     return [
-        OrderView(
+        SalesOrderView(
             id=row.pk,
             customer=row.customer,
             standard=row.standard,
@@ -251,18 +251,18 @@ def plan(request: HttpRequest, slug: str):
     money, minutes = what_is_left(batch)
     row = newest_plan(batch)
     waiting = batch.units.filter(stage="decide").count()
-    standing = len(standing_orders(batch))
+    open_orders = len(open_orders_of(batch))
     here = set(batch.units.values_list("sheet_key", flat=True))
     names = {key: sheet.name for key, sheet in newest_sheets().items()}
     return DecideView(
         waiting=waiting,
-        standing=standing,
-        live=waiting + standing <= SOLVED_AT_ONCE,
+        open_orders=open_orders,
+        live=waiting + open_orders <= SOLVED_AT_ONCE,
         money_cents=money,
         bench_minutes=minutes,
         skills=batch.skill_minutes,
         policy=read_document(Policy, batch.policy),
-        orders=_orders(batch),
+        sales_orders=_sales_orders(batch),
         pins=_pins(batch),
         woken=_woken(batch),
         models=[Named(key=key, name=names[key]) for key in sorted(here) if key in names],
@@ -394,7 +394,7 @@ def approved(request: HttpRequest, slug: str, number: int):
     return saved_view(approve(batch_called(slug), number, person))
 
 
-@router.post("/{slug}/customer-orders", response=list[OrderView])
+@router.post("/{slug}/customer-orders", response=list[SalesOrderView])
 def new_order(request: HttpRequest, slug: str, given: NewOrder):
     """Keep a customer's order."""
     person = person_with(request, Role.PLANNER, "Planning")
@@ -402,16 +402,16 @@ def new_order(request: HttpRequest, slug: str, given: NewOrder):
     add_order(
         batch, given.customer, given.standard, given.count, given.sheets, given.due_on, person
     )
-    return _orders(batch)
+    return _sales_orders(batch)
 
 
-@router.delete("/{slug}/customer-orders/{order}", response=list[OrderView])
+@router.delete("/{slug}/customer-orders/{order}", response=list[SalesOrderView])
 def order_off(request: HttpRequest, slug: str, order: int):
     """Take an order off."""
     person_with(request, Role.PLANNER, "Planning")
     batch = batch_called(slug)
     drop_order(batch, order)
-    return _orders(batch)
+    return _sales_orders(batch)
 
 
 @router.post("/{slug}/pins", response=list[PinView])

@@ -70,10 +70,10 @@ def _units_as_planned(batch: Batch, case: Case) -> dict[str, Unit]:
     rows = list(batch.units.select_for_update().filter(tag__in=wanted).order_by("pk"))
     findings = newest_findings(rows)
     units = {unit.tag: unit for unit in rows}
-    stood = {kept.tag for kept in case.released}
+    open_orders = {one.tag for one in case.open_orders}
     for planned in case.units:
         unit = units.get(planned.tag)
-        waits = Stage.FIT if planned.tag in stood else Stage.DECIDE
+        waits = Stage.FIT if planned.tag in open_orders else Stage.DECIDE
         if unit is None or unit.stage != waits or findings[unit.pk] != planned.findings:
             raise StaleVersion(
                 f"{planned.tag} was inspected again or decided since this plan was solved. "
@@ -87,14 +87,14 @@ def _withdraw(plan: Plan, case: Case, units: dict[str, Unit], number: int) -> No
 
     :raises StaleVersion: where one that it counts on was begun meanwhile.
     """
-    stood = {kept.tag for kept in case.released}
+    open_orders = {one.tag for one in case.open_orders}
     orders = {
         order.unit.tag: order
         for order in WorkOrderRow.objects.select_for_update()
-        .filter(unit__in=[units[tag] for tag in stood], state=OrderState.OPEN)
+        .filter(unit__in=[units[tag] for tag in open_orders], state=OrderState.OPEN)
         .select_related("unit")
     }
-    for tag in sorted(stood):
+    for tag in sorted(open_orders):
         order = orders.get(tag)
         if order is None or order.begun_at:
             raise StaleVersion(

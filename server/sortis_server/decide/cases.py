@@ -8,7 +8,7 @@ from ninja import Schema
 from pydantic import Field
 
 from sortis_core.documents import read_document
-from sortis_core.plan import Case, CaseUnit, Goal, Pin, Released, SalesOrder
+from sortis_core.plan import Case, CaseUnit, Goal, OpenOrder, Pin, SalesOrder
 from sortis_core.plan.result import Allocation
 from sortis_core.policy import Policy
 from sortis_core.route.minutes import Skill, SkillMinutes
@@ -52,7 +52,7 @@ def case_of(
     :param alone: only that unit.
     """
     dials = dials or Dials()
-    orders = [] if alone else standing_orders(batch)
+    orders = [] if alone else open_orders_of(batch)
     units = [] if alone else list(batch.units.filter(stage=Stage.DECIDE).order_by("tag"))
     units += [order.unit for order in orders]
     units += [at_bench] if at_bench else []
@@ -66,8 +66,8 @@ def case_of(
     for key, pace in paces_of(sheets).items():
         sheets[key] = paced(sheets[key], pace)
     left_money, left_minutes = what_is_left(batch)
-    released = _released(orders)
-    lots = _lots(released)
+    open_orders = _open_orders(orders)
+    lots = _lots(open_orders)
     skills = batch.skill_minutes if dials.skills is None else dials.skills
     today = date.today()
     return Case(
@@ -78,7 +78,7 @@ def case_of(
         money_cents=left_money if dials.money_cents is None else dials.money_cents,
         # Work that stands is part of the plan, and so are its minutes.
         bench_minutes=(left_minutes if dials.bench_minutes is None else dials.bench_minutes)
-        + sum(kept.minutes for kept in released),
+        + sum(one.minutes for one in open_orders),
         skills=tuple(
             SkillMinutes(skill=Skill(skill), minutes=minutes)
             for skill, minutes in sorted(skills.items())
@@ -90,7 +90,7 @@ def case_of(
         lots=lots,
         offers=open_offers(),
         units=tuple(CaseUnit(tag=unit.tag, findings=findings[unit.pk]) for unit in units),
-        orders=()
+        sales_orders=()
         if alone
         else tuple(
             SalesOrder(
@@ -116,7 +116,7 @@ def case_of(
             .order_by("unit__tag")
             if pin.unit.tag in tags
         ),
-        released=released,
+        open_orders=open_orders,
     )
 
 
@@ -126,7 +126,7 @@ def days_left(batch: Batch, today: date) -> int | None:
     return days if days >= 0 else None
 
 
-def standing_orders(batch: Batch) -> list[WorkOrderRow]:
+def open_orders_of(batch: Batch) -> list[WorkOrderRow]:
     """Approved work orders of the batch that nobody has begun, by tag."""
     return list(
         WorkOrderRow.objects.filter(unit__batch=batch, state=OrderState.OPEN, begun_at=None)
@@ -135,19 +135,19 @@ def standing_orders(batch: Batch) -> list[WorkOrderRow]:
     )
 
 
-def _released(orders: Sequence[WorkOrderRow]) -> tuple[Released, ...]:
+def _open_orders(orders: Sequence[WorkOrderRow]) -> tuple[OpenOrder, ...]:
     rows = Reservation.objects.filter(order__in=orders).select_related(
         "kind", "lot", "purchase", "giver"
     )
     parts: dict[int, list[Reservation]] = defaultdict(list)
     for row in rows.order_by("place"):
         parts[row.order_id].append(row)
-    released: list[Released] = []
+    found: list[OpenOrder] = []
     for order in orders:
         decided = decided_of(order.outcome)
         tag = order.unit.tag
-        released.append(
-            Released(
+        found.append(
+            OpenOrder(
                 tag=tag,
                 outcome=decided.outcome,
                 standard=decided.standard,
@@ -160,7 +160,7 @@ def _released(orders: Sequence[WorkOrderRow]) -> tuple[Released, ...]:
                 skills=decided.skills,
             )
         )
-    return tuple(released)
+    return tuple(found)
 
 
 def _promised(tag: str, row: Reservation) -> Allocation:
@@ -184,9 +184,11 @@ def _promised(tag: str, row: Reservation) -> Allocation:
     )
 
 
-def _lots(released: tuple[Released, ...]) -> tuple[Lot, ...]:
+def _lots(open_orders: tuple[OpenOrder, ...]) -> tuple[Lot, ...]:
     """Free parts, parts on their way, and lots that are empty but for what is promised."""
-    promised = {part.source_key for kept in released for part in kept.parts if part.source == "lot"}
+    promised = {
+        part.source_key for one in open_orders for part in one.parts if part.source == "lot"
+    }
     return (*free_lots(promised), *incoming_lots(promised))
 
 

@@ -23,8 +23,8 @@ from sortis_core.surprise import (
     Surprise,
     SurpriseKind,
     SurpriseRefused,
+    known_after,
     still_reaches,
-    told,
 )
 from sortis_core.vocabulary.states import LogWhat, PlanState
 from sortis_server.arrive.models import Batch, Unit
@@ -73,7 +73,7 @@ def surprise(tag: str, version: int, said: Surprise, by: Person) -> WorkOrderRow
         sheet = sheet_of(unit)
         done = actions_of(work.steps[: order.done_steps])
         before = after_actions(sheet, findings_of(unit), done, kinds, origins_of(order))
-        now = told(sheet, before, said)
+        now = known_after(sheet, before, said)
         if said.kind is SurpriseKind.NEW_PART:
             _lose_part(order, said, by)
         return _Answer(unit, order, work, said, before, now, kinds, by).give()
@@ -135,7 +135,7 @@ class _Answer:
         """The order to go on with, or the stopped one."""
         if self._as_before():
             # What this order did so far becomes findings when it is done, as ever.
-            self._keep(told(self.sheet, findings_of(self.unit), self.said))
+            self._keep(known_after(self.sheet, findings_of(self.unit), self.said))
             return self._note(self.order, Advice.GO_ON, "Noted. The work goes on as written.")
         self._keep(self.now)
         if self.said.kind in DANGERS:

@@ -20,7 +20,7 @@ from sortis_core.plan.result import (
     ChangedOrder,
     Harvested,
     LeftOut,
-    OrderMet,
+    SalesOrderMet,
     PlanGroup,
     Proof,
     Rung,
@@ -112,7 +112,7 @@ class PlanView(BaseModel):
     binds: list[str]
     buying: list[Bought]
     harvest: list[Harvested]
-    orders: list[OrderMet]
+    sales_orders: list[SalesOrderMet]
     changes: list[ChangedOrder]
     left_out: list[LeftOut]
 
@@ -179,13 +179,13 @@ def plan_view(
     """
     strips: dict[str, Strip] = {}
     # What stands was approved with its own minutes; the dial shows what is left for the rest.
-    standing = sum(kept.minutes for kept in case.released)
+    promised_minutes = sum(one.minutes for one in case.open_orders)
     rows = _rows(case, plan, strips) if plan else []
     return PlanView(
         policy=case.policy,
         goal=case.goal,
         money_cents=case.money_cents,
-        bench_minutes=round(case.bench_minutes - standing, 2),
+        bench_minutes=round(case.bench_minutes - promised_minutes, 2),
         skills=list(case.skills),
         figures=PlanFigures(
             **{name: getattr(plan, name) for name in PlanFigures.model_fields if name != "decided"},
@@ -199,7 +199,7 @@ def plan_view(
         binds=plan.binds if plan else [],
         buying=plan.buying if plan else [],
         harvest=plan.harvest if plan else [],
-        orders=plan.orders if plan else [],
+        sales_orders=plan.sales_orders if plan else [],
         changes=plan.changes if plan else [],
         left_out=plan.left_out if plan else [],
         **told,
@@ -229,11 +229,11 @@ class _Words:
 
 def _rows(case: Case, plan: Plan, strips: dict[str, Strip]) -> list[BalanceRow]:
     words = _Words(case)
-    customers = {order.key: order.customer for order in case.orders}
+    customers = {order.key: order.customer for order in case.sales_orders}
     merged: dict[tuple, list[UnitOutcome]] = {}
     for outcome in plan.outcomes:
         keys = tuple(action.key for action in outcome.actions)
-        ends = (outcome.outcome, outcome.standard, keys, outcome.order, outcome.kept)
+        ends = (outcome.outcome, outcome.standard, keys, outcome.sales_order, outcome.kept)
         merged.setdefault((outcome.group, *ends), []).append(outcome)
     rows: list[BalanceRow] = []
     for outcomes in merged.values():
@@ -265,7 +265,7 @@ def _rows(case: Case, plan: Plan, strips: dict[str, Strip]) -> list[BalanceRow]:
                 contribution_cents=sum(o.contribution_cents for o in outcomes),
                 pinned=first.pinned,
                 kept=first.kept,
-                order=customers.get(first.order, ""),
+                order=customers.get(first.sales_order, ""),
                 waits_for=[words.kinds[kind].label for kind in first.waits_for],
             )
         )

@@ -192,16 +192,16 @@ def change_sheet(tag: str, key: str, by: Person) -> tuple[Unit, list[str]]:
 
 def note_hazards(unit: Unit, findings: Findings, by: Person) -> None:
     """Open a hazard for each new one; one once seen stays until its record is written."""
-    standing = {hazard.place: hazard for hazard in unit.hazards.filter(done_at=None)}
+    open_hazards = {hazard.place: hazard for hazard in unit.hazards.filter(done_at=None)}
     for place in findings.hazards:
         kind = findings.hazard_kind(place)
-        if place not in standing:
+        if place not in open_hazards:
             Hazard.objects.create(unit=unit, place=place, kind=kind, seen_by=by)
-        elif standing[place].kind != kind:
-            standing[place].kind = kind
-            standing[place].save()
-    unit.blocked = bool(standing) or bool(findings.hazards)
-    if standing and not findings.hazards:
+        elif open_hazards[place].kind != kind:
+            open_hazards[place].kind = kind
+            open_hazards[place].save()
+    unit.blocked = bool(open_hazards) or bool(findings.hazards)
+    if open_hazards and not findings.hazards:
         raise InspectionRefused(
             f"{unit.tag} is blocked by a danger. Record first what was done about it; typing over "
             "it does not make it safe."
@@ -215,18 +215,18 @@ def clear_hazard(tag: str, words: str, by: Person) -> Unit:
     """
     with transaction.atomic():
         unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
-        standing = list(unit.hazards.filter(done_at=None))
-        if not standing:
+        open_hazards = list(unit.hazards.filter(done_at=None))
+        if not open_hazards:
             raise InspectionRefused(f"Nothing blocks {tag}.")
         if not says_something(words):
             raise InspectionRefused(
                 "Say what was done: where the pack went and who took it, or how it was switched "
                 "off."
             )
-        for hazard in standing:
+        for hazard in open_hazards:
             hazard.done, hazard.done_by, hazard.done_at = words.strip(), by, timezone.now()
             hazard.save()
-        safe = safe_again(findings_of(unit), [hazard.place for hazard in standing])
+        safe = safe_again(findings_of(unit), [hazard.place for hazard in open_hazards])
         save_findings(unit, safe, by, "hazard record")
         unit.blocked = False
         unit.save()

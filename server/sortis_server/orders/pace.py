@@ -25,17 +25,17 @@ def recorded_times(sheet: str) -> list[RecordedTime]:
         .order_by("-pk")
         .values_list("order_id", "what", "key", "seconds", "sheet_minutes", "by__username")
     )[:NEWEST]
-    standing: dict[tuple[int, str], RecordedTime] = {}
+    counted: dict[tuple[int, str], RecordedTime] = {}
     for order, what, key, seconds, minutes, person in reversed(lines):
-        standing.pop((order, key), None)
+        counted.pop((order, key), None)
         if what != LogWhat.DONE or seconds is None or not minutes:
             continue
         # Two steps ticked in one go: the second took no time of its own and teaches nothing.
         if seconds / 60 >= minutes * TICKED_ALONG:
-            standing[order, key] = RecordedTime(
+            counted[order, key] = RecordedTime(
                 key=key, person=person, minutes=seconds / 60, sheet_minutes=minutes
             )
-    return list(standing.values())
+    return list(counted.values())
 
 
 def pace_of(sheet: str) -> Pace:

@@ -58,18 +58,18 @@ def save_sheet(
             .order_by("-version")
             .first()
         )
-        standing = newest.version if newest else 0
-        if standing != started_from:
+        newest_version = newest.version if newest else 0
+        if newest_version != started_from:
             who = newest.by.name if newest and newest.by else "Somebody"
             raise StaleVersion(
-                f"{who} saved version {standing} of {sheet.name} after you opened it. Yours is "
+                f"{who} saved version {newest_version} of {sheet.name} after you opened it. Yours is "
                 "still on this screen; compare, then save it as the next version.",
-                version=standing,
+                version=newest_version,
                 document=newest.document if newest else None,
             )
-        saved = sheet.model_copy(update={"version": standing + 1})
+        saved = sheet.model_copy(update={"version": newest_version + 1})
         add_sheet(saved, by, words)
-        left = _move_waiting(saved) if move_waiting and standing else []
+        left = _move_waiting(saved) if move_waiting and newest_version else []
     return saved, left
 
 

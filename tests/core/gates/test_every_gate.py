@@ -93,9 +93,9 @@ class TheUnion(unittest.TestCase):
                     {"key": "x", "version": 1, "name": "X", "gates": [gate], "prices": []}
                 )
 
-    def test_every_standard_asks_for_data_on_drives(self):
+    def test_every_standard_keeps_faulty_parts_in_and_asks_for_data(self):
         bare = Standard(key="x", version=1, name="X", gates=(), prices=())
-        self.assertEqual([gate.type for gate in bare.gates], ["sanitised"])
+        self.assertEqual([gate.type for gate in bare.gates], ["fit_to_leave", "sanitised"])
 
     def test_names_differ_within_every_standard(self):
         for standard in STANDARDS:

@@ -4,6 +4,7 @@ from decimal import Decimal
 from hypothesis import given
 from hypothesis import strategies as st
 
+from sortis_core.actions import after_actions
 from sortis_core.facts.battery import nearest_variant, pack_questions
 from sortis_core.facts.figures import at_least, short_of
 from sortis_core.findings import PackFinding, PlaceState
@@ -30,18 +31,18 @@ class Health(unittest.TestCase):
     def test_just_below_the_gate_is_below_it(self):
         """32.7836 of 41 Wh is 79.96 %: it rounds to 80 and is short all the same."""
         gate = PackGate(min_health_percent=80)
-        self.assertIs(state(gate, folio(p1="32.7836/41")), GateState.SHORT)
-        self.assertIs(state(gate, folio(p1="32.8/41")), GateState.MET)
+        self.assertIs(state(gate, folio(p1="32.7836/41 90c")), GateState.SHORT)
+        self.assertIs(state(gate, folio(p1="32.8/41 90c")), GateState.MET)
 
     def test_the_words_stay_on_its_side_of_the_gate(self):
         gate = PackGate(min_health_percent=80)
-        verdict = gate.verdict(FOLIO, folio(p1="32.7836/41"), Policy())
+        verdict = gate.verdict(FOLIO, folio(p1="32.7836/41 90c"), Policy())
         self.assertIn("79.96 of 80 %", verdict.sentence)
-        plain = gate.verdict(FOLIO, folio(p1="29.35/41"), Policy())
+        plain = gate.verdict(FOLIO, folio(p1="29.35/41 90c"), Policy())
         self.assertIn("72 of 80 %", plain.sentence)
 
     def test_the_strip_says_the_same(self):
-        strip = draw_strip(FOLIO, folio(p1="32.7836/41"), (DESK,))
+        strip = draw_strip(FOLIO, folio(p1="32.7836/41 90c"), (DESK,))
         cell = next(cell for cell in strip.cells if cell.key == "p1")
         self.assertEqual((cell.figure, cell.unit), ("79.96", "%"))
 
@@ -49,7 +50,7 @@ class Health(unittest.TestCase):
         """Health of 79.96 % toward a gate of 80: no release as is."""
         gate = PackGate(min_health_percent=80)
         strict = DESK.model_copy(update={"gates": (gate,)})
-        case = case_of(folio(p1="32.7836/41")).model_copy(update={"standards": (strict,)})
+        case = case_of(folio(p1="32.7836/41 90c")).model_copy(update={"standards": (strict,)})
         self.assertNotEqual(make_plan(case).outcomes[0].outcome, "release")
 
     @few(80)
@@ -66,9 +67,9 @@ class Health(unittest.TestCase):
             self.assertIs(gate.audit(FOLIO, unit, Policy()).fault == "", passes)
 
     def test_a_pack_may_hold_a_twentieth_more_than_its_design_and_nothing_beyond(self):
-        most, refused = read_entries(FOLIO, "flash", {"p1": "43.05/41"})
+        most, refused = read_entries(FOLIO, "flash", {"p1": "43.05/41 90c"})
         self.assertEqual((most.pack("p1").health_percent, refused), (105, {}))
-        _, refused = read_entries(FOLIO, "flash", {"p1": "43.06/41"})
+        _, refused = read_entries(FOLIO, "flash", {"p1": "43.06/41 90c"})
         self.assertIn("cannot hold that much", refused["p1"])
 
     def test_a_design_at_the_edge_of_the_tolerance_is_the_variant(self):
@@ -92,6 +93,24 @@ class Health(unittest.TestCase):
         self.assertIs(state(gate, folio(p1="40/41 500c")), GateState.MET)
         self.assertIs(state(gate, folio(p1="40/41 501c")), GateState.SHORT)
 
+    def test_cycles_nobody_read_are_unknown_and_a_pack_that_counts_none_is_not(self):
+        gate = PackGate(min_health_percent=65, max_cycles=500)
+        unread, uncounted = folio(p1="40/41"), folio(p1="40/41 -c")
+        self.assertIs(state(gate, unread), GateState.UNKNOWN)
+        self.assertIn("nobody read", gate.audit(FOLIO, unread, Policy()).fault)
+        self.assertIs(state(gate, uncounted), GateState.MET)
+        self.assertEqual(gate.audit(FOLIO, uncounted, Policy()).fault, "")
+        self.assertIs(state(gate, folio(p1="20/41")), GateState.SHORT)
+        self.assertIs(state(PackGate(min_health_percent=65), unread), GateState.MET)
+
+    def test_a_new_pack_has_no_cycles(self):
+        worn = folio(p1="20/41 700c")
+        supply = Supply(KINDS, frozenset(KINDS))
+        asked = Asked(sheet=FOLIO, findings=worn, supply=supply, policy=Policy(), lowest=False)
+        way = PackGate(min_health_percent=80).ways(asked)[0]
+        after = after_actions(FOLIO, worn, way, KINDS)
+        self.assertEqual(after.pack("p1").cycles, 0)
+
 
 class Runtime(unittest.TestCase):
     def test_the_same_charge_at_other_volts_is_another_unit(self):
@@ -111,8 +130,8 @@ class Runtime(unittest.TestCase):
 
     def test_hours_met_exactly_pass(self):
         gate = PackGate(min_health_percent=10, min_runtime_hours=4.0)
-        self.assertIs(state(gate, folio(p1="32/41"), BY_RUNTIME), GateState.MET)
-        self.assertIs(state(gate, folio(p1="31.999/41"), BY_RUNTIME), GateState.SHORT)
+        self.assertIs(state(gate, folio(p1="32/41 90c"), BY_RUNTIME), GateState.MET)
+        self.assertIs(state(gate, folio(p1="31.999/41 90c"), BY_RUNTIME), GateState.SHORT)
 
     def test_another_pack_that_lasts_exactly_so_long_is_a_way(self):
         """41.04 Wh at 8 W are 5.13 h."""
@@ -120,7 +139,7 @@ class Runtime(unittest.TestCase):
             gate = PackGate(min_health_percent=10, min_runtime_hours=hours)
             asked = Asked(
                 sheet=FOLIO,
-                findings=folio(p1="20/41"),
+                findings=folio(p1="20/41 90c"),
                 supply=Supply(KINDS, frozenset(KINDS)),
                 policy=BY_RUNTIME,
                 lowest=False,
@@ -134,7 +153,7 @@ class Runtime(unittest.TestCase):
     def test_watt_hours_and_the_same_in_milliampere_hours_are_alike(self):
         gate = PackGate(min_health_percent=10, min_runtime_hours=4.0)
         eye = PackGate.sees((gate,), LERN, BY_RUNTIME)
-        self.assertEqual(eye(lern(p1="30.4/38")), eye(lern(p1="4000/5000mah 7.6v")))
+        self.assertEqual(eye(lern(p1="30.4/38 90c")), eye(lern(p1="4000/5000mah 7.6v")))
 
 
 class Figures(unittest.TestCase):

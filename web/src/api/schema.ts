@@ -2332,6 +2332,11 @@ export interface components {
              * @default []
              */
             places: string[];
+            /**
+             * Unseen
+             * @default []
+             */
+            unseen: string[];
         };
         /**
          * HazardView
@@ -3229,7 +3234,7 @@ export interface components {
         };
         /**
          * ChangedOrder
-         * @description A released work order that this plan changes, and why.
+         * @description An open work order that this plan changes, and why.
          */
         ChangedOrder: {
             /** Tag */
@@ -3248,8 +3253,8 @@ export interface components {
         DecideView: {
             /** Waiting */
             waiting: number;
-            /** Standing */
-            standing: number;
+            /** Open Orders */
+            open_orders: number;
             /** Live */
             live: boolean;
             /** Money Cents */
@@ -3261,8 +3266,8 @@ export interface components {
                 [key: string]: number;
             };
             policy: components["schemas"]["Policy"];
-            /** Orders */
-            orders: components["schemas"]["OrderView"][];
+            /** Sales Orders */
+            sales_orders: components["schemas"]["SalesOrderView"][];
             /** Pins */
             pins: components["schemas"]["PinView"][];
             /** Woken */
@@ -3338,42 +3343,6 @@ export interface components {
             key: string;
             /** Name */
             name: string;
-        };
-        /**
-         * OrderMet
-         * @description How far a sales order is met.
-         */
-        OrderMet: {
-            /** Key */
-            key: string;
-            /** Customer */
-            customer: string;
-            /** Standard */
-            standard: string;
-            /** Wanted */
-            wanted: number;
-            /** Tags */
-            tags: string[];
-        };
-        /**
-         * OrderView
-         * @description A customer's order.
-         */
-        OrderView: {
-            /** Id */
-            id: number;
-            /** Customer */
-            customer: string;
-            /** Standard */
-            standard: string;
-            /** Standard Name */
-            standard_name: string;
-            /** Count */
-            count: number;
-            /** Sheets */
-            sheets: string[];
-            /** Due On */
-            due_on: string | null;
         };
         /**
          * OutcomeKind
@@ -3512,8 +3481,8 @@ export interface components {
             buying: components["schemas"]["Bought"][];
             /** Harvest */
             harvest: components["schemas"]["Harvested"][];
-            /** Orders */
-            orders: components["schemas"]["OrderMet"][];
+            /** Sales Orders */
+            sales_orders: components["schemas"]["SalesOrderMet"][];
             /** Changes */
             changes: components["schemas"]["ChangedOrder"][];
             /** Left Out */
@@ -3526,10 +3495,10 @@ export interface components {
         Policy: {
             /**
              * Format
-             * @default sortis-policy-2
+             * @default sortis-policy-3
              * @constant
              */
-            format: "sortis-policy-2";
+            format: "sortis-policy-3";
             /** @default stated */
             memory_ceiling: components["schemas"]["MemorySchool"];
             /**
@@ -3630,6 +3599,42 @@ export interface components {
          * @enum {string}
          */
         PryingSchool: "sheet" | "hinge" | "captive" | "far_corner";
+        /**
+         * SalesOrderMet
+         * @description How far a sales order is met.
+         */
+        SalesOrderMet: {
+            /** Key */
+            key: string;
+            /** Customer */
+            customer: string;
+            /** Standard */
+            standard: string;
+            /** Wanted */
+            wanted: number;
+            /** Tags */
+            tags: string[];
+        };
+        /**
+         * SalesOrderView
+         * @description A customer's order.
+         */
+        SalesOrderView: {
+            /** Id */
+            id: number;
+            /** Customer */
+            customer: string;
+            /** Standard */
+            standard: string;
+            /** Standard Name */
+            standard_name: string;
+            /** Count */
+            count: number;
+            /** Sheets */
+            sheets: string[];
+            /** Due On */
+            due_on: string | null;
+        };
         /**
          * Scarce
          * @description One thing the batch shares: a part kind, minutes or money.
@@ -3879,11 +3884,11 @@ export interface components {
             /** Contribution Cents */
             contribution_cents: number;
             /**
-             * Order
+             * Sales Order
              * @description Key of the sales order it counts toward.
              * @default
              */
-            order: string;
+            sales_order: string;
             /**
              * Pinned
              * @default false
@@ -3891,7 +3896,7 @@ export interface components {
             pinned: boolean;
             /**
              * Kept
-             * @description Its work order stood before and stands as it was.
+             * @description Its open order is kept as it was.
              * @default false
              */
             kept: boolean;
@@ -4009,7 +4014,7 @@ export interface components {
         UnitWays: {
             /**
              * Format
-             * @default sortis-ways-2
+             * @default sortis-ways-3
              */
             format: string;
             /** Tag */
@@ -4676,10 +4681,10 @@ export interface components {
         ModelSheet: {
             /**
              * Format
-             * @default sortis-sheet-2
+             * @default sortis-sheet-3
              * @constant
              */
-            format: "sortis-sheet-2";
+            format: "sortis-sheet-3";
             /** Key */
             key: string;
             /** Version */
@@ -5196,6 +5201,17 @@ export interface components {
             check: components["schemas"]["ClosingCheck"];
         };
         /**
+         * FitToLeaveGate
+         * @description No faulty module and no faulty drive is inside.
+         */
+        FitToLeaveGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "fit_to_leave";
+        };
+        /**
          * KeyboardLanguage
          * @description Language of the letters on a keyboard, by its two letters of ISO 639-1.
          * @enum {string}
@@ -5300,10 +5316,10 @@ export interface components {
         Standard: {
             /**
              * Format
-             * @default sortis-standard-2
+             * @default sortis-standard-3
              * @constant
              */
-            format: "sortis-standard-2";
+            format: "sortis-standard-3";
             /** Key */
             key: string;
             /** Version */
@@ -5317,7 +5333,7 @@ export interface components {
              */
             rank: number;
             /** Gates */
-            gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"])[];
+            gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"])[];
             /** Prices */
             prices: components["schemas"]["Price"][];
         };
@@ -6140,10 +6156,10 @@ export interface components {
         WorkOrder: {
             /**
              * Format
-             * @default sortis-work-order-2
+             * @default sortis-work-order-3
              * @constant
              */
-            format: "sortis-work-order-2";
+            format: "sortis-work-order-3";
             /** Steps */
             steps: components["schemas"]["WorkStep"][];
             /** Minutes */
@@ -10068,7 +10084,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OrderView"][];
+                    "application/json": components["schemas"]["SalesOrderView"][];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */
@@ -10154,7 +10170,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OrderView"][];
+                    "application/json": components["schemas"]["SalesOrderView"][];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

@@ -37,7 +37,7 @@ export function Decide() {
   const solved = shown?.figures ? shown : null
   const at = search.get('view') ?? ''
   const go = (view: string): void => setSearch((now) => { if (view) now.set('view', view); else now.delete('view'); return now }, { replace: true })
-  const open = data ? data.waiting + data.standing : 0
+  const open = data ? data.waiting + data.open_orders : 0
   useKeys({
     p: () => void balance.keep(),
     k: () => { if (balance.touched) void balance.keep() },
@@ -59,11 +59,11 @@ export function Decide() {
         )}
         {solved && <Headline plan={solved} kept={kept} tried={tried} />}
         {solved && <Standing slug={slug} balance={balance} kept={kept} open={open} />}
-        {(solved || data.orders.length > 0 || data.pins.length > 0) && (
+        {(solved || data.sales_orders.length > 0 || data.pins.length > 0) && (
           <nav className="flex items-end gap-5 border-b border-base-content mb-2" aria-label="Ways to look at the plan">
             {VIEWS.map(([view, words]) => (
               <button type="button" key={view} aria-current={at === view ? 'page' : undefined} className={`pt-2 pb-1.5 -mb-px ${at === view ? 'font-semibold border-b-[3px] border-base-content' : 'quiet'}`} onClick={() => go(view)}>
-                {words}{view === 'wishes' && data.orders.length + data.pins.length > 0 && <span className="quiet font-normal"> {data.orders.length + data.pins.length}</span>}
+                {words}{view === 'wishes' && data.sales_orders.length + data.pins.length > 0 && <span className="quiet font-normal"> {data.sales_orders.length + data.pins.length}</span>}
               </button>
             ))}
             <span className="grow" />

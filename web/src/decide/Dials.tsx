@@ -98,10 +98,10 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
 /** The curve under all dials but the money, drawn once the hand rests. */
 function useCurve(slug: string, dials: Turned, data: Schemas['DecideView']): Schemas['CurvePoint'][] {
   const [points, setPoints] = useState<Schemas['CurvePoint'][]>([])
-  const others = JSON.stringify({ ...dials, money_cents: 0, wishes: [data.pins, data.orders], at: [data.waiting, data.standing] })
+  const others = JSON.stringify({ ...dials, money_cents: 0, wishes: [data.pins, data.sales_orders], at: [data.waiting, data.open_orders] })
   // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
-    if (!data.live || data.waiting + data.standing === 0) return
+    if (!data.live || data.waiting + data.open_orders === 0) return
     let gone = false
     const timer = setTimeout(() => {
       ask(api.POST('/api/batches/{slug}/plan/curve', { params: { path: { slug } }, body: dials }))

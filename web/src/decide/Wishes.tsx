@@ -8,7 +8,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
   const data = balance.data
   if (!data) return null
   const path = { params: { path: { slug } } }
-  const met = new Map((plan?.orders ?? []).map((order) => [order.key, order]))
+  const met = new Map((plan?.sales_orders ?? []).map((order) => [order.key, order]))
   const add = async (form: HTMLFormElement): Promise<void> => {
     const given = new FormData(form)
     const sheet = given.get('model') as string
@@ -39,7 +39,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
         <table className="w-full text-[0.9375rem]">
           <thead><tr className="border-b border-base-content"><th>customer</th><th className="text-right pr-4">wants</th><th>standard</th><th>of</th><th>ready by</th><th className="text-right pr-4">in this plan</th><th /></tr></thead>
           <tbody>
-            {data.orders.map((order) => {
+            {data.sales_orders.map((order) => {
               const have = met.get(`order-${order.id}`)?.tags.length
               return (
                 <tr key={order.id} className="rule-b">
@@ -53,7 +53,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
                 </tr>
               )
             })}
-            {data.orders.length === 0 && <tr><td colSpan={7} className="py-3 quiet">No order yet.</td></tr>}
+            {data.sales_orders.length === 0 && <tr><td colSpan={7} className="py-3 quiet">No order yet.</td></tr>}
           </tbody>
         </table>
         <form className="flex flex-wrap items-end gap-2 mt-3" onSubmit={(event) => { event.preventDefault(); void add(event.currentTarget) }}>

@@ -84,7 +84,7 @@ export function useBalance(slug: string) {
 
   const turn = (now: Turned): void => {
     setTurned(now)
-    if (!data?.live || data.waiting + data.standing === 0) return
+    if (!data?.live || data.waiting + data.open_orders === 0) return
     wanted.current = newest.current = now
     void solveNewest()
     clearTimeout(resting.current)

@@ -1,0 +1,83 @@
+"""Nothing that does not work leaves inside a unit (docs/rules.md, Memory and Storage).
+
+No standard can do without it: :class:`sortis_core.standards.Standard` adds it where it is not
+written. A drive that is soldered cannot come out; it is left, and the record of its data asked for.
+"""
+
+from collections.abc import Hashable, Iterator, Sequence
+from typing import ClassVar, Literal, Self
+
+from sortis_core.actions import Action, Verb
+from sortis_core.findings import Findings, PlaceState
+from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Phase
+from sortis_core.gates.verdict import GateState, GateVerdict
+from sortis_core.gates.ways import Alternative, Asked
+from sortis_core.policy import Policy
+from sortis_core.sheets import Connector, ModelSheet, Place
+
+FAULTY_MODULE = "faulty module"
+FAULTY_DRIVE = "faulty drive"
+
+
+class FitToLeaveGate(GateBase):
+    """No faulty module and no faulty drive is inside."""
+
+    phase: ClassVar[Phase] = Phase.COMPLETE
+    question: ClassVar[str] = "nothing faulty inside"
+    examples: ClassVar[Examples] = ({},)
+    type: Literal["fit_to_leave"] = "fit_to_leave"
+
+    @classmethod
+    def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
+        """Which places hold something faulty."""
+
+        def eye(findings: Findings) -> Hashable:
+            return tuple([place.key for place, _ in _faulty(sheet, findings)])
+
+        return eye
+
+    def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
+        """Short by every place that holds something faulty.
+
+        What nobody looked at is for the gates of memory and drives to ask about.
+        """
+        faulty = [place for place, _ in _faulty(sheet, findings)]
+        if faulty:
+            sentence = ", ".join(f"{place.label} faulty" for place in faulty)
+            return self._says(GateState.SHORT, sentence, [place.key for place in faulty])
+        return self._says(GateState.MET, "Nothing faulty inside")
+
+    def ways(self, asked: Asked) -> list[Alternative]:
+        """What is faulty comes out, where the other gates put nothing in its place."""
+        return [
+            tuple(
+                Action(verb=Verb.TAKE_OUT, place=place.key, takes_out_label=label)
+                for place, label in _faulty(asked.sheet, asked.findings)
+                if place.key not in asked.filled
+            )
+        ]
+
+    def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
+        """Nothing: what is faulty can come out."""
+        return ""
+
+    def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
+        """Go through all slots and sockets; what is soldered cannot come out."""
+        soldered = {drive.key for drive in sheet.drives if drive.connector is Connector.EMMC}
+        states = {key: module.state for key, module in after.modules.items()}
+        states |= {key: drive.state for key, drive in after.drives.items()}
+        for key, state in states.items():
+            if state is PlaceState.FAULTY and key not in soldered:
+                return Audited(fault=f"what sits in {key} does not work")
+        return Audited(fault="")
+
+
+def _faulty(sheet: ModelSheet, findings: Findings) -> Iterator[tuple[Place, str]]:
+    """Places that hold something faulty which can come out, and what it is called."""
+    for slot in sheet.memory.slots:
+        if findings.module(slot.key).state is PlaceState.FAULTY:
+            yield slot, FAULTY_MODULE
+    for drive in sheet.drives_of(findings.trim):
+        soldered = drive.connector is Connector.EMMC
+        if findings.drive(drive.key).state is PlaceState.FAULTY and not soldered:
+            yield drive, FAULTY_DRIVE

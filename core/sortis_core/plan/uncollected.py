@@ -1,0 +1,28 @@
+"""Work without garbage collection: what a plan makes by the hundred thousand is never a circle."""
+
+import gc
+from collections.abc import Iterator
+from contextlib import contextmanager
+from threading import Lock
+
+_lock = Lock()
+_working = 0
+_was_on = True
+
+
+@contextmanager
+def uncollected() -> Iterator[None]:
+    """Switch the collector off while any thread is inside; references alone free what is done."""
+    global _working, _was_on
+    with _lock:
+        if not _working:
+            _was_on = gc.isenabled()
+            gc.disable()
+        _working += 1
+    try:
+        yield
+    finally:
+        with _lock:
+            _working -= 1
+            if not _working and _was_on:
+                gc.enable()
