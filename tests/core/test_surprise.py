@@ -8,11 +8,11 @@ from sortis_core.policy import Policy
 from sortis_core.strip import draw_strip
 from sortis_core.supply import Supply
 from sortis_core.surprise import (
-    known_after,
     Surprise,
     SurpriseKind,
     SurpriseRefused,
     choices,
+    known_after,
     still_reaches,
 )
 from tests.core.sample import DESK, FOLIO, KINDS, LERN, STANDARDS, STILT, folio, lern, stilt

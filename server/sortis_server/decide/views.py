@@ -20,10 +20,10 @@ from sortis_core.plan.result import (
     ChangedOrder,
     Harvested,
     LeftOut,
-    SalesOrderMet,
     PlanGroup,
     Proof,
     Rung,
+    SalesOrderMet,
     Scarce,
     UnitOutcome,
 )

@@ -62,8 +62,8 @@ def save_sheet(
         if newest_version != started_from:
             who = newest.by.name if newest and newest.by else "Somebody"
             raise StaleVersion(
-                f"{who} saved version {newest_version} of {sheet.name} after you opened it. Yours is "
-                "still on this screen; compare, then save it as the next version.",
+                f"{who} saved version {newest_version} of {sheet.name} after you opened it. Yours "
+                "is still on this screen; compare, then save it as the next version.",
                 version=newest_version,
                 document=newest.document if newest else None,
             )
