@@ -146,7 +146,8 @@ class Costs(unittest.TestCase):
         near = builder.toward_standards(findings)
         prices = dict.fromkeys(KINDS, 1000)
         far = builder.other_ends(findings, near, frozenset(KINDS), prices)
-        return next(o for o in far.options if o.outcome is OutcomeKind.DONOR)
+        option = next(o for o in far.options if o.outcome is OutcomeKind.DONOR)
+        return option.given(range(len(option.pieces)))
 
     def test_what_comes_out_of_a_dead_unit_costs_a_test_each(self):
         alive, dead = self.donor(stilt()), self.donor(stilt(starts="x"))

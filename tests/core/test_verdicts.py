@@ -13,9 +13,11 @@ from sortis_core.findings import TestState
 from sortis_core.gates.verdict import GateState
 from sortis_core.intake.entry import read_entries
 from sortis_core.options import OptionBuilder, OutcomeKind
+from sortis_core.options.harvest import harvestable
 from sortis_core.policy import HarvestSchool, MemorySchool, Policy
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.route.work import plan_work
+from sortis_core.sheets import BOARD
 from sortis_core.supply import Supply
 from tests.core.sample import DESK, FIELD, FOLIO, KINDS, SHEETS, STANDARDS, STILT, folio, stilt
 from tests.examples import few
@@ -65,9 +67,11 @@ class OverFleets(unittest.TestCase):
         for option in builder(sheet).toward_standards(findings).options:
             verdict = assess(sheet, findings, STANDARDS, POLICY).verdicts
             short = next(v for v in verdict if v.standard == option.standard)
-            self.assertEqual(
-                option.outcome is OutcomeKind.RELEASE, not short.in_state(GateState.SHORT)
-            )
+            if short.in_state(GateState.SHORT):
+                self.assertIs(option.outcome, OutcomeKind.FIT)
+            elif option.outcome is OutcomeKind.FIT:
+                # What is not needed is worked on only for what comes free by it.
+                self.assertTrue(option.yields, option.key)
 
     @some
     @given(units)
@@ -115,21 +119,27 @@ class OverFleets(unittest.TestCase):
     @given(units)
     def test_what_a_donor_gives_is_in_it_and_works(self, drawn):
         sheet, findings = unit(*drawn)
-        for action in builder(sheet).harvestable(findings):
+        for action in harvestable(sheet, findings, Supply(KINDS, frozenset(KINDS)), POLICY):
             slots = {slot.key for slot in sheet.memory.slots}
             if action.place in slots:
                 self.assertEqual(findings.module(action.place).state, "present")
+            elif action.place == BOARD:
+                self.assertTrue(findings.starts)
+            elif action.place in findings.tests:
+                self.assertEqual(findings.test(action.place), "passed")
             else:
                 self.assertEqual(findings.part(action.place), "present")
             self.assertIn(action.takes_out, KINDS)
         new_only = Policy(harvest=HarvestSchool.NEW_ONLY)
-        self.assertEqual(builder(sheet, new_only).harvestable(findings), ())
+        self.assertEqual(
+            harvestable(sheet, findings, Supply(KINDS, frozenset(KINDS)), new_only), ()
+        )
 
     @some
     @given(units)
     def test_a_donors_work_order_takes_everything_out_and_closes_nothing(self, drawn):
         sheet, findings = unit(*drawn)
-        gives = builder(sheet).harvestable(findings)
+        gives = harvestable(sheet, findings, Supply(KINDS, frozenset(KINDS)), POLICY)
         if not gives:
             return
         work = plan_work(sheet, findings, gives, KINDS, POLICY, donor=True)

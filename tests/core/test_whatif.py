@@ -242,7 +242,7 @@ class Asking(unittest.TestCase):
     def test_the_curve_rises_with_money_and_ends_where_no_more_is_spent(self):
         # Under matched pairs a plan may leave a little less for an even filling.
         free = Policy(filling=FillingSchool.CAPACITY)
-        case = make_case(11, 20, scale=0.3).model_copy(update={"policy": free})
+        case = make_case(11, 10, scale=0.3).model_copy(update={"policy": free})
         points = money_curve(case)
         self.assertEqual(points[0].figures.spend_cents, 0)
         leaves = [point.figures.contribution_cents for point in points]

@@ -2,8 +2,9 @@
 
 from collections import Counter
 from collections.abc import Iterator
-from itertools import product
+from itertools import combinations, product
 
+from sortis_core.options import Option
 from sortis_core.plan import Case
 from sortis_core.plan.grouping import group_units
 
@@ -11,7 +12,7 @@ from sortis_core.plan.grouping import group_units
 def best_by_trying(case: Case) -> int:
     """The most that can be had in cents, by trying every combination of options."""
     groups = group_units(case, case.units)
-    by_tag = [group.options for group in groups for _ in group.tags]
+    by_tag = [settled(group.options) for group in groups for _ in group.tags]
     best: int | None = None
     for chosen in product(*by_tag):
         if sum(round(o.minutes * 10) for o in chosen) > round(case.bench_minutes * 10):
@@ -26,10 +27,24 @@ def best_by_trying(case: Case) -> int:
         if paid is None:
             continue
         uneven = sum(o.uneven for o in chosen) * case.policy.matched_premium_cents
-        value = sum(o.net_cents for o in chosen) - paid - uneven
+        shelf = sum(o.shelf_cents for o in chosen)
+        value = sum(o.net_cents for o in chosen) - paid - uneven - shelf
         best = value if best is None else max(best, value)
     assert best is not None
     return best
+
+
+def settled(options: tuple[Option, ...]) -> list[Option]:
+    """Every option, a donor once for each set of parts that it could give."""
+    found: list[Option] = []
+    for option in options:
+        if option.pieces:
+            numbers = range(len(option.pieces))
+            sets = (taken for n in range(len(numbers) + 1) for taken in combinations(numbers, n))
+            found += [option.given(taken) for taken in sets]
+        else:
+            found.append(option)
+    return found
 
 
 def cheapest_supply(case: Case, need: dict[str, int]) -> int | None:

@@ -15,6 +15,9 @@ from sortis_core.policy import BoardSchool, PairSchool, Policy
 from sortis_core.sheets import MemorySlot, ModelSheet
 from sortis_core.supply import Supply
 
+OUT = "out"
+"""In place of a part kind: the module comes out and none goes in."""
+
 
 class MemoryGate(GateBase):
     """At least so much memory."""
@@ -59,23 +62,24 @@ class MemoryGate(GateBase):
         """
         sheet, findings = asked.sheet, asked.findings
         # A board that goes in may bring enough, whatever was short before.
-        if sum(channel_amounts(sheet, findings).values()) >= self.min_gb:
+        enough = sum(channel_amounts(sheet, findings).values()) >= self.min_gb
+        if enough and not any(_spare(asked, slot) for slot in sheet.memory.slots):
             return NOTHING_TO_DO
         top = ceiling(sheet, asked.policy)
         fixed = findings.soldered_gb or 0
         if not sheet.memory.slots:
             raise NoWay(f"Memory is soldered at {fixed} GB and there is no slot.")
-        if top.gb < self.min_gb:
+        if top.gb < self.min_gb and not enough:
             raise NoWay(
                 f"The ceiling is {top.gb} GB ({top.source}); the gate wants {self.min_gb} GB."
             )
         choices = [_fitting(slot, asked) for slot in sheet.memory.slots]
-        found: list[Alternative] = []
+        found: list[Alternative] = list(NOTHING_TO_DO) if enough else []
         reachable = 0
         mixed = False
         for filling in product(*choices):
             total = fixed + sum(gb for _, gb in filling)
-            if total > top.gb:
+            if total > top.gb or (enough and not _frees(asked, filling)):
                 continue
             if asked.policy.pair is PairSchool.ONE_MAKER and _mixes(asked, filling):
                 mixed = mixed or total >= self.min_gb
@@ -84,7 +88,7 @@ class MemoryGate(GateBase):
             if total >= self.min_gb and any(kind for kind, _ in filling):
                 found.append(
                     tuple(
-                        _fit(sheet, findings.module(slot.key), slot, kind, asked.supply)
+                        _change(sheet, findings.module(slot.key), slot, kind, asked.supply)
                         for slot, (kind, _) in zip(sheet.memory.slots, filling, strict=True)
                         if kind
                     )
@@ -131,15 +135,33 @@ def _fitting(slot: MemorySlot, asked: Asked) -> list[tuple[str, int]]:
     there = asked.findings.module(slot.key)
     usable = there.state in (PlaceState.PRESENT, PlaceState.EMPTY, PlaceState.FAULTY)
     held = there.gb or 0 if there.state is PlaceState.PRESENT else 0
+    spare = _spare(asked, slot)
     fitting = [
         (key, facts.gb)
         for key, facts in asked.supply.modules
         if usable
         and asked.supply.has(key)
-        and facts.gb > held
+        and (facts.gb > held or (spare and facts.gb < held))
         and not facts.refusal(asked.sheet.memory, slot)
     ]
-    return [("", held), *fitting]
+    return [("", held), *([(OUT, 0)] if spare else []), *fitting]
+
+
+def _spare(asked: Asked, slot: MemorySlot) -> str:
+    """Kind of the working module in the slot, where other units want such a one."""
+    there = asked.findings.module(slot.key)
+    if not asked.spare or there.state is not PlaceState.PRESENT:
+        return ""
+    kind = asked.supply.module_kind(there, asked.sheet)
+    return kind if kind in asked.spare else ""
+
+
+def _frees(asked: Asked, filling: tuple[tuple[str, int], ...]) -> bool:
+    """Whether a filling that nothing asks for only frees what others want."""
+    return all(
+        not kind or (_spare(asked, slot) and gb < (asked.findings.module(slot.key).gb or 0))
+        for slot, (kind, gb) in zip(asked.sheet.memory.slots, filling, strict=True)
+    )
 
 
 def _mixes(asked: Asked, filling: tuple[tuple[str, int], ...]) -> bool:
@@ -147,24 +169,25 @@ def _mixes(asked: Asked, filling: tuple[tuple[str, int], ...]) -> bool:
     makers: list[str] = []
     modules = dict(asked.supply.modules)
     for slot, (kind, held) in zip(asked.sheet.memory.slots, filling, strict=True):
-        if kind:
+        if kind and kind != OUT:
             makers.append(modules[kind].maker)
-        elif held:
+        elif held and not kind:
             makers.append(asked.findings.module(slot.key).maker)
     return len(makers) > 1 and (len(set(makers)) > 1 or not makers[0])
 
 
-def _fit(
+def _change(
     sheet: ModelSheet, there: ModuleFinding, slot: MemorySlot, kind: str, supply: Supply
 ) -> Action:
+    """Another module into the slot, or none."""
     displaced = there.state is PlaceState.PRESENT
     label = f"{there.gb} GB {sheet.memory.generation}" if displaced else ""
     if there.state is PlaceState.FAULTY:
         label = FAULTY_MODULE
     return Action(
-        verb=Verb.FIT,
+        verb=Verb.TAKE_OUT if kind == OUT else Verb.FIT,
         place=slot.key,
-        kind=kind,
+        kind="" if kind == OUT else kind,
         takes_out=supply.module_kind(there, sheet) if displaced else "",
         takes_out_label=label,
     )

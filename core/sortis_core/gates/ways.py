@@ -44,3 +44,5 @@ class Asked:
     """Places that the actions chosen so far fill; gates that complete are asked last."""
     emptied: frozenset[str] = frozenset()
     """Places that they empty."""
+    spare: frozenset[str] = frozenset()
+    """Part kinds that other units want: what is not needed of them may come out for those."""

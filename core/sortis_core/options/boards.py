@@ -5,6 +5,7 @@ from sortis_core.base import listed
 from sortis_core.facts.functions import board_failed
 from sortis_core.findings import Findings
 from sortis_core.gates.ways import NoWay
+from sortis_core.options.harvest import board_in
 from sortis_core.policy import BoardSchool, Policy
 from sortis_core.sheets import BOARD, BoardVariant, ModelSheet
 from sortis_core.supply import Supply
@@ -29,7 +30,13 @@ def board_swaps(
     found = tuple(
         (
             board,
-            Action(verb=Verb.FIT, place=BOARD, kind=board.kind, takes_out_label="old board"),
+            Action(
+                verb=Verb.FIT,
+                place=BOARD,
+                kind=board.kind,
+                takes_out=board_in(sheet, findings),
+                takes_out_label="old board",
+            ),
         )
         for board in wanted
         if supply.has(board.kind)

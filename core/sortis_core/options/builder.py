@@ -8,23 +8,24 @@ from itertools import product
 from sortis_core.actions import Action, Verb
 from sortis_core.base import listed
 from sortis_core.facts.memory import channel_amounts, even_channels
-from sortis_core.findings import Findings, PartState, PlaceState
+from sortis_core.findings import Findings
 from sortis_core.gates.gate import Phase
 from sortis_core.gates.ways import Alternative, Asked, LookFirst, NeedsBoard, NoWay
 from sortis_core.options.boards import board_swaps
 from sortis_core.options.dominance import undominated
+from sortis_core.options.harvest import donor, harvestable
 from sortis_core.options.option import (
     Dominated,
     Option,
     OutcomeKind,
-    PartCount,
     Rejection,
     UnitOptions,
+    counts,
 )
 from sortis_core.policy import FillingSchool, HarvestSchool, Policy
 from sortis_core.route.check import has_way_to
-from sortis_core.route.minutes import RouteMinutes, Skill, SkillMinutes
-from sortis_core.sheets import ModelSheet
+from sortis_core.route.minutes import RouteMinutes
+from sortis_core.sheets import BOARD, ModelSheet
 from sortis_core.standards import Standard
 from sortis_core.supply import Supply
 
@@ -53,14 +54,19 @@ class OptionBuilder:
         ranks = [standard.rank for standard in standards]
         self._lowest, self._top = min(ranks, default=0), max(ranks, default=0)
 
-    def toward_standards(self, findings: Findings) -> UnitOptions:
-        """Release and fit options, with the fact against every standard that has none."""
+    def toward_standards(
+        self, findings: Findings, spare: frozenset[str] = frozenset()
+    ) -> UnitOptions:
+        """Release and fit options, with the fact against every standard that has none.
+
+        :param spare: part kinds that other units want; what is not needed may come out for those.
+        """
         options: list[Option] = []
         rejections: list[Rejection] = []
         dropped: list[Dominated] = []
         for standard in self.standards:
             try:
-                found = self._toward(standard, findings)
+                found = self._toward(standard, findings, spare)
             except NoWay as refusal:
                 rejections.append(
                     Rejection(
@@ -79,7 +85,9 @@ class OptionBuilder:
             options=tuple(options), rejections=tuple(rejections), dominated=tuple(dropped)
         )
 
-    def _toward(self, standard: Standard, findings: Findings) -> list[Option]:
+    def _toward(
+        self, standard: Standard, findings: Findings, spare: frozenset[str]
+    ) -> list[Option]:
         if findings.grade is None:
             raise LookFirst("The cosmetic grade was not looked at, so there is no price.")
         price = standard.price_cents(self.sheet.key, findings)
@@ -101,7 +109,7 @@ class OptionBuilder:
         refusals: list[NoWay] = []
         for seen, board in starts:
             try:
-                options += self._fillings(standard, seen, board, price)
+                options += self._fillings(standard, seen, board, price, spare)
             except NoWay as refusal:
                 refusals.append(refusal)
         if not options:
@@ -110,7 +118,12 @@ class OptionBuilder:
         return options
 
     def _fillings(
-        self, standard: Standard, findings: Findings, board: Alternative, price: int
+        self,
+        standard: Standard,
+        findings: Findings,
+        board: Alternative,
+        price: int,
+        spare: frozenset[str],
     ) -> list[Option]:
         """All ways to close the gates of one standard, with the board settled."""
         asked = Asked(
@@ -120,6 +133,7 @@ class OptionBuilder:
             policy=self.policy,
             lowest=standard.rank == self._lowest,
             board=bool(board),
+            spare=spare,
         )
         fill = [gate.ways(asked) for gate in standard.gates if gate.phase is Phase.FILL]
         complete = [gate for gate in standard.gates if gate.phase is Phase.COMPLETE]
@@ -171,8 +185,8 @@ class OptionBuilder:
             outcome=OutcomeKind.FIT if actions else OutcomeKind.RELEASE,
             standard=standard.key,
             actions=actions,
-            uses=_counts(Counter(kind for action in actions for _, kind in action.parts)),
-            yields=_counts(
+            uses=counts(Counter(kind for action in actions for _, kind in action.parts)),
+            yields=counts(
                 Counter(
                     action.takes_out
                     for action in actions
@@ -214,38 +228,12 @@ class OptionBuilder:
         )
 
     def _serves_again(self, action: Action) -> bool:
-        """Modules serve the same batch; drives wait for their sanitising record first."""
-        slots = {slot.key for slot in self.sheet.memory.slots}
-        return self.policy.harvest is not HarvestSchool.NEW_ONLY and action.place in slots
+        """Modules and boards serve the same batch; drives wait for their record first."""
+        places = {BOARD, *(slot.key for slot in self.sheet.memory.slots)}
+        return self.policy.harvest is not HarvestSchool.NEW_ONLY and action.place in places
 
     def _labour(self, minutes: float) -> int:
         return round(minutes * self.policy.labour_cents_per_hour / 60)
-
-    def harvestable(self, findings: Findings) -> tuple[Action, ...]:
-        """What a donor of these findings could give: working modules and required parts.
-
-        Packs never (policy), drives not before they are sanitised.
-        """
-        if self.policy.harvest is HarvestSchool.NEW_ONLY:
-            return ()
-        out: list[tuple[str, str]] = []
-        for slot in self.sheet.memory.slots:
-            there = findings.module(slot.key)
-            if there.state is PlaceState.PRESENT:
-                out.append((slot.key, self.supply.module_kind(there, self.sheet)))
-        for part in self.sheet.parts_of(findings.trim):
-            if findings.part(part.key) is PartState.PRESENT and part.kind in self.supply.kinds:
-                out.append((part.key, part.kind))
-        return tuple(
-            Action(
-                verb=Verb.TAKE_OUT,
-                place=place,
-                takes_out=kind,
-                takes_out_label=self.supply.label(kind),
-            )
-            for place, kind in out
-            if kind
-        )
 
     def sees(self, findings: Findings) -> Hashable:
         """All of the findings that displaced parts, donors and their minutes depend on."""
@@ -257,6 +245,7 @@ class OptionBuilder:
             tuple([(there.state, there.gb, there.mts, there.maker) for there in slots]),
             tuple([(d.state, d.interface, d.spinning, d.gb, d.length_mm) for d in bays]),
             tuple([findings.part(part.key) for part in self.sheet.parts_of(findings.trim)]),
+            tuple([findings.test(test.key) for test in self.sheet.tests_of(findings.trim)]),
             self.minutes.sees(findings),
         )
 
@@ -304,9 +293,22 @@ class OptionBuilder:
             rejections.append(
                 Rejection(outcome=OutcomeKind.HOLD, fact="No part on its way would make it pay.")
             )
-        gives = tuple(a for a in self.harvestable(findings) if a.takes_out in wanted)
-        if gives:
-            options.append(self._donor(findings, gives))
+        gives = tuple(
+            action
+            for action in harvestable(self.sheet, findings, self.supply, self.policy)
+            if action.takes_out in wanted
+        )
+        if waits_for:
+            labels = listed([self.supply.label(kind) for kind in waits_for])
+            rejections.append(
+                Rejection(
+                    outcome=OutcomeKind.DONOR,
+                    fact=f"It can be sold with profit once {labels} comes in; it stays whole.",
+                )
+            )
+        elif gives:
+            shelf = max(0, self.policy.hold_cents - self.policy.recycle_cents) if pays else 0
+            options.append(donor(findings, gives, self.minutes, self.policy, shelf))
         else:
             rejections.append(
                 Rejection(
@@ -316,22 +318,6 @@ class OptionBuilder:
             )
         return UnitOptions(options=tuple(options), rejections=tuple(rejections))
 
-    def _donor(self, findings: Findings, gives: Alternative) -> Option:
-        """Take the unit apart; what comes out of a unit that does not start is tried first."""
-        work = self.minutes.of(findings, gives, donor=True)
-        if not findings.starts:
-            work += len(gives) * self.policy.part_test_minutes
-        minutes = round(work, 2)
-        return Option(
-            outcome=OutcomeKind.DONOR,
-            actions=gives,
-            yields=_counts(Counter(action.takes_out for action in gives)),
-            minutes=minutes,
-            skills=(SkillMinutes(skill=Skill.BENCH, minutes=minutes),),
-            labour_cents=self._labour(minutes),
-            fees_cents=self.policy.recycle_cents,
-        )
-
 
 def _best_paying(options: tuple[Option, ...], cheapest_cents: dict[str, int]) -> Option | None:
     """The option that leaves most with parts at their lowest price; None where all lose."""
@@ -340,7 +326,3 @@ def _best_paying(options: tuple[Option, ...], cheapest_cents: dict[str, int]) ->
     ]
     best = max(sums, key=lambda item: item[0], default=None)
     return best[1] if best and best[0] > 0 else None
-
-
-def _counts(counter: Counter[str]) -> tuple[PartCount, ...]:
-    return tuple(PartCount(kind=kind, count=count) for kind, count in sorted(counter.items()))

@@ -10,7 +10,7 @@ no optimum is lost.
 from collections import Counter
 from collections.abc import Sequence
 
-from sortis_core.options.option import Dominated, Option
+from sortis_core.options.option import Dominated, Option, OutcomeKind
 from sortis_core.route.minutes import Skill
 
 
@@ -18,7 +18,8 @@ def worth_a_variable(options: Sequence[Option], wanted: frozenset[str]) -> tuple
     """Indices of the options that a plan may need, over all standards and outcomes of a unit.
 
     Here a dearer standard that costs no more beats a cheaper one, which is true for a batch as
-    long as nobody asks for the cheaper one. A unit that can be sold is never given up for one that
+    long as nobody asks for the cheaper one. What a donor gives is settled with the batch: it
+    is compared with nothing. A unit that can be sold is never given up for one that
     cannot, so that the goal of most units ready loses nothing either.
 
     :param wanted: standards that somebody asks for by name; their options stay.
@@ -30,10 +31,16 @@ def worth_a_variable(options: Sequence[Option], wanted: frozenset[str]) -> tuple
         key=lambda o: (measures[o].uses.total(), -options[o].net_cents, options[o].minutes, o),
     )
     for o in order:
-        if options[o].standard in wanted or not any(
-            options[k].outcome.ready >= options[o].outcome.ready
-            and measures[k].never_worse_than(measures[o])
-            for k in kept
+        donor = options[o].outcome is OutcomeKind.DONOR
+        if (
+            donor
+            or options[o].standard in wanted
+            or not any(
+                options[k].outcome is not OutcomeKind.DONOR
+                and options[k].outcome.ready >= options[o].outcome.ready
+                and measures[k].never_worse_than(measures[o])
+                for k in kept
+            )
         ):
             kept.append(o)
     return tuple(sorted(kept))

@@ -1,10 +1,12 @@
 """An option: one way a unit could end, with what it takes and what it gives."""
 
+from collections import Counter
+from collections.abc import Sequence
 from functools import cached_property
 
 from sortis_core.actions import Action
 from sortis_core.base import Record
-from sortis_core.route.minutes import SkillMinutes
+from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.vocabulary.term import Term
 
 
@@ -25,6 +27,8 @@ class OutcomeKind(Term):
 
 def option_key(outcome: OutcomeKind, standard: str, actions: tuple[Action, ...]) -> str:
     """Stable name of one way: equal keys mean equal options within one model."""
+    if outcome is OutcomeKind.DONOR:
+        return outcome.value  # What it gives is only settled with the batch.
     return " ".join([outcome, standard, *(action.key for action in actions)])
 
 
@@ -35,8 +39,28 @@ class PartCount(Record):
     count: int
 
 
+class Piece(Record):
+    """Work at one part that a donor gives, apart from the way to it."""
+
+    minutes: float
+    labour_cents: int
+
+
+class Layer(Record):
+    """Work on a donor that is done once for all the parts that lie under it."""
+
+    minutes: float
+    labour_cents: int
+    over: tuple[int, ...]
+    """Which of the donor's actions need it."""
+
+
 class Option(Record):
-    """One way a unit could end. Parts are not priced here: that is the plan's to decide."""
+    """One way a unit could end. Parts are not priced here: that is the plan's to decide.
+
+    A donor's actions are all it could give. It gives what the batch uses and is opened only so far:
+    its work is that of ``pieces`` and of the ``layers`` over them, and none of its own.
+    """
 
     outcome: OutcomeKind
     standard: str = ""
@@ -54,6 +78,12 @@ class Option(Record):
     """Its parts must be new: the policy wants it for this standard."""
     waits_for: tuple[str, ...] = ()
     """Hold: part kinds that are known to come and would let the unit be sold."""
+    pieces: tuple[Piece, ...] = ()
+    """Donor: the work at each of its actions."""
+    layers: tuple[Layer, ...] = ()
+    """Donor: the work on the way to them."""
+    shelf_cents: int = 0
+    """Donor that could be sold: what holding it would cost more, which is no reason to open it."""
     uneven: bool = False
     """Fills slots so that the channels differ, where even ones were possible."""
 
@@ -62,10 +92,39 @@ class Option(Record):
         """Stable name: equal keys mean equal options within one model."""
         return option_key(self.outcome, self.standard, self.actions)
 
+    def given(self, taken: Sequence[int]) -> "Option":
+        """The donor once it is settled what it gives: work and yields of just that.
+
+        :param taken: which of its actions.
+        """
+        layers = [layer for layer in self.layers if not set(layer.over).isdisjoint(taken)]
+        pieces = [self.pieces[n] for n in taken]
+        minutes = sum(layer.minutes for layer in layers) + sum(piece.minutes for piece in pieces)
+        labour = sum(layer.labour_cents for layer in layers)
+        labour += sum(piece.labour_cents for piece in pieces)
+        minutes = round(minutes, 2)
+        actions = tuple(self.actions[n] for n in taken)
+        return self.model_copy(
+            update={
+                "actions": actions,
+                "yields": counts(Counter(action.takes_out for action in actions)),
+                "minutes": minutes,
+                "skills": (SkillMinutes(skill=Skill.BENCH, minutes=minutes),) if minutes else (),
+                "labour_cents": labour,
+                "pieces": (),
+                "layers": (),
+            }
+        )
+
     @property
     def net_cents(self) -> int:
         """Price less labour and fees, before parts."""
         return self.price_cents - self.labour_cents - self.fees_cents
+
+
+def counts(counter: Counter[str]) -> tuple[PartCount, ...]:
+    """Kinds and how many, by kind."""
+    return tuple(PartCount(kind=kind, count=count) for kind, count in sorted(counter.items()))
 
 
 class Rejection(Record):

@@ -1,9 +1,9 @@
 """Deal the solved groups out to tags and parts to units, in a stable way."""
 
-from collections import defaultdict, deque
+from collections import Counter, defaultdict, deque
 from typing import Literal, NamedTuple
 
-from sortis_core.options import Option
+from sortis_core.options import Option, OutcomeKind
 from sortis_core.plan.case import Case
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.result import Allocation
@@ -17,7 +17,7 @@ class Dealt(NamedTuple):
     tag: str
     group: Group
     option: Option | None
-    """None where its open order is kept."""
+    """None where its open order is kept; a donor with what it gives."""
     sales_order: str
 
 
@@ -28,8 +28,12 @@ def deal_tags(groups: tuple[Group, ...], solution: Solution) -> list[Dealt]:
     for g, o, order, units in solution.chosen:
         group = groups[g]
         option = group.options[o] if o >= 0 else None
-        for tag in group.tags[next_tag[g] : next_tag[g] + units]:
-            dealt.append(Dealt(tag, group, option, order))
+        for turn, tag in enumerate(group.tags[next_tag[g] : next_tag[g] + units]):
+            end = option
+            if option and option.pieces:
+                given = solution.given[g, o]
+                end = option.given([i for i, count in enumerate(given) if turn < count])
+            dealt.append(Dealt(tag, group, end, order))
         next_tag[g] += units
     return sorted(dealt, key=lambda one: one.tag)
 
@@ -110,3 +114,21 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
                 )
             )
     return tuple(sorted(allocations, key=lambda a: (a.tag, a.place, a.kind)))
+
+
+def as_far_as_used(dealt: list[Dealt], allocations: tuple[Allocation, ...]) -> list[Dealt]:
+    """Donors give no more than what somebody takes of them."""
+    taken = Counter((a.source_key, a.kind) for a in allocations if a.source == "unit")
+    settled: list[Dealt] = []
+    for one in dealt:
+        option = one.option
+        if option and option.outcome is OutcomeKind.DONOR:
+            whole = next(o for o in one.group.options if o.outcome is OutcomeKind.DONOR)
+            used: list[int] = []
+            for number, action in enumerate(whole.actions):
+                if action in option.actions and taken[one.tag, action.takes_out]:
+                    taken[one.tag, action.takes_out] -= 1
+                    used.append(number)
+            one = one._replace(option=whole.given(used))
+        settled.append(one)
+    return settled

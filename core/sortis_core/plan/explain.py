@@ -28,6 +28,16 @@ class Explainer:
 
     def rung(self, option: Option, units: int) -> Rung:
         """One option with its sum alone and its cost to the rest of the batch."""
+        if option.pieces:
+            option = option.given(
+                [
+                    number
+                    for number, (action, piece) in enumerate(
+                        zip(option.actions, option.pieces, strict=True)
+                    )
+                    if self._worth.parts.get(action.takes_out, 0) > piece.labour_cents
+                ]
+            )
         parts = sum(self._cheapest[part.kind] * part.count for part in option.uses)
         scarce = sum(self._over(part.kind) * part.count for part in option.uses)
         scarce -= sum(self._worth.parts.get(p.kind, 0) * p.count for p in option.yields)

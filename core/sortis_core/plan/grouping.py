@@ -4,17 +4,20 @@ Two packs of 71 % and 72 % are the same under a gate of 80 %. The plan is solved
 that 20,000 units cost hardly more than 200.
 """
 
+from collections import Counter
 from collections.abc import Hashable
 from functools import cached_property
 
 from sortis_core.base import Record
 from sortis_core.findings import Findings
 from sortis_core.gates.gate import Eye
-from sortis_core.options import Option, OptionBuilder, Rejection, UnitOptions
+from sortis_core.options import Option, OptionBuilder, OutcomeKind, Rejection, UnitOptions
 from sortis_core.options.dominance import worth_a_variable
+from sortis_core.options.harvest import harvestable
 from sortis_core.plan.case import Case, CaseUnit, OpenOrder, Pin
 from sortis_core.policy import Policy
 from sortis_core.standards import Standard, by_type, distinct_gates, price_sees
+from sortis_core.stock import PartKind
 from sortis_core.supply import Supply
 
 
@@ -87,19 +90,41 @@ def group_units(
     for unit in units:
         key = unit.findings.sheet
         alike.setdefault((key, views[key].of(unit.findings)), []).append(unit)
-    for members in alike.values():
+    store = frozenset(supplied)
+    gives: dict[Hashable, set[str]] = {}
+    for view, members in alike.items():
         findings = members[0].findings
-        supplied |= {a.takes_out for a in first[findings.sheet].harvestable(findings)}
+        sheet = sheets[findings.sheet]
+        actions = harvestable(sheet, findings, Supply(kinds, store), case.policy)
+        gives[view] = {action.takes_out for action in actions}
+        supplied |= gives[view]
     builder = builders(frozenset(supplied))
     coming = supplied | {lot.kind for lot in case.lots} | {offer.kind for offer in case.offers}
     later = builders(frozenset(coming)) if coming > supplied else {}
-    toward: dict[Hashable, UnitOptions] = {
-        view: builder[members[0].findings.sheet].toward_standards(members[0].findings)
-        for view, members in alike.items()
-    }
-    wanted = frozenset(
-        part.kind for found in toward.values() for o in found.options for part in o.uses
-    )
+    givers = Counter(kind for view, found in gives.items() for kind in found for _ in alike[view])
+    toward: dict[Hashable, UnitOptions] = {}
+    takers: dict[str, set[Hashable]] = {}
+
+    def wants_of_others(view: Hashable) -> frozenset[str]:
+        """What only this very unit wants is no reason to open it."""
+        alike_too = len(alike[view]) > 1
+        return frozenset(k for k, views in takers.items() if alike_too or views != {view})
+
+    for view, members in alike.items():
+        found = builder[members[0].findings.sheet].toward_standards(members[0].findings)
+        alone = {kind for kind in gives[view] - store if givers[kind] == 1}
+        toward[view] = _without_its_own(found, alone, kinds) if alone else found
+        for kind in {part.kind for option in toward[view].options for part in option.uses}:
+            takers.setdefault(kind, set()).add(view)
+    for view, members in alike.items():
+        # What a unit has too much of may serve another, where that pays.
+        spare = gives[view] & wants_of_others(view)
+        if spare and toward[view].options:
+            found = builder[members[0].findings.sheet].toward_standards(
+                members[0].findings, frozenset(spare)
+            )
+            alone = {kind for kind in gives[view] - store if givers[kind] == 1}
+            toward[view] = _without_its_own(found, alone, kinds) if alone else found
     cheapest = cheapest_cents(case)
     pins = {pin.tag: pin for pin in case.pins}
     open_orders = {one.tag: one for one in case.open_orders}
@@ -107,6 +132,7 @@ def group_units(
     for view, members in alike.items():
         findings = members[0].findings
         near = toward[view]
+        wanted = wants_of_others(view)
         far = builder[findings.sheet].other_ends(
             findings, near, wanted, cheapest, later.get(findings.sheet)
         )
@@ -119,7 +145,10 @@ def group_units(
         )
         same = (
             findings.sheet,
-            tuple((o.key, o.yields, o.minutes, o.net_cents, o.waits_for) for o in group.options),
+            tuple(
+                (o.key, o.yields, o.minutes, o.net_cents, o.waits_for, o.pieces, o.layers)
+                for o in group.options
+            ),
             tuple(r.fact for r in group.rejections),
         )
         plain = [m.tag for m in members if m.tag not in pins and m.tag not in open_orders]
@@ -127,7 +156,8 @@ def group_units(
             merged.setdefault((same, ""), ([], group))[0].extend(plain)
         for tag in (m.tag for m in members if m.tag in pins or m.tag in open_orders):
             own = {"pin": pins.get(tag), "open_order": open_orders.get(tag)}
-            merged[same, tag] = ([tag], group.model_copy(update=own))
+            decided = _with_pinned_end(group.model_copy(update=own), case.policy)
+            merged[same, tag] = ([tag], decided)
 
     def sort_key(alone: str, tags: list[str], group: Group) -> tuple[object, ...]:
         keys = [o.key for o in group.options]
@@ -152,6 +182,47 @@ def cheapest_cents(case: Case) -> dict[str, int]:
     for offer in case.usable_offers():
         prices.setdefault(offer.kind, []).append(offer.lowest_cents)
     return lowest | {kind: min(found) for kind, found in prices.items()}
+
+
+def _without_its_own(
+    found: UnitOptions, alone: set[str], kinds: dict[str, PartKind]
+) -> UnitOptions:
+    """Leave out ways that want a part of which the unit itself holds the only one.
+
+    Moving it from one place of the unit to another is a way.
+    """
+
+    def own(option: Option) -> list[str]:
+        moved = {part.kind for part in option.yields}
+        return [p.kind for p in option.uses if p.kind in alone and p.kind not in moved]
+
+    kept = tuple(option for option in found.options if not own(option))
+    reached = {option.standard for option in kept}
+    facts = {
+        option.standard: f"No other {kinds[lacking[0]].label} is in stock, on offer or in "
+        "another unit."
+        for option in found.options
+        if option.standard not in reached and (lacking := own(option))
+    }
+    lost = tuple(
+        Rejection(outcome=OutcomeKind.FIT, standard=standard, fact=fact)
+        for standard, fact in facts.items()
+    )
+    return found.model_copy(update={"options": kept, "rejections": (*found.rejections, *lost)})
+
+
+def _with_pinned_end(group: Group, policy: Policy) -> Group:
+    """A person may give up, or keep back, what the plan itself would not."""
+    if group.pin is None or any(o.outcome is group.pin.outcome for o in group.options):
+        return group
+    fees = {
+        OutcomeKind.RECYCLE: policy.recycle_cents,
+        OutcomeKind.HOLD: policy.hold_cents,
+    }.get(group.pin.outcome)
+    if fees is None:
+        return group
+    end = Option(outcome=group.pin.outcome, fees_cents=fees)
+    return group.model_copy(update={"options": (*group.options, end)})
 
 
 def _only_wanted(option: Option, wanted: frozenset[str]) -> Option:

@@ -10,7 +10,7 @@ from sortis_core.base import SortisError, listed, money
 from sortis_core.options import OutcomeKind
 from sortis_core.plan.case import Case, CaseUnit
 from sortis_core.plan.clash import explain_clash
-from sortis_core.plan.deal import Dealt, deal_parts, deal_tags
+from sortis_core.plan.deal import Dealt, as_far_as_used, deal_parts, deal_tags
 from sortis_core.plan.explain import Explainer, Reason, end_words
 from sortis_core.plan.grouping import Group, cheapest_cents, group_units
 from sortis_core.plan.result import (
@@ -120,8 +120,9 @@ class _Writer:
         self, case: Case, groups: tuple[Group, ...], solution: Solution, *, explained: bool
     ) -> None:
         self.case, self.groups, self.solution, self.explained = case, groups, solution, explained
-        self.dealt = deal_tags(groups, solution)
-        self.allocations = deal_parts(case, self.dealt, solution)
+        dealt = deal_tags(groups, solution)
+        self.allocations = deal_parts(case, dealt, solution)
+        self.dealt = as_far_as_used(dealt, self.allocations)
         self.explainer = Explainer(case, solution.worth)
         self.names = {standard.key: standard.name for standard in case.standards}
         self.labels = {kind.key: kind.label for kind in case.kinds}
@@ -226,6 +227,8 @@ class _Writer:
     def _outcome(self, one: Dealt, parts: int, gives: int) -> UnitOutcome:
         """Written once for all units that end alike, but for the tag."""
         option = one.option.key if one.option else one.tag
+        if one.option and one.option.outcome is OutcomeKind.DONOR:
+            option += "".join(f" {action.key}" for action in one.option.actions)
         way = (one.group.number, option, one.sales_order, parts, gives)
         if way not in self._outcomes_of:
             self._outcomes_of[way] = self._written(one, parts, gives)

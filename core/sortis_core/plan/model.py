@@ -6,6 +6,8 @@ Sets: groups g with options o, part kinds k, sources s of a kind (a lot, an offe
 - ``kept[g]``     1 where the open order of group g is kept
 - ``z[g, o, r]``  those of ``x`` that count toward order r
 - ``y[s]``        parts used from source s, ``bought[s]`` parts bought of it, in whole packs
+- ``part[g, o, i]``   units of a donor option that give by its action i; ``layer[g, o, l]`` units
+  opened so far
 - ``h[k]``        parts of kind k taken from donors or displaced, and used in this same plan
 - ``flow[k, need, s]``  where uses of a kind ask different things of their sources
 
@@ -122,6 +124,7 @@ class BatchModel:
             for g, group in enumerate(self.groups)
             for o in self.ways[g]
         }
+        self._donors()
         self.kept = {
             g: self._count(f"kept_{g}", 1)
             for g, group in enumerate(self.groups)
@@ -145,6 +148,30 @@ class BatchModel:
                 self.model.add_linear_constraint(
                     mathopt.fast_sum(allowed) >= self._wish(f"pin:{group.pin.tag}")
                 )
+
+    def _donors(self) -> None:
+        """A donor gives what is used of it, and is opened only so far.
+
+        Of several alike the first give everything that any of them gives, so that the units opened
+        to a layer are as many as the most that is taken from under it.
+        """
+        self.part: dict[tuple[int, int], list[mathopt.Variable]] = {}
+        self.layer: dict[tuple[int, int], list[mathopt.Variable]] = {}
+        for g, group in enumerate(self.groups):
+            for o, option in self._options(g):
+                if not option.pieces:
+                    continue
+                most = len(group.tags)
+                parts = [self._count(f"part_{g}_{o}_{i}", most) for i in range(len(option.pieces))]
+                for part in parts:
+                    self.model.add_linear_constraint(part <= self.x[g, o])
+                layers: list[mathopt.Variable] = []
+                for number, layer in enumerate(option.layers):
+                    opened = self.model.add_variable(lb=0, ub=most, name=f"layer_{g}_{o}_{number}")
+                    for i in layer.over:
+                        self.model.add_linear_constraint(opened >= parts[i])
+                    layers.append(opened)
+                self.part[g, o], self.layer[g, o] = parts, layers
 
     def _orders(self) -> None:
         self.z: dict[tuple[int, int, str], mathopt.Variable] = {}
@@ -209,6 +236,10 @@ class BatchModel:
         promised: dict[str, list[Sum]] = defaultdict(list)
         for g, group in enumerate(self.groups):
             for o, option in self._options(g):
+                if option.pieces:
+                    for action, given in zip(option.actions, self.part[g, o], strict=True):
+                        yields[action.takes_out].append(given)
+                    continue
                 for part in option.yields:
                     yields[part.kind].append(part.count * self.x[g, o])
             if group.open_order:
@@ -339,6 +370,8 @@ class BatchModel:
         terms: list[Sum] = []
         for g, group in enumerate(self.groups):
             for o, option in self._options(g):
+                if option.pieces and only is None and skill in (None, Skill.BENCH):
+                    terms += self._donor_work(g, o, option)
                 minutes = _of_skill(option.minutes, option.skills, skill)
                 if not minutes:
                     continue
@@ -354,6 +387,30 @@ class BatchModel:
                 minutes = _of_skill(group.open_order.minutes, group.open_order.skills, skill)
                 terms.append(minutes * self.kept[g])
         return mathopt.fast_sum(terms)
+
+    def _donor_work(self, g: int, o: int, option: Option) -> list[Sum]:
+        """Tenths of minutes of a donor, by what it gives."""
+        work: list[Sum] = [
+            tenths(piece.minutes) * part
+            for piece, part in zip(option.pieces, self.part[g, o], strict=True)
+        ]
+        work += [
+            tenths(layer.minutes) * opened
+            for layer, opened in zip(option.layers, self.layer[g, o], strict=True)
+        ]
+        return work
+
+    def _donor_labour(self, g: int, o: int, option: Option) -> list[Sum]:
+        """Labour of a donor in cents, by what it gives."""
+        labour: list[Sum] = [
+            piece.labour_cents * part
+            for piece, part in zip(option.pieces, self.part[g, o], strict=True)
+        ]
+        labour += [
+            layer.labour_cents * opened
+            for layer, opened in zip(option.layers, self.layer[g, o], strict=True)
+        ]
+        return labour
 
     def _limits(self) -> None:
         case = self.case
@@ -380,6 +437,7 @@ class BatchModel:
         policy = self.case.policy
         nets: list[Sum] = []
         uneven: list[Sum] = []
+        shelf: list[Sum] = []
         ready: list[Sum] = []
         openings: list[Sum] = []
         recycled: list[Sum] = []
@@ -387,6 +445,10 @@ class BatchModel:
             for o, option in self._options(g):
                 x = self.x[g, o]
                 nets.append(option.net_cents * x)
+                if option.pieces:
+                    nets += [-1 * cents for cents in self._donor_labour(g, o, option)]
+                if option.shelf_cents:
+                    shelf.append(option.shelf_cents * x)
                 if option.uneven:
                     uneven.append(x)
                 if option.outcome.ready:
@@ -401,7 +463,12 @@ class BatchModel:
                     ready.append(self.kept[g])
         lots = [s.cost_cents * self.y[s.key] for s in self.sources if not s.bought]
         self.contribution = mathopt.fast_sum(nets) - mathopt.fast_sum(lots) - self.spend
-        self.preferred = self.contribution - policy.matched_premium_cents * mathopt.fast_sum(uneven)
+        # Saving the shelf is no reason to take apart what could be sold.
+        self.preferred = (
+            self.contribution
+            - policy.matched_premium_cents * mathopt.fast_sum(uneven)
+            - mathopt.fast_sum(shelf)
+        )
         self.ready = mathopt.fast_sum(ready)
         self.second = (
             1000 * mathopt.fast_sum(openings)

@@ -100,7 +100,7 @@ class Recount:
                 total += reach.minutes_out if action.takes_out_label else 0
                 total += reach.minutes_in if action.verb is Verb.FIT else 0
             total += self.policy.install_minutes if action.installs_system else 0
-        return total + sum(self._across(over) for over in self._handed_over())
+        return total + (0 if donor else sum(self._across(over) for over in self._handed_over()))
 
     def _handed_over(self) -> list[HandOver]:
         worked = {action.place for action in self.actions}

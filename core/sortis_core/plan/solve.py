@@ -20,6 +20,8 @@ PROVEN_NODES = 6_000
 """Searched at most; few plans need a tenth of it, and then the bound says how near it is."""
 EXACT_UNITS = 300
 """Up to this size a plan is proven to the cent."""
+FEW_UNITS = 120
+"""Up to this size cuts cost more than they save."""
 LARGE_GAP = 1e-5
 """Larger batches are proven to one part in 100,000; the last cent would take minutes."""
 NEAR_NODES = 200
@@ -74,6 +76,8 @@ class Solution(Record):
     """(part kind, need, source key or ``harvest``, parts at most)."""
     bought: dict[str, int]
     """Offer key -> parts."""
+    given: dict[tuple[int, int], tuple[int, ...]]
+    """Donors: (group, option) -> units that give by each of its actions."""
     proofs: tuple[Proof, ...]
     worth: Worth
 
@@ -99,6 +103,7 @@ class _Solver:
 
     def __init__(self, batch: BatchModel, gap: float, nodes: int, watch: Watch | None) -> None:
         self._batch, self._gap, self._nodes, self._watch = batch, gap, nodes, watch
+        self._cuts = gap != QUICK_GAP and len(batch.case.units) > FEW_UNITS
         self.proofs: list[Proof] = []
         self.result: mathopt.SolveResult | None = None
 
@@ -116,15 +121,17 @@ class _Solver:
         try:
             limit = nodes or self._nodes
             gap = SECOND_GOAL_GAP if nodes and self._gap else self._gap
-            result = _run(model, gap, limit, name, self._watch, self._hint())
+            result = _run(model, gap, limit, name, self._watch, self._hint(), self._cuts)
             if not nodes and not _answered(result):
-                result = _run(model, self._gap, PROVEN_NODES, name, self._watch, self._hint())
+                result = _run(
+                    model, self._gap, PROVEN_NODES, name, self._watch, self._hint(), self._cuts
+                )
         except _Stopped:
             # What follows is searched no closer than this, quickly and the same each time.
             self._gap, self._watch = STOPPED_GAP, None
             if nodes:
                 return
-            result = _run(model, self._gap, PROVEN_NODES, name, None, self._hint())
+            result = _run(model, self._gap, PROVEN_NODES, name, None, self._hint(), self._cuts)
         if not result.has_primal_feasible_solution():
             if nodes:
                 return
@@ -161,6 +168,7 @@ def _run(
     name: str,
     watch: Watch | None,
     hint: mathopt.ModelSolveParameters | None,
+    cuts: bool,
 ) -> mathopt.SolveResult:
     # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
     # proves these plans to the cent many times faster than search by constraint propagation; and
@@ -173,7 +181,7 @@ def _run(
         relative_gap_tolerance=gap,
         node_limit=nodes,
         heuristics=mathopt.Emphasis.LOW,
-        cuts=mathopt.Emphasis.OFF if gap == QUICK_GAP else mathopt.Emphasis.LOW,
+        cuts=mathopt.Emphasis.LOW if cuts else mathopt.Emphasis.OFF,
     )
     return mathopt.solve(
         model,
@@ -272,6 +280,9 @@ def solve(
             if (count := rounded(parts, values))
         ),
         bought={key: n for key, parts in batch.bought.items() if (n := rounded(parts, values))},
+        given={
+            key: tuple(round(values[part]) for part in parts) for key, parts in batch.part.items()
+        },
         proofs=tuple(solver.proofs),
         worth=Worth(parts={}, minute=0.0, money_100=0) if quick else worth_of_one_more(batch),
     )

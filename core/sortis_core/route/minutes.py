@@ -84,7 +84,7 @@ class RouteMinutes:
         A donor is not closed again. Cleaning is apart, it is done before the sale.
         """
         installs = sum(action.installs_system for action in actions)
-        moved = hand_overs(self._sheet, findings, actions)
+        moved = () if donor else hand_overs(self._sheet, findings, actions)
         key = (
             findings.trim,
             frozenset((a.place, a.verb, bool(a.takes_out_label)) for a in actions),
@@ -95,6 +95,35 @@ class RouteMinutes:
         if key not in self._kept:
             self._kept[key] = self._reckon(findings.trim, actions, moved, installs, donor)
         return self._kept[key]
+
+    def layers(
+        self, trim: str, places: tuple[str, ...]
+    ) -> tuple[tuple[tuple[int, ...], float], ...]:
+        """Work on the way to places of a donor: (which of the places need it, minutes).
+
+        What opens the unit for several of them is told once; the sum over the layers of any of
+        the places is what :meth:`of` reckons for them, apart from the work at the places.
+        """
+        under: dict[str, list[int]] = {}
+        opened: list[int] = []
+        outs: dict[str, float] = {}
+        for number, place in enumerate(places):
+            steps = self.steps(trim, frozenset((place,)))
+            for step in steps:
+                under.setdefault(step.key, []).append(number)
+                outs[step.key] = step.minutes_out
+            if any(step.depth is not Depth.OUTSIDE for step in steps):
+                opened.append(number)
+        found: dict[tuple[int, ...], float] = {
+            tuple(range(len(places))): self._sheet.route.setup_minutes
+        }
+        cooling = self._policy.cooling_minutes
+        if opened and self._sheet.form is MachineForm.LAPTOP and cooling:
+            found[tuple(opened)] = found.get(tuple(opened), 0.0) + cooling
+        for key, numbers in under.items():
+            over = tuple(numbers)
+            found[over] = found.get(over, 0.0) + outs[key]
+        return tuple((over, round(work, 2)) for over, work in sorted(found.items()) if work)
 
     def by_skill(
         self, findings: Findings, actions: tuple[Action, ...], *, donor: bool = False

@@ -31,7 +31,7 @@ def write_outcome(unit: Unit, plan_id: int, decided: UnitOutcome) -> Outcome:
     return Outcome.objects.create(
         unit=unit,
         plan_id=plan_id,
-        order_key=decided.order,
+        order_key=decided.sales_order,
         **{name: getattr(decided, name) for name in SUM},
         **told,
     )
