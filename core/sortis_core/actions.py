@@ -15,7 +15,7 @@ from sortis_core.findings import (
     PlaceState,
     TestState,
 )
-from sortis_core.sheets import BOARD, ModelSheet
+from sortis_core.sheets import BOARD, Attempt, ModelSheet
 from sortis_core.stock import DriveFacts, ModuleFacts, PackFacts, PartKind
 from sortis_core.vocabulary.term import Term
 
@@ -25,6 +25,8 @@ class Verb(Term):
 
     FIT = "fit"
     TAKE_OUT = "take_out", "take out"
+    MEND = "mend"
+    """Without a part."""
 
 
 FROM_STOCK = Origin(kind=OriginKind.FITTED)
@@ -67,12 +69,17 @@ class Action(Record):
     @cached_property
     def key(self) -> str:
         """Short stable name, for keys of options."""
-        return "+".join([self.place, self.kind, *self.extras]) if self.kind else f"{self.place}-"
+        if self.kind:
+            return "+".join([self.place, self.kind, *self.extras])
+        return self.place + ("~" if self.verb is Verb.MEND else "-")
 
 
 def action_words(sheet: ModelSheet, action: Action, kinds: dict[str, PartKind]) -> str:
     """The action as people say it: ``8 GB DDR4 SODIMM into slot 2``."""
     label = sheet.label_of(action.place)
+    if action.verb is Verb.MEND:
+        attempt = attempt_at(sheet, action.place)
+        return attempt.words if attempt else f"mend {label}"
     if action.verb is Verb.TAKE_OUT:
         return f"take {action.takes_out_label or 'the part'} out of {label}"
     part = " with ".join(
@@ -81,6 +88,11 @@ def action_words(sheet: ModelSheet, action: Action, kinds: dict[str, PartKind]) 
     if action.place in {BOARD, *(p.key for p in sheet.parts), *(t.key for t in sheet.tests)}:
         return part
     return f"{part} into {label}"
+
+
+def attempt_at(sheet: ModelSheet, place: str) -> Attempt | None:
+    """What may mend the test of this key without a part."""
+    return next((test.attempt for test in sheet.tests if test.key == place), None)
 
 
 def board_tests(sheet: ModelSheet) -> tuple[str, ...]:
@@ -162,6 +174,12 @@ def after_actions(
             tests[place] = TestState.PASSED
         else:
             parts[place] = PartState.PRESENT if action.verb is Verb.FIT else PartState.MISSING
+            # What was missing may be why a test failed; then the part mends that, too.
+            tests |= {
+                test.key: TestState.PASSED
+                for test in sheet.tests
+                if test.repair and test.repair.kind == action.kind and findings.test(test.key).bad
+            }
     return findings.model_copy(
         update={
             "modules": modules,

@@ -1,6 +1,6 @@
 """What every type and every refusal of the core shares."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar, Self
 
 from pydantic import BaseModel, ConfigDict
@@ -39,8 +39,8 @@ def money(cents: int, currency: str = "EUR") -> str:
     return f"{sign}{mark}{abs(cents) // 100:,}.{abs(cents) % 100:02d}"
 
 
-def listed(words: list[str]) -> str:
+def listed(words: Sequence[str], last: str = "and") -> str:
     """Join words as a sentence does: ``a, b and c``."""
     if len(words) < 2:
         return "".join(words)
-    return ", ".join(words[:-1]) + " and " + words[-1]
+    return ", ".join(words[:-1]) + f" {last} {words[-1]}"

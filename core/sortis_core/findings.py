@@ -38,6 +38,12 @@ class TestState(Term):
     UNSEEN = "unseen", "not run"
     PASSED = "passed"
     FAILED = "failed"
+    STILL_FAILS = "still_fails", "still fails after the first attempt"
+
+    @property
+    def bad(self) -> bool:
+        """Whether somebody saw it not working."""
+        return self in (TestState.FAILED, TestState.STILL_FAILS)
 
 
 class Grade(Term):

@@ -183,11 +183,21 @@ class Repair(Record):
     """Part kind that goes in; the route reaches it under the test's own key."""
 
 
+class Attempt(Record):
+    """What may mend a failed test without a part: ease a hinge, reseat a plug, clean contacts."""
+
+    words: str = Field(min_length=1)
+    """What is done, as an order: ``reseat the display plug``."""
+    minutes: float = Field(ge=0)
+
+
 class FunctionTest(Place):
     """A function of the powered unit that is seen working, or not."""
 
+    attempt: Attempt | None = None
+    """Tried first, before a part; the route reaches it under the test's own key."""
     repair: Repair | None = None
-    """None: not worth a repair."""
+    """The part that mends it. Neither an attempt nor a part: not worth a repair."""
     trims: tuple[str, ...] = ()
 
 

@@ -33,6 +33,7 @@ def after_inspection(assessment: Assessment, *, enough: bool) -> Stage:
     if assessment.hazards:
         return Stage.INSPECT
     unseen = any(gate.unseen for verdict in assessment.verdicts for gate in verdict.gates)
+    unseen = unseen or "grade" in assessment.unknowns.decide
     return Stage.DECIDE if enough or not unseen else Stage.INSPECT
 
 

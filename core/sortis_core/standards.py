@@ -53,6 +53,14 @@ class Standard(Record):
         return None
 
 
+def is_sold(standards: Sequence[Standard], sheet: str, findings: Findings) -> bool:
+    """Whether any standard has a price for the model in this grade.
+
+    Where one has, the others are not sold so; where none has, somebody still has to say.
+    """
+    return any(standard.price_cents(sheet, findings) is not None for standard in standards)
+
+
 def distinct_gates(standards: Sequence[Standard]) -> tuple[GateBase, ...]:
     """Every gate of the standards once."""
     return tuple(dict.fromkeys(gate for standard in standards for gate in standard.gates))

@@ -51,7 +51,11 @@ class StripGroup(Term):
         "required parts",
         "+ there · - missing · x broken · a the rest is as it should be · a letter jumps",
     )
-    TEST = "test", "function tests", "+ passed · x failed · a the rest passed · a letter jumps"
+    TEST = (
+        "test",
+        "function tests",
+        "+ passed · x failed · xx failed after an attempt · a the rest passed · a letter jumps",
+    )
     GRADE = "grade", "grade", "a · b · c"
     CONFIGURATION = "configuration", "built with", "two letters: de, en, no · ? not looked at"
 
@@ -257,6 +261,7 @@ def _tests(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[Stri
     marks = {
         TestState.PASSED: Mark.GOOD,
         TestState.FAILED: Mark.FAULTY,
+        TestState.STILL_FAILS: Mark.FAULTY,
         TestState.UNSEEN: Mark.UNSEEN,
     }
     return [

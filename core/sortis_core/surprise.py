@@ -112,16 +112,24 @@ def choices(
     )
 
 
-def known_after(sheet: ModelSheet, findings: Findings, surprise: Surprise) -> Findings:
+def known_after(
+    sheet: ModelSheet,
+    findings: Findings,
+    surprise: Surprise,
+    tried: frozenset[str] = frozenset(),
+) -> Findings:
     """The findings as they are now known to be; something else in a place was found there.
 
+    :param tried: tests that the work in hand tries to mend without a part.
     :raises SurpriseRefused: where the place does not go with the kind.
     :raises EntryRefused: where the place cannot hold what was typed.
     """
-    return carry_origins(findings, _as_seen(sheet, findings, surprise))
+    return carry_origins(findings, _as_seen(sheet, findings, surprise, tried))
 
 
-def _as_seen(sheet: ModelSheet, findings: Findings, surprise: Surprise) -> Findings:
+def _as_seen(
+    sheet: ModelSheet, findings: Findings, surprise: Surprise, tried: frozenset[str]
+) -> Findings:
     place = surprise.place
     trim = sheet.of_trim(findings.trim)
     slots = {slot.key for slot in sheet.memory.slots}
@@ -166,7 +174,8 @@ def _as_seen(sheet: ModelSheet, findings: Findings, surprise: Surprise) -> Findi
                 return _with(findings, "packs", place, PackFinding(state=PlaceState.FAULTY))
             if place in parts:
                 return _with(findings, "parts", place, PartState.BROKEN)
-            return _with(findings, "tests", place, TestState.FAILED)
+            state = TestState.STILL_FAILS if place in tried else TestState.FAILED
+            return _with(findings, "tests", place, state)
         case SurpriseKind.NEW_PART:
             return findings
 

@@ -253,7 +253,7 @@ class Dangers(Bench):
         freed = self.api("post", f"units/{lit.tag}/hazard", words)
         self.assertFalse(freed["blocked"])
         self.assertNotIn("unit", freed["entries"])
-        self.assertEqual(freed["entries"]["p1"], "38/41")
+        self.assertEqual(freed["entries"]["p1"], "38/41 90c")
         listed = self.api("get", "units/hazards")
         self.assertEqual([row["done_by"] for row in listed], ["", "Marit Dohl"])
         self.assertEqual(self.api("get", "units/hazards?day=2020-01-01")[0]["tag"], swollen.tag)

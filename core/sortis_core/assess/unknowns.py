@@ -7,7 +7,7 @@ from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
-from sortis_core.standards import Standard, asked_aspects
+from sortis_core.standards import Standard, asked_aspects, is_sold
 
 
 class Unknowns(Record):
@@ -27,9 +27,14 @@ class Unknowns(Record):
 NOTHING_UNKNOWN = Unknowns(decide=(), yields=(), idle=(), ruled_out=(), sentence="")
 
 
-def ruled_out(sheet: ModelSheet, findings: Findings, standard: Standard, policy: Policy) -> str:
-    """The fact that rules a standard out whatever the places not looked at hold; else empty."""
-    if findings.grade and standard.price_cents(sheet.key, findings) is None:
+def ruled_out(
+    sheet: ModelSheet, findings: Findings, standard: Standard, policy: Policy, sold: bool
+) -> str:
+    """The fact that rules a standard out whatever the places not looked at hold; else empty.
+
+    :param sold: some standard has a price for the model in this grade.
+    """
+    if sold and findings.grade and standard.price_cents(sheet.key, findings) is None:
         return f"{standard.name}: no price for this model in grade {findings.grade}"
     for gate in standard.gates:
         if fact := gate.rules_out(sheet, findings, policy):
@@ -86,8 +91,9 @@ def unknowns(
     facts: list[str] = []
     hangs: set[str] = set()
     open_standards = 0
+    sold = is_sold(standards, sheet.key, findings)
     for standard, verdicts in zip(standards, gates, strict=True):
-        if fact := ruled_out(sheet, findings, standard, policy):
+        if fact := ruled_out(sheet, findings, standard, policy, sold):
             facts.append(fact)
             continue
         open_standards += 1

@@ -46,7 +46,7 @@ class TestsGate(GateBase):
     def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
         """One failure is short, one not run is unknown."""
         tests = sheet.tests_of(findings.trim)
-        failed = [test for test in tests if findings.test(test.key) is TestState.FAILED]
+        failed = [test for test in tests if findings.test(test.key).bad]
         unseen = [test for test in tests if findings.test(test.key) is TestState.UNSEEN]
         if failed:
             sentence = ", ".join(f"{test.label} failed" for test in failed)
@@ -65,7 +65,8 @@ class TestsGate(GateBase):
     def ways(self, asked: Asked) -> list[Alternative]:
         """The repair of every failed test; what only another board mends is the board's to mend.
 
-        A part that goes in as a set (a touch panel and its cable) brings the rest of the set.
+        A first attempt without a part comes before one with a part, where the sheet knows one. A
+        part that goes in as a set (a touch panel and its cable) brings the rest of the set.
 
         :raises NeedsBoard: where a test failed that only a board mends, and none goes in.
         :raises NoWay: where the sheet says a repair is not worth it, or its part cannot be had.
@@ -77,7 +78,11 @@ class TestsGate(GateBase):
         lost: list[str] = []
         boards = board_tests(sheet)
         for test in sheet.tests_of(findings.trim):
-            if findings.test(test.key) is not TestState.FAILED or test.key in boards:
+            state = findings.test(test.key)
+            if not state.bad or test.key in boards:
+                continue
+            if test.attempt and state is TestState.FAILED:
+                actions.append(Action(verb=Verb.MEND, place=test.key))
                 continue
             if test.repair is None:
                 lost.append(test.label)
@@ -103,7 +108,9 @@ class TestsGate(GateBase):
     def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
         """A test that failed and is not worth its repair."""
         for test in sheet.tests_of(findings.trim):
-            if test.repair is None and findings.test(test.key) is TestState.FAILED:
+            state = findings.test(test.key)
+            tried = test.attempt is None or state is TestState.STILL_FAILS
+            if test.repair is None and state.bad and tried:
                 return f"{test.label} failed and is not worth a repair"
         return ""
 

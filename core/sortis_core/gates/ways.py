@@ -24,6 +24,10 @@ class LookFirst(NoWay):
     """The gate hangs on something nobody looked at yet."""
 
 
+class NoPrice(NoWay):
+    """The standard could be reached, and nobody said what such a unit sells for."""
+
+
 class NeedsBoard(NoWay):
     """Only another board would meet it, and none is among the actions asked about."""
 

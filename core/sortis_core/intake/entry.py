@@ -14,7 +14,7 @@ pack     ``41.2/57``, ``3600/5000mah 11.1v``, ``612c`` cycles (``-c`` tells none
          ``!d`` dented or punctured, ``!m`` smelling or hissing
 unit     ``!o`` lights up while open, ``!m`` smells, nobody knows yet of what
 part     ``+`` there, ``-`` missing, ``x`` broken
-test     ``+`` passed, ``x`` failed
+test     ``+`` passed, ``x`` failed, ``xx`` still fails after a first attempt
 grade    ``a`` ``b`` ``c``
 language ``de`` of the letters on the keyboard
 ``*``    ``+``: every required part and test nobody wrote about is as it should be
@@ -72,6 +72,7 @@ TEST_WORDS = {
     "": TestState.UNSEEN,
     "+": TestState.PASSED,
     "x": TestState.FAILED,
+    "xx": TestState.STILL_FAILS,
 }
 HAZARD_WORDS = {
     "!": HazardKind.UNNAMED,

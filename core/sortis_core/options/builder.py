@@ -10,7 +10,7 @@ from sortis_core.base import listed
 from sortis_core.facts.memory import channel_amounts, even_channels
 from sortis_core.findings import Findings
 from sortis_core.gates.gate import Phase
-from sortis_core.gates.ways import Alternative, Asked, LookFirst, NeedsBoard, NoWay
+from sortis_core.gates.ways import Alternative, Asked, LookFirst, NeedsBoard, NoPrice, NoWay
 from sortis_core.options.boards import board_swaps
 from sortis_core.options.dominance import undominated
 from sortis_core.options.harvest import donor, harvestable
@@ -26,7 +26,7 @@ from sortis_core.policy import FillingSchool, HarvestSchool, Policy
 from sortis_core.route.check import has_way_to
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.sheets import BOARD, ModelSheet
-from sortis_core.standards import Standard
+from sortis_core.standards import Standard, is_sold
 from sortis_core.supply import Supply
 
 
@@ -74,6 +74,7 @@ class OptionBuilder:
                         standard=standard.key,
                         fact=refusal.sentence,
                         look_first=isinstance(refusal, LookFirst),
+                        no_price=isinstance(refusal, NoPrice),
                     )
                 )
                 continue
@@ -91,7 +92,7 @@ class OptionBuilder:
         if findings.grade is None:
             raise LookFirst("The cosmetic grade was not looked at, so there is no price.")
         price = standard.price_cents(self.sheet.key, findings)
-        if price is None:
+        if price is None and is_sold(self.standards, self.sheet.key, findings):
             raise NoWay(f"{standard.name} has no price for this model in grade {findings.grade}.")
         verdicts = [gate.verdict(self.sheet, findings, self.policy) for gate in standard.gates]
         if unseen := [said for said in verdicts if said.unseen]:
@@ -109,12 +110,14 @@ class OptionBuilder:
         refusals: list[NoWay] = []
         for seen, board in starts:
             try:
-                options += self._fillings(standard, seen, board, price, spare)
+                options += self._fillings(standard, seen, board, price or 0, spare)
             except NoWay as refusal:
                 refusals.append(refusal)
         if not options:
             # That a board is needed is no fact against it while there is one.
             raise next((r for r in refusals if not isinstance(r, NeedsBoard)), refusals[0])
+        if price is None:
+            raise NoPrice(f"No price for this model in grade {findings.grade}.")
         return options
 
     def _fillings(
@@ -153,13 +156,23 @@ class OptionBuilder:
                         for rest in product(*(gate.ways(last) for gate in complete))
                     ]
                 for rest in completed[places]:
-                    self._reached(every := (*board, *actions, *rest))
+                    self._reached(every := self._once((*board, *actions, *rest)))
                     options.append(self._option(standard, findings, every, price))
             except NoWay as reason:
                 refusal = reason
         if not options and refusal:
             raise refusal
         return options
+
+    def _once(self, actions: Alternative) -> Alternative:
+        """A part that is missing and is also why a test fails goes in once."""
+        parts = {part.key for part in self.sheet.parts}
+        tests = {test.key for test in self.sheet.tests}
+        fitted = {action.kind for action in actions if action.kind and action.place in parts}
+        repairs = {
+            test.key for test in self.sheet.tests if test.repair and test.repair.kind in fitted
+        }
+        return tuple(a for a in actions if a.place not in tests or a.place not in repairs)
 
     def _reached(self, actions: Alternative) -> None:
         """Refuse work on what the sheet knows no way to.
@@ -259,8 +272,9 @@ class OptionBuilder:
     ) -> UnitOptions:
         """Hold, donor and recycle.
 
-        A unit that nobody finished looking at is only held. One that could still be sold with
-        profit is held rather than recycled when its parts go elsewhere, or come later.
+        A unit that nobody finished looking at, or that waits for a price, is only held. One that
+        could still be sold with profit is held rather than recycled when its parts go elsewhere, or
+        come later.
 
         :param wanted: part kinds that some option of the batch uses; a donor gives only those.
         :param cheapest_cents: lowest price of each part kind.
@@ -269,10 +283,13 @@ class OptionBuilder:
         hold = Option(outcome=OutcomeKind.HOLD, fees_cents=self.policy.hold_cents)
         if any(rejection.look_first for rejection in toward.rejections):
             return UnitOptions(options=(hold,), rejections=())
+        pays = _best_paying(toward.options, cheapest_cents) is not None
+        if not pays and any(rejection.no_price for rejection in toward.rejections):
+            # What could be sold waits for its price; nothing is decided about it for want of one.
+            return UnitOptions(options=(hold,), rejections=())
         options: list[Option] = []
         rejections: list[Rejection] = []
         waits_for: tuple[str, ...] = ()
-        pays = _best_paying(toward.options, cheapest_cents) is not None
         if not pays and later:
             coming = _best_paying(later.toward_standards(findings).options, cheapest_cents)
             if coming:

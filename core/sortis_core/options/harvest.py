@@ -46,7 +46,7 @@ def harvestable(
     of_test = {test.repair.kind: test.key for test in tests if test.repair}
     parts = sheet.parts_of(findings.trim)
     for part in parts:
-        suspect = findings.test(of_test.get(part.kind, "")) is TestState.FAILED
+        suspect = findings.test(of_test.get(part.kind, "")).bad
         if findings.part(part.key) is PartState.PRESENT and not suspect:
             found.append((part.key, part.kind))
     listed = {part.kind for part in parts}

@@ -135,6 +135,8 @@ class Rejection(Record):
     fact: str
     look_first: bool = False
     """True where looking at the unit again could change it."""
+    no_price: bool = False
+    """True where the unit could reach the standard and only its price is missing."""
 
 
 class Dominated(Record):

@@ -92,9 +92,13 @@ class Recount:
         warm = self.sheet.form is MachineForm.LAPTOP
         if warm and any(step.depth is not Depth.OUTSIDE for step in self.done):
             total += self.policy.cooling_minutes
+        attempts = {test.key: test.attempt for test in self.sheet.tests}
         for action in self.actions:
             reach = self.reaches.get(action.place)
-            if reach is None:
+            if action.verb is Verb.MEND:
+                attempt = attempts.get(action.place)
+                total += attempt.minutes if attempt else 0
+            elif reach is None:
                 total += PART_OUTSIDE_MINUTES
             else:
                 total += reach.minutes_out if action.takes_out_label else 0
@@ -121,7 +125,7 @@ class Recount:
         if place in found.drives:
             return found.drives[place].state is PlaceState.PRESENT
         if place in found.tests:
-            return found.tests[place] is not TestState.FAILED
+            return found.tests[place] not in (TestState.FAILED, TestState.STILL_FAILS)
         return found.parts.get(place) is PartState.PRESENT
 
     def _across(self, over: HandOver) -> float:

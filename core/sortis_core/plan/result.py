@@ -98,6 +98,18 @@ class Scarce(Record):
     """Added to the contribution by one more part at its price, one more hour, or 100 of money."""
 
 
+class Unpriced(Record):
+    """Units that could be sold and wait only for somebody to say what they sell for."""
+
+    sheet: str
+    model: str
+    grade: str
+    standards: tuple[str, ...]
+    """Names of the standards that they reach and that have no price for them."""
+    tags: tuple[str, ...]
+    sentence: str
+
+
 class LeftOut(Record):
     """A unit the plan does not decide, and why."""
 
@@ -192,3 +204,4 @@ class Plan(Record):
     sales_orders: tuple[SalesOrderMet, ...]
     changes: tuple[ChangedOrder, ...]
     left_out: tuple[LeftOut, ...]
+    unpriced: tuple[Unpriced, ...] = ()

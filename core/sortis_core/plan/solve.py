@@ -105,6 +105,8 @@ class _Solver:
         self._batch, self._gap, self._nodes, self._watch = batch, gap, nodes, watch
         self._cuts = gap != QUICK_GAP and len(batch.case.units) > FEW_UNITS
         self.proofs: list[Proof] = []
+        self.reached: list[float] = []
+        """The value of each goal, more being better whichever way it is wanted."""
         self.result: mathopt.SolveResult | None = None
 
     def goal(self, name: str, value: mathopt.LinearTypes, *, most: bool, nodes: int = 0) -> None:
@@ -142,6 +144,7 @@ class _Solver:
         best = float(round(result.objective_value()))
         if nodes:
             return
+        self.reached.append(best if most else -best)
         self.proofs.append(Proof(goal=name, value=best, bound=float(round(result.dual_bound()))))
         if most:
             model.add_linear_constraint(value >= best)

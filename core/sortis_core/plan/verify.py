@@ -10,7 +10,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator
 from typing import assert_never
 
-from sortis_core.actions import after_actions
+from sortis_core.actions import Verb, after_actions
 from sortis_core.base import SortisError
 from sortis_core.findings import PartState, PlaceState, TestState
 from sortis_core.options.option import OutcomeKind
@@ -97,7 +97,12 @@ class _Checker:
         """The unit reaches its standard by its actions, and each action is possible."""
         findings = self.findings[outcome.tag]
         sheet, policy = self.sheets[findings.sheet], self.case.policy
+        attempts = {test.key for test in sheet.tests if test.attempt}
         for action in outcome.actions:
+            if action.verb is Verb.MEND:
+                tried = findings.tests.get(action.place) is not TestState.FAILED
+                if tried or action.place not in attempts:
+                    yield f"{outcome.tag}: nothing is mended at {action.place} without a part."
             if action.kind:
                 if action.place == BOARD and policy.board is BoardSchool.NEVER_SWAP:
                     yield f"{outcome.tag} gets a board and boards are never swapped."

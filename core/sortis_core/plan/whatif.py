@@ -105,16 +105,19 @@ def figures(
     :param nodes: searched at most.
     :raises WishesClash: where orders and pins cannot all hold; names the smallest set.
     """
-    units = grouped(case) if groups is None else groups
-    batch = BatchModel(case, units)
-    try:
-        result = run_goals(batch, settle=False, nodes=nodes).result
-    except WishesClash:
-        raise explain_clash(case, units) from None
-    assert result is not None
-    values = result.variable_values()
+    return _solved(case, grouped(case) if groups is None else groups, nodes)[1]
 
-    return Figures(
+
+def _solved(case: Case, groups: tuple[Group, ...], nodes: int) -> tuple[tuple[float, ...], Figures]:
+    """What each goal reached, more being better, and the figures."""
+    batch = BatchModel(case, groups)
+    try:
+        solver = run_goals(batch, settle=False, nodes=nodes)
+    except WishesClash:
+        raise explain_clash(case, groups) from None
+    assert solver.result is not None
+    values = solver.result.variable_values()
+    return tuple(solver.reached), Figures(
         contribution_cents=rounded(batch.contribution, values),
         ready=rounded(batch.ready, values),
         spend_cents=rounded(batch.spend, values),
@@ -126,14 +129,20 @@ def money_curve(case: Case, points: int = CURVE_POINTS) -> tuple[CurvePoint, ...
     would spend.
     """
     groups = grouped(case)
-    top = figures(case.model_copy(update={"money_cents": NO_LIMIT_CENTS}), groups, NEAR_NODES)
+    unlimited = case.model_copy(update={"money_cents": NO_LIMIT_CENTS})
+    most, top = _solved(unlimited, groups, PROVEN_NODES)
     step = max(ROUND_CENTS, -(-top.spend_cents // ((points - 1) * ROUND_CENTS)) * ROUND_CENTS)
     found: list[CurvePoint] = []
     cents = 0
+    best: tuple[tuple[float, ...], Figures] | None = None
     while cents < top.spend_cents:
-        at = figures(case.model_copy(update={"money_cents": cents}), groups, NEAR_NODES)
-        found.append(CurvePoint(money_cents=cents, figures=at))
+        at = _solved(case.model_copy(update={"money_cents": cents}), groups, NEAR_NODES)
+        # What less money reaches, more money reaches too; each point is only searched near.
+        best = at if best is None or at[0] > best[0] else best
+        found.append(CurvePoint(money_cents=cents, figures=best[1]))
         cents += step
+    if best and best[0] > most:
+        top = best[1]
     return (*found, CurvePoint(money_cents=cents, figures=top))
 
 

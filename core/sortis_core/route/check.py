@@ -46,7 +46,11 @@ def _gaps(sheet: ModelSheet) -> Iterator[RouteGap]:
     boards = {board.kind for board in sheet.boards if board.kind}
     soldered = {d.key for d in sheet.drives if d.connector is Connector.EMMC}
     mended_by_board = {t.key for t in sheet.tests if t.repair and t.repair.kind in boards}
-    never = {t.key for t in sheet.tests if t.repair is None} | soldered | mended_by_board
+    never = (
+        {t.key for t in sheet.tests if t.repair is None and t.attempt is None}
+        | soldered
+        | mended_by_board
+    )
     for place in sheet.places:
         if place.key not in never and not has_way_to(sheet, place.key):
             yield RouteGap(

@@ -2,9 +2,9 @@
 
 from collections.abc import Hashable, Iterable
 
-from sortis_core.actions import Action, Verb
+from sortis_core.actions import Action, Verb, attempt_at
 from sortis_core.base import Record
-from sortis_core.findings import Findings, PartState, PlaceState, TestState
+from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.policy import Policy
 from sortis_core.route.graph import Depth, HandOver, RouteStep
 from sortis_core.route.way import Way
@@ -58,7 +58,7 @@ def _holds(findings: Findings, place: str) -> bool:
     if place in findings.drives:
         return findings.drive(place).state is PlaceState.PRESENT
     if place in findings.tests:
-        return findings.test(place) is not TestState.FAILED
+        return not findings.test(place).bad
     return findings.part(place) is PartState.PRESENT
 
 
@@ -156,6 +156,9 @@ class RouteMinutes:
 
     def at_part(self, action: Action) -> float:
         """Minutes at the part itself, apart from the way there."""
+        if action.verb is Verb.MEND:
+            attempt = attempt_at(self._sheet, action.place)
+            return attempt.minutes if attempt else 0.0
         reach = self._sheet.route.reach(action.place)
         if reach is None:
             return PART_OUTSIDE_MINUTES

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from sortis_core.actions import Action, Verb, action_words
+from sortis_core.actions import Action, Verb, action_words, attempt_at
 from sortis_core.base import Record, listed
 from sortis_core.cautions import CAUTION_WORDS, Caution
 from sortis_core.findings import Findings
@@ -153,6 +153,9 @@ def plan_work(
     return builder.order(shelve=shelve)
 
 
+TRY_FIRST = "See whether it works now. If not, say so: not as written, and a part is planned."
+
+
 class _Builder:
     def __init__(
         self,
@@ -183,9 +186,8 @@ class _Builder:
             reach = self.way.reach(place)
             if reach and reach.carried_by:
                 self.carried[reach.carried_by] = self.carried.get(reach.carried_by, ()) + there
-        self.moved = {
-            OVER + (over.place or over.what): over for over in hand_overs(sheet, findings, actions)
-        }
+        across = () if donor else hand_overs(sheet, findings, actions)
+        self.moved = {OVER + (over.place or over.what): over for over in across}
         self.steps: list[WorkStep] = []
         self.tray = ScrewTray(policy.screws, self.opened)
 
@@ -332,7 +334,10 @@ class _Builder:
         """Minutes of work at the parts themselves, apart from the way there."""
         sums: list[tuple[str, float]] = []
         for action in actions:
-            if reach := self.way.reach(action.place):
+            if action.verb is Verb.MEND:
+                attempt = attempt_at(self.sheet, action.place)
+                sums.append((AT + action.place, attempt.minutes if attempt else 0.0))
+            elif reach := self.way.reach(action.place):
                 out = reach.minutes_out if action.takes_out_label else 0
                 minutes = out + (reach.minutes_in if action.verb is Verb.FIT else 0)
                 sums.append((AT + action.place, minutes))
@@ -402,6 +407,8 @@ class _Builder:
                 hows.append(f"{action.takes_out_label} comes out. {reach.take_out}".strip())
             if action.verb is Verb.FIT:
                 hows.append(reach.put_in)
+            if action.verb is Verb.MEND:
+                hows.append(TRY_FIRST)
         if BOARD in self.places and reach.place in self.way.on_board:
             hows.append("It goes into the other board.")
         self._add(
@@ -497,12 +504,23 @@ class _Builder:
                 AT + place,
                 StepKind.WORK,
                 said[0].upper() + said[1:],
-                "It goes in from outside." if not self.donor else "It comes off from outside.",
+                self._from_outside(there),
                 Depth.OUTSIDE,
-                sums=(("", PART_OUTSIDE_MINUTES * len(there)),),
+                sums=(("", sum(self._outside_minutes(action) for action in there)),),
                 actions=there,
                 why=DECIDED,
             )
+
+    def _from_outside(self, there: tuple[Action, ...]) -> str:
+        if all(action.verb is Verb.MEND for action in there):
+            return TRY_FIRST
+        return "It comes off from outside." if self.donor else "It goes in from outside."
+
+    def _outside_minutes(self, action: Action) -> float:
+        if action.verb is Verb.MEND:
+            attempt = attempt_at(self.sheet, action.place)
+            return attempt.minutes if attempt else 0.0
+        return PART_OUTSIDE_MINUTES
 
     def _finish(self, *, shelve: bool) -> None:
         keys = {step.key for step in self.opened} | set(self.begun.closed)
@@ -523,6 +541,7 @@ class _Builder:
                 sums=(("", installs * self.policy.install_minutes),),
             )
         claims = [action_words(self.sheet, a, self.kinds) for a in every if a.verb is Verb.FIT]
+        claims += [f"{self.sheet.label_of(a.place)} working" for a in every if a.verb is Verb.MEND]
         self._add(
             "check",
             StepKind.CHECK,

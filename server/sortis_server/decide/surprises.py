@@ -6,7 +6,7 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
-from sortis_core.actions import action_words, after_actions
+from sortis_core.actions import Verb, action_words, after_actions
 from sortis_core.base import SortisError, listed, money
 from sortis_core.documents import read_document
 from sortis_core.findings import Findings
@@ -73,10 +73,16 @@ def surprise(tag: str, version: int, said: Surprise, by: Person) -> WorkOrderRow
         sheet = sheet_of(unit)
         done = actions_of(work.steps[: order.done_steps])
         before = after_actions(sheet, findings_of(unit), done, kinds, origins_of(order))
-        now = known_after(sheet, before, said)
+        now = known_after(sheet, before, said, tried_in(work))
         if said.kind is SurpriseKind.NEW_PART:
             _lose_part(order, said, by)
         return _Answer(unit, order, work, said, before, now, kinds, by).give()
+
+
+def tried_in(work: WorkOrder) -> frozenset[str]:
+    """Tests that an order tries to mend without a part."""
+    actions = actions_of(work.steps)
+    return frozenset(action.place for action in actions if action.verb is Verb.MEND)
 
 
 def _lose_part(order: WorkOrderRow, said: Surprise, by: Person) -> None:
@@ -135,7 +141,8 @@ class _Answer:
         """The order to go on with, or the stopped one."""
         if self._as_before():
             # What this order did so far becomes findings when it is done, as ever.
-            self._keep(known_after(self.sheet, findings_of(self.unit), self.said))
+            tried = tried_in(self.work)
+            self._keep(known_after(self.sheet, findings_of(self.unit), self.said, tried))
             return self._note(self.order, Advice.GO_ON, "Noted. The work goes on as written.")
         self._keep(self.now)
         if self.said.kind in DANGERS:

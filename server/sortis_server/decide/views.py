@@ -26,6 +26,7 @@ from sortis_core.plan.result import (
     SalesOrderMet,
     Scarce,
     UnitOutcome,
+    Unpriced,
 )
 from sortis_core.policy import Policy
 from sortis_core.route.minutes import SkillMinutes
@@ -115,6 +116,7 @@ class PlanView(BaseModel):
     sales_orders: list[SalesOrderMet]
     changes: list[ChangedOrder]
     left_out: list[LeftOut]
+    unpriced: list[Unpriced]
 
 
 class RungView(BaseModel):
@@ -202,6 +204,7 @@ def plan_view(
         sales_orders=plan.sales_orders if plan else [],
         changes=plan.changes if plan else [],
         left_out=plan.left_out if plan else [],
+        unpriced=plan.unpriced if plan else [],
         **told,
     )
 

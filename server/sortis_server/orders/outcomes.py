@@ -43,7 +43,7 @@ def decided_of(row: Outcome) -> UnitOutcome:
         UnitOutcome,
         {
             "tag": row.unit.tag,
-            "order": row.order_key,
+            "sales_order": row.order_key,
             **{name: getattr(row, name) for name in (*SUM, *LISTS)},
         },
     )

@@ -3487,6 +3487,8 @@ export interface components {
             changes: components["schemas"]["ChangedOrder"][];
             /** Left Out */
             left_out: components["schemas"]["LeftOut"][];
+            /** Unpriced */
+            unpriced: components["schemas"]["Unpriced"][];
         };
         /**
          * Policy
@@ -3699,6 +3701,27 @@ export interface components {
          * @enum {string}
          */
         SwitchOffSchool: "firmware" | "unplug";
+        /**
+         * Unpriced
+         * @description Units that could be sold and wait only for somebody to say what they sell for.
+         */
+        Unpriced: {
+            /** Sheet */
+            sheet: string;
+            /** Model */
+            model: string;
+            /** Grade */
+            grade: string;
+            /**
+             * Standards
+             * @description Names of the standards that they reach and that have no price for them.
+             */
+            standards: string[];
+            /** Tags */
+            tags: string[];
+            /** Sentence */
+            sentence: string;
+        };
         /**
          * Woken
          * @description A held unit whose part has come.
@@ -3928,7 +3951,7 @@ export interface components {
          * @description What an action does.
          * @enum {string}
          */
-        Verb: "fit" | "take_out";
+        Verb: "fit" | "take_out" | "mend";
         /**
          * AskGroup
          * @description Which ladder to open: of a kept plan by its number, or of the plan tried under the dials.
@@ -4420,6 +4443,19 @@ export interface components {
             offers: number;
         };
         /**
+         * Attempt
+         * @description What may mend a failed test without a part: ease a hinge, reseat a plug, clean contacts.
+         */
+        Attempt: {
+            /**
+             * Words
+             * @description What is done, as an order: ``reseat the display plug``.
+             */
+            words: string;
+            /** Minutes */
+            minutes: number;
+        };
+        /**
          * BoardVariant
          * @description A board the model came with.
          */
@@ -4555,7 +4591,9 @@ export interface components {
             key: string;
             /** Label */
             label: string;
-            /** @description None: not worth a repair. */
+            /** @description Tried first, before a part; the route reaches it under the test's own key. */
+            attempt?: components["schemas"]["Attempt"] | null;
+            /** @description The part that mends it. Neither an attempt nor a part: not worth a repair. */
             repair?: components["schemas"]["Repair"] | null;
             /**
              * Trims
