@@ -3,13 +3,16 @@
 from collections.abc import Hashable, Sequence
 from typing import Literal
 
-from pydantic import field_validator
+from pydantic import Field, field_validator
 
 from sortis_core.base import Record
 from sortis_core.configuration import Aspect
 from sortis_core.findings import Findings, Grade
-from sortis_core.gates import FitToLeaveGate, Gate, SanitisedGate
-from sortis_core.gates.gate import GateBase
+from sortis_core.gates import FitToLeaveGate, Gate, PackGate, SanitisedGate
+from sortis_core.gates.gate import Eye, GateBase
+from sortis_core.gates.verdict import GateState
+from sortis_core.policy import BatterySchool, Policy
+from sortis_core.sheets import ModelSheet
 
 
 class Price(Record):
@@ -18,6 +21,39 @@ class Price(Record):
     sheet: str
     grade: Grade
     price_cents: int
+
+
+class PriceStep(Record):
+    """What more is worth beyond the gates: a unit that meets this gate too sells for more.
+
+    Any gate may be a step: more memory, a larger drive, hours of runtime. Steps add up.
+    """
+
+    gate: Gate
+    adds_cents: int = Field(gt=0)
+    sheets: tuple[str, ...] = ()
+    """Models it holds for; empty means any."""
+
+    @property
+    def _hours(self) -> bool:
+        return isinstance(self.gate, PackGate) and self.gate.min_runtime_hours is not None
+
+    def holds_for(self, sheet: ModelSheet) -> bool:
+        """Whether buyers of this model pay for it; hours only where they can be reckoned."""
+        if self._hours and not (sheet.draw and sheet.packs):
+            return False
+        return not self.sheets or sheet.key in self.sheets
+
+    def reckoned(self, policy: Policy) -> Policy:
+        """The policy it is judged by: hours that are paid for count whichever school decides."""
+        if not self._hours:
+            return policy
+        return policy.model_copy(update={"battery": BatterySchool.RUNTIME})
+
+    def met(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> bool:
+        """Whether the unit meets it for sure; what nobody looked at adds nothing."""
+        state = self.gate.verdict(sheet, findings, self.reckoned(policy)).state
+        return state is GateState.MET
 
 
 def price_sees(findings: Findings) -> Hashable:
@@ -36,6 +72,14 @@ class Standard(Record):
     """Order of the standards, the lowest first; schools speak of the lowest and of the top one."""
     gates: tuple[Gate, ...]
     prices: tuple[Price, ...]
+    steps: tuple[PriceStep, ...] = ()
+    """What more is worth on top of the price."""
+
+    def sells_for(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> int | None:
+        """Expected price with the steps that the unit reaches, in cents."""
+        price = self.price_cents(sheet.key, findings)
+        met = [s.adds_cents for s in self.steps_for(sheet) if s.met(sheet, findings, policy)]
+        return None if price is None else price + sum(met)
 
     @field_validator("gates")
     @classmethod
@@ -45,8 +89,12 @@ class Standard(Record):
         written = {gate.type for gate in gates}
         return (*gates, *(gate for gate in always if gate.type not in written))
 
+    def steps_for(self, sheet: ModelSheet) -> tuple[PriceStep, ...]:
+        """The steps that buyers of this model pay for."""
+        return tuple(step for step in self.steps if step.holds_for(sheet))
+
     def price_cents(self, sheet: str, findings: Findings) -> int | None:
-        """Expected price; None where this standard is not sold for the model and grade."""
+        """Expected price before steps; None where the model is not sold so in its grade."""
         for price in self.prices:
             if price.sheet == sheet and price.grade is findings.grade:
                 return price.price_cents
@@ -68,8 +116,18 @@ def distinct_gates(standards: Sequence[Standard]) -> tuple[GateBase, ...]:
 
 def asked_aspects(standards: Sequence[Standard]) -> tuple[Aspect, ...]:
     """What of the configuration some gate asks about."""
-    gates = distinct_gates(standards)
+    gates = (*distinct_gates(standards), *(step.gate for s in standards for step in s.steps))
     return tuple(dict.fromkeys(aspect for gate in gates for aspect in gate.asks_about()))
+
+
+def step_eyes(standards: Sequence[Standard], sheet: ModelSheet, policy: Policy) -> tuple[Eye, ...]:
+    """All of the findings that the steps of prices depend on."""
+    eyes: dict[PriceStep, Eye] = {}
+    for step in (step for standard in standards for step in standard.steps_for(sheet)):
+        gate: GateBase = step.gate
+        kind: type[GateBase] = type(gate)
+        eyes.setdefault(step, kind.sees((gate,), sheet, step.reckoned(policy)))
+    return tuple(eyes.values())
 
 
 def by_type(gates: Sequence[GateBase]) -> dict[type[GateBase], list[GateBase]]:

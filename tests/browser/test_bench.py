@@ -32,9 +32,11 @@ class Logging(BrowserCase):
     def test_three_more_shapes_by_keyboard(self):
         two_packs, emmc, mini = self.announce("tarn", "primer", "cairn")
         page = self.open(two_packs)
-        self.type_places(page, "8", "8", "h500", "-", "n256 2242", "20/23.5", "40/48.8", "a", "b")
+        self.type_places(
+            page, "8", "8", "h500", "-", "n256 2242", "20/23.5 9c", "40/48.8 9c", "a", "b"
+        )
         self.open(emmc, page)
-        self.type_places(page, "8", "e64", "-", "33/37", "a", "c")
+        self.type_places(page, "8", "e64", "-", "33/37 9c", "a", "c")
         self.open(mini, page)
         self.type_places(page, "16", "-", "n512", "-", "a", "b")
         expect(page.get_by_text("Every unit of this batch that was counted in")).to_be_visible()

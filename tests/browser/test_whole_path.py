@@ -107,13 +107,13 @@ class WholePath(BrowserCase):
         page.keyboard.press(" ")
         page.keyboard.type("over")
         page.keyboard.press("Enter")  # as a scanner ends a scan: it signs nothing
-        expect(page.get_by_text("5 of 9 met")).to_be_visible()
+        expect(page.get_by_text("6 of 10 met")).to_be_visible()
         page.keyboard.press("Escape")
         page.get_by_role("button", name="Seen").first.press("Enter")
         expect(page.get_by_text("overwritten once, read back, Marit Dohl")).to_be_visible()
-        for met in range(7, 10):
+        for met in range(8, 11):
             page.keyboard.press(" ")
-            expect(page.get_by_text(f"{met} of 9 met")).to_be_visible()
+            expect(page.get_by_text(f"{met} of 10 met")).to_be_visible()
         page.keyboard.press("r")
         expect(page.get_by_text("Released by Marit Dohl")).to_be_visible()
         with page.expect_popup() as label:

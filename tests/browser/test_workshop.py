@@ -102,7 +102,7 @@ class LastCheck(BrowserCase):
         self.inspect(unit)
         self.approve(self.plan())
         page = self.page(self.at("release", unit.tag))
-        expect(page.get_by_text("5 of 9 met")).to_be_visible()
+        expect(page.get_by_text("6 of 10 met")).to_be_visible()
         page.keyboard.press("r")
         expect(page.get_by_text("The unit cannot be released yet")).to_be_visible()
         record = page.get_by_label("Record how it was sanitised")

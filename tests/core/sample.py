@@ -9,7 +9,8 @@ SHEETS = {sheet.key: sheet for sheet in demo_sheets()}
 LERN, FOLIO, STILT = (
     SHEETS[key] for key in ("tolva-lern-11", "ombrel-folio-15", "quarrin-stilt-q2")
 )
-STANDARDS = demo_standards()
+PRICED_BY_STEPS = demo_standards()
+STANDARDS = tuple(one.model_copy(update={"steps": ()}) for one in PRICED_BY_STEPS)
 CLASS, DESK, FIELD = STANDARDS
 KINDS = {kind.key: kind for kind in demo_stock()[0]}
 

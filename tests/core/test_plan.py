@@ -15,7 +15,7 @@ from sortis_core.plan.solve import Watch, solve
 from sortis_core.plan.verify import faults
 from sortis_core.policy import FillingSchool, Policy
 from sortis_core.stock import PriceBreak
-from tests.core.sample import SHEETS, folio, stilt
+from tests.core.sample import SHEETS, STANDARDS, folio, stilt
 from tests.core.trying import best_by_trying
 from tests.examples import few
 
@@ -33,6 +33,7 @@ def case_of(*units, money=50_000, minutes=1000.0, lots=None, offers=None) -> Cas
     base = make_case(0, 1, scale=1)
     return base.model_copy(
         update={
+            "standards": STANDARDS,
             "units": tuple(
                 CaseUnit(tag=f"T-{n:03d}", findings=found) for n, found in enumerate(units, 1)
             ),

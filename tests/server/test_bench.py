@@ -262,7 +262,10 @@ class Dangers(Bench):
     def test_each_failure_says_which_repair_it_means(self):
         (unit,) = self.announce("folio")
         said = {row["test"]: row for row in self.view(unit)["repairs"]}
-        self.assertEqual(said["screen"]["words"], "Panel 15-inch, Folio 15, 13 min at it")
+        self.assertEqual(
+            said["screen"]["words"],
+            "first reseat the display plug, 2 min; then Panel 15-inch, Folio 15, 13 min at it",
+        )
         self.assertFalse(said["starts"]["worth_it"])
         self.assertIn("not worth a repair", said["starts"]["words"])
 

@@ -69,7 +69,8 @@ class Wishes(Deciding, TestCase):
         first = self.plan(goal="orders")
         self.assertEqual(first["figures"]["proofs"][0]["goal"], "units short of orders")
         gone = self.api(
-            "delete", f"batches/{self.batch.slug}/customer-orders/{self.view()['orders'][1]['id']}"
+            "delete",
+            f"batches/{self.batch.slug}/customer-orders/{self.view()['sales_orders'][1]['id']}",
         )
         self.assertEqual([order["customer"] for order in gone], ["Pilots"])
         self.plan()

@@ -2,14 +2,15 @@
 
 from collections import Counter
 from collections.abc import Hashable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import product
 
-from sortis_core.actions import Action, Verb
+from sortis_core.actions import Action, Verb, after_actions
 from sortis_core.base import listed
 from sortis_core.facts.memory import channel_amounts, even_channels
 from sortis_core.findings import Findings
-from sortis_core.gates.gate import Phase
+from sortis_core.gates.gate import Eye, GateBase, Phase
+from sortis_core.gates.verdict import GateState
 from sortis_core.gates.ways import Alternative, Asked, LookFirst, NeedsBoard, NoPrice, NoWay
 from sortis_core.options.boards import board_swaps
 from sortis_core.options.dominance import undominated
@@ -26,8 +27,18 @@ from sortis_core.policy import FillingSchool, HarvestSchool, Policy
 from sortis_core.route.check import has_way_to
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.sheets import BOARD, ModelSheet
-from sortis_core.standards import Standard, is_sold
+from sortis_core.standards import PriceStep, Standard, is_sold
 from sortis_core.supply import Supply
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Side:
+    """What one type of gate looks at, and what more is paid for there."""
+
+    gates: tuple[GateBase, ...]
+    steps: tuple[PriceStep, ...]
+    eyes: tuple[Eye, ...]
+    """Units that look the same through them have the same ways on this side."""
 
 
 class OptionBuilder:
@@ -51,6 +62,8 @@ class OptionBuilder:
         self.policy = policy
         self.prune = prune
         self.minutes = RouteMinutes(sheet, policy)
+        self._sides: dict[str, tuple[_Side, ...]] = {}
+        self._ways_of_sides: dict[Hashable, tuple[tuple[Alternative, int], ...] | NoWay] = {}
         ranks = [standard.rank for standard in standards]
         self._lowest, self._top = min(ranks, default=0), max(ranks, default=0)
 
@@ -138,13 +151,14 @@ class OptionBuilder:
             board=bool(board),
             spare=spare,
         )
-        fill = [gate.ways(asked) for gate in standard.gates if gate.phase is Phase.FILL]
+        fill = self._fill(standard, asked)
         complete = [gate for gate in standard.gates if gate.phase is Phase.COMPLETE]
         completed: dict[tuple[frozenset[str], frozenset[str]], list[Alternative]] = {}
         options: list[Option] = []
         refusal: NoWay | None = None
         for chosen in product(*fill):
-            actions = tuple(action for part in chosen for action in part)
+            actions = tuple(action for way, _ in chosen for action in way)
+            worth = sum(adds for _, adds in chosen)
             filled = frozenset(a.place for a in actions if a.verb is Verb.FIT)
             emptied = frozenset(a.place for a in actions if a.verb is Verb.TAKE_OUT)
             places = filled, emptied
@@ -157,12 +171,88 @@ class OptionBuilder:
                     ]
                 for rest in completed[places]:
                     self._reached(every := self._once((*board, *actions, *rest)))
-                    options.append(self._option(standard, findings, every, price))
+                    options.append(self._option(standard, findings, every, price + worth))
             except NoWay as reason:
                 refusal = reason
         if not options and refusal:
             raise refusal
         return options
+
+    def _fill(self, standard: Standard, asked: Asked) -> list[tuple[tuple[Alternative, int], ...]]:
+        """For each side of a unit the ways to meet its gate and to reach what more is paid for.
+
+        Each with what the price rises by it, in cents. Gates of one type look at one side, which
+        no other type changes, so that a way is judged once and not once for every combination.
+
+        :raises NoWay: where a gate cannot be met.
+        """
+        return [self._side(side, standard, asked) for side in self._sides_of(standard)]
+
+    def _sides_of(self, standard: Standard) -> tuple[_Side, ...]:
+        """The sides that gates and steps of a standard look at, in the order of its gates."""
+        if standard.key not in self._sides:
+            steps = standard.steps_for(self.sheet)
+            gates: list[GateBase] = [g for g in standard.gates if g.phase is Phase.FILL]
+            every: list[GateBase] = [*gates, *(step.gate for step in steps)]
+            found: list[_Side] = []
+            for kind in dict.fromkeys(type(gate) for gate in every):
+                alike = tuple(gate for gate in gates if type(gate) is kind)
+                paid = tuple(step for step in steps if type(step.gate) is kind)
+                eyes = [kind.sees(alike, self.sheet, self.policy)] if alike else []
+                for step in paid:
+                    policy = step.reckoned(self.policy)
+                    eyes.append(kind.sees((step.gate,), self.sheet, policy))
+                found.append(_Side(gates=alike, steps=paid, eyes=tuple(eyes)))
+            self._sides[standard.key] = tuple(found)
+        return self._sides[standard.key]
+
+    def _side(
+        self, side: _Side, standard: Standard, asked: Asked
+    ) -> tuple[tuple[Alternative, int], ...]:
+        """The ways of one side; units that look the same to its gates share them.
+
+        :raises NoWay: where its gate cannot be met.
+        """
+        seen = tuple([eye(asked.findings) for eye in side.eyes])
+        key = (standard.key, id(side), asked.board, asked.spare, seen)
+        known = self._ways_of_sides.get(key)
+        if known is None:
+            try:
+                known = self._worked_out(side, asked)
+            except NoWay as refusal:
+                known = refusal
+            self._ways_of_sides[key] = known
+        if isinstance(known, NoWay):
+            raise known
+        return known
+
+    def _worked_out(self, side: _Side, asked: Asked) -> tuple[tuple[Alternative, int], ...]:
+        ways: dict[Alternative, None] = {} if side.gates else {(): None}
+        for gate in side.gates:
+            ways.update(dict.fromkeys(gate.ways(asked)))
+        for step in side.steps:
+            try:
+                further = step.gate.ways(replace(asked, policy=step.reckoned(self.policy)))
+            except NoWay:
+                continue
+            for way in further:
+                if way not in ways and self._meets(asked, way, side.gates):
+                    ways[way] = None
+        return tuple((way, self._adds(asked, way, side.steps)) for way in ways)
+
+    def _meets(self, asked: Asked, way: Alternative, gates: tuple[GateBase, ...]) -> bool:
+        """Whether a way to what is paid for meets what is asked of the same side, too."""
+        after = after_actions(self.sheet, asked.findings, way, self.supply.kinds)
+        return all(
+            gate.verdict(self.sheet, after, self.policy).state is GateState.MET for gate in gates
+        )
+
+    def _adds(self, asked: Asked, way: Alternative, steps: tuple[PriceStep, ...]) -> int:
+        """What the unit sells for above its price once one side of it is so, in cents."""
+        if not steps:
+            return 0
+        after = after_actions(self.sheet, asked.findings, way, self.supply.kinds)
+        return sum(step.adds_cents for step in steps if step.met(self.sheet, after, self.policy))
 
     def _once(self, actions: Alternative) -> Alternative:
         """A part that is missing and is also why a test fails goes in once."""

@@ -116,6 +116,19 @@ class Option(Record):
             }
         )
 
+    @cached_property
+    def moved(self) -> Counter[str]:
+        """Parts that move from one place of the unit to another: used and given in one."""
+        if self.new_only:
+            return Counter()
+        gives = Counter({part.kind: part.count for part in self.yields})
+        return Counter({part.kind: part.count for part in self.uses}) & gives
+
+    @property
+    def gives_away(self) -> bool:
+        """Whether something comes free that another unit may use."""
+        return any(part.count > self.moved[part.kind] for part in self.yields)
+
     @property
     def net_cents(self) -> int:
         """Price less labour and fees, before parts."""

@@ -8,7 +8,7 @@ from sortis_core.plan.case import Case
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.result import Allocation
 from sortis_core.plan.solve import Solution
-from sortis_core.plan.sources import HARVEST, Need, sources_of
+from sortis_core.plan.sources import DISPLACED, DONATED, Need, sources_of
 
 
 class Dealt(NamedTuple):
@@ -19,12 +19,15 @@ class Dealt(NamedTuple):
     option: Option | None
     """None where its open order is kept; a donor with what it gives."""
     sales_order: str
+    gives: bool = True
+    """What an upgrade displaces may serve another unit."""
 
 
 def deal_tags(groups: tuple[Group, ...], solution: Solution) -> list[Dealt]:
     """Tags in order take the group's options in order, by tag."""
     dealt: list[Dealt] = []
     next_tag: dict[int, int] = defaultdict(int)
+    giving = dict(solution.giving)
     for g, o, order, units in solution.chosen:
         group = groups[g]
         option = group.options[o] if o >= 0 else None
@@ -33,29 +36,54 @@ def deal_tags(groups: tuple[Group, ...], solution: Solution) -> list[Dealt]:
             if option and option.pieces:
                 given = solution.given[g, o]
                 end = option.given([i for i, count in enumerate(given) if turn < count])
-            dealt.append(Dealt(tag, group, end, order))
+            gives = (g, o) not in giving
+            if not gives and not order and giving[g, o]:
+                giving[g, o] -= 1
+                gives = True
+            dealt.append(Dealt(tag, group, end, order, gives))
         next_tag[g] += units
     return sorted(dealt, key=lambda one: one.tag)
 
 
-def _next_giver(givers: deque[str], tag: str) -> str:
-    """Take the first giver that is not the unit itself.
-
-    With no other left, the unit's own module moves to another of its slots.
-    """
+def _next_giver(givers: deque[str], tag: str, waits: dict[str, set[str]]) -> str:
+    """Take the first giver that does not wait for the unit itself, if there is one."""
     for turn, giver in enumerate(givers):
-        if giver != tag:
+        if not _waits_for(giver, tag, waits):
             del givers[turn]
             return giver
     return givers.popleft()
 
 
+def _waits_for(one: str, other: str, waits: dict[str, set[str]]) -> bool:
+    """Whether a unit waits for another one, also by way of further units."""
+    seen: set[str] = set()
+    ahead = [one]
+    while ahead:
+        tag = ahead.pop()
+        if tag == other:
+            return True
+        if tag not in seen:
+            seen.add(tag)
+            ahead += waits.get(tag, ())
+    return False
+
+
+def circle(allocations: tuple[Allocation, ...]) -> bool:
+    """Whether any units wait for each other's parts."""
+    waits: dict[str, set[str]] = defaultdict(set)
+    for part in allocations:
+        if part.source == "unit" and part.source_key != part.tag:
+            waits[part.tag].add(part.source_key)
+    return any(_waits_for(giver, tag, waits) for tag in list(waits) for giver in waits[tag])
+
+
 def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allocation, ...]:
     """Give each part that goes in its source: harvest first, then lots, then offers.
 
-    Nothing is given twice: every source is a queue that only shrinks. Units cannot wait for each
-    other in a circle: what an upgrade displaces is always smaller than what it fits. Orders that
-    stand keep what was promised to them.
+    Nothing is given twice: every source is a queue that only shrinks. Whoever also gives draws on
+    the store first, and on nobody who waits for it, as long as there is another; whether units
+    still wait for each other is for :func:`circle` to find. Orders that stand keep what was
+    promised to them.
     """
     values = {kind.key: kind.harvest_value_cents for kind in case.kinds}
     offers = {offer.key: offer for offer in case.offers}
@@ -64,42 +92,53 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
         costs[key] = offers[key].each_cents(count)
     early = {order.key: order.days for order in case.sales_orders}
     stock: dict[tuple[str, Need], deque[str]] = defaultdict(deque)
-    left: dict[tuple[str, Need], int] = {}
+    left: Counter[tuple[str, Need, str]] = Counter()
     place = {source.key: n for n, source in enumerate(sources_of(case))}
     for kind, need, key, count in sorted(solution.drawn, key=lambda d: place.get(d[2], -1)):
-        if key == HARVEST:
-            left[kind, need] = count
+        if key in (DONATED, DISPLACED):
+            left[kind, need, key] += count
         else:
             stock[kind, need] += [key] * count
-    givers: dict[str, deque[str]] = defaultdict(deque)
+    givers: dict[tuple[str, str], deque[str]] = defaultdict(deque)
     allocations: list[Allocation] = []
     for one in dealt:
-        if one.option:
+        if one.option and one.gives:
+            way = DONATED if one.option.outcome is OutcomeKind.DONOR else DISPLACED
             for part in one.option.yields:
-                givers[part.kind] += [one.tag] * part.count
-        elif one.group.open_order:
+                free = part.count - one.option.moved[part.kind]
+                givers[part.kind, way] += [one.tag] * free
+        elif one.option is None and one.group.open_order:
             for action in one.group.open_order.actions:
                 if action.takes_out:
-                    givers[action.takes_out].append(one.tag)
+                    givers[action.takes_out, DISPLACED].append(one.tag)
     for one in dealt:
         if one.option is None and one.group.open_order:
             for kept in one.group.open_order.parts:
                 allocations.append(kept)
-                if kept.source == "unit" and kept.source_key in givers[kept.kind]:
-                    givers[kept.kind].remove(kept.source_key)
-    # Whoever also gives a kind draws on the store before anybody else.
+                queue = givers[kept.kind, DISPLACED]
+                if kept.source == "unit" and kept.source_key in queue:
+                    queue.remove(kept.source_key)
+    waits: dict[str, set[str]] = defaultdict(set)
     for one in sorted(dealt, key=lambda one: (not (one.option and one.option.yields), one.tag)):
-        if one.option is None:
+        option = one.option
+        if option is None:
             continue
-        gives = {part.kind for part in one.option.yields}
-        need = Need(one.option.new_only, early.get(one.sales_order))
-        for where, kind in (part for action in one.option.actions for part in action.parts):
+        moved = Counter(option.moved)
+        gives = one.gives and option.gives_away
+        in_turn = bool(solution.giving) and gives and bool(option.uses)
+        need = Need(option.new_only, early.get(one.sales_order), in_turn)
+        for where, kind in (part for action in option.actions for part in action.parts):
+            source: Literal["unit", "lot", "offer"] = "unit"
+            ways = [w for w in (DONATED, DISPLACED) if left[kind, need, w] and givers[kind, w]]
             queue = stock[kind, need]
-            if left.get((kind, need), 0) and givers[kind] and not (kind in gives and queue):
-                giver = _next_giver(givers[kind], one.tag)
-                left[kind, need] -= 1
-                source: Literal["unit", "lot", "offer"] = "unit"
-                key, cost = giver, values[kind]
+            if moved[kind]:
+                moved[kind] -= 1
+                key, cost = one.tag, values[kind]
+            elif ways and not (gives and queue):
+                left[kind, need, ways[0]] -= 1
+                key = _next_giver(givers[kind, ways[0]], one.tag, waits)
+                waits[one.tag].add(key)
+                cost = values[kind]
             else:
                 key = queue.popleft()
                 source, cost = ("offer" if key in offers else "lot"), costs[key]

@@ -16,7 +16,7 @@ from sortis_core.options.dominance import worth_a_variable
 from sortis_core.options.harvest import harvestable
 from sortis_core.plan.case import Case, CaseUnit, OpenOrder, Pin
 from sortis_core.policy import Policy
-from sortis_core.standards import Standard, by_type, distinct_gates, price_sees
+from sortis_core.standards import Standard, by_type, distinct_gates, price_sees, step_eyes
 from sortis_core.stock import PartKind
 from sortis_core.supply import Supply
 
@@ -54,6 +54,7 @@ class DecisionView:
         self._eyes: tuple[Eye, ...] = (
             price_sees,
             *(kind.sees(gates, builder.sheet, policy) for kind, gates in families.items()),
+            *step_eyes(standards, builder.sheet, policy),
             builder.sees,
         )
 
@@ -91,11 +92,13 @@ def group_units(
         key = unit.findings.sheet
         alike.setdefault((key, views[key].of(unit.findings)), []).append(unit)
     store = frozenset(supplied)
+    stocked = Supply(kinds, store)
+    modules = {key for key, _ in stocked.modules}
     gives: dict[Hashable, set[str]] = {}
     for view, members in alike.items():
         findings = members[0].findings
         sheet = sheets[findings.sheet]
-        actions = harvestable(sheet, findings, Supply(kinds, store), case.policy)
+        actions = harvestable(sheet, findings, stocked, case.policy)
         gives[view] = {action.takes_out for action in actions}
         supplied |= gives[view]
     builder = builders(frozenset(supplied))
@@ -118,7 +121,7 @@ def group_units(
             takers.setdefault(kind, set()).add(view)
     for view, members in alike.items():
         # What a unit has too much of may serve another, where that pays.
-        spare = gives[view] & wants_of_others(view)
+        spare = gives[view] & modules & wants_of_others(view)
         if spare and toward[view].options:
             found = builder[members[0].findings.sheet].toward_standards(
                 members[0].findings, frozenset(spare)

@@ -11,7 +11,7 @@ from sortis_core.findings import Grade
 from sortis_core.options import OutcomeKind
 from sortis_core.plan.case import Case, CaseUnit
 from sortis_core.plan.clash import explain_clash
-from sortis_core.plan.deal import Dealt, as_far_as_used, deal_parts, deal_tags
+from sortis_core.plan.deal import Dealt, as_far_as_used, circle, deal_parts, deal_tags
 from sortis_core.plan.explain import Explainer, Reason, end_words
 from sortis_core.plan.grouping import Group, cheapest_cents, group_units
 from sortis_core.plan.result import (
@@ -21,6 +21,7 @@ from sortis_core.plan.result import (
     LeftOut,
     Plan,
     PlanGroup,
+    Proof,
     SalesOrderMet,
     Scarce,
     UnitOutcome,
@@ -107,9 +108,29 @@ def make_plan(
         groups = grouped(case, prune=prune)
         try:
             solution = solve(case, groups, watch=watch, quick=quick)
+            if circle(deal_parts(case, deal_tags(groups, solution), solution)):
+                # Nobody may wait for each other; the bound of the plan that did holds for all.
+                freely = solution.proofs
+                solution = solve(case, groups, watch=watch, quick=quick, in_turn=True)
+                solution = solution.model_copy(
+                    update={"proofs": _with_bounds(solution.proofs, freely)}
+                )
         except WishesClash:
             raise explain_clash(case, groups) from None
         return _Writer(case, groups, solution, explained=not quick).plan()
+
+
+def _with_bounds(proofs: tuple[Proof, ...], freely: tuple[Proof, ...]) -> tuple[Proof, ...]:
+    """What was reached, against the bounds that hold for every plan, whoever waits for whom.
+
+    The bound of a later goal holds only as long as the goals before it were reached alike.
+    """
+    found: list[Proof] = []
+    alike = True
+    for proof, free in zip(proofs, freely, strict=True):
+        found.append(proof.model_copy(update={"bound": free.bound}) if alike else proof)
+        alike = alike and proof.value == free.value
+    return tuple(found)
 
 
 class _Writer:

@@ -8,7 +8,8 @@ Sets: groups g with options o, part kinds k, sources s of a kind (a lot, an offe
 - ``y[s]``        parts used from source s, ``bought[s]`` parts bought of it, in whole packs
 - ``part[g, o, i]``   units of a donor option that give by its action i; ``layer[g, o, l]`` units
   opened so far
-- ``h[k]``        parts of kind k taken from donors or displaced, and used in this same plan
+- ``giving[g, o]``  those of ``x`` whose displaced parts may serve others; they take none of others
+- ``h[k, w]``     parts of kind k taken from donors, or displaced, and used in this same plan
 - ``flow[k, need, s]``  where uses of a kind ask different things of their sources
 
 Every unit ends once, parts used come from somewhere, harvest is no more than what the chosen
@@ -28,7 +29,7 @@ from sortis_core.options.dominance import worth_a_variable
 from sortis_core.options.option import option_key
 from sortis_core.plan.case import Case, Goal, Pin
 from sortis_core.plan.grouping import Group
-from sortis_core.plan.sources import HARVEST, Need, Source, sources_of
+from sortis_core.plan.sources import DISPLACED, DONATED, Need, Source, sources_of
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.stock import DriveFacts
 
@@ -65,6 +66,8 @@ class BatchModel:
     :param optional_wishes: orders and pins hold only where their variable in ``wish`` is 1.
     :param all_ways_of: index of a group of which every option gets a variable, also
         those that another one beats.
+    :param in_turn: what gives a part takes none of another unit's upgrade, so that nobody waits in
+        a circle; needed only where the plan without it does.
     """
 
     def __init__(
@@ -74,6 +77,7 @@ class BatchModel:
         *,
         optional_wishes: bool = False,
         all_ways_of: int | None = None,
+        in_turn: bool = False,
     ) -> None:
         self.case, self.groups = case, groups
         self.sources = sources_of(case)
@@ -84,7 +88,7 @@ class BatchModel:
             self._by_kind[source.kind].append(source)
         self.wish: dict[str, mathopt.Variable] = {}
         self.short: dict[str, mathopt.Variable] = {}
-        self._optional = optional_wishes
+        self._optional, self._in_turn = optional_wishes, in_turn
         asked = frozenset(order.standard for order in case.sales_orders)
         self.ways: list[tuple[int, ...]] = [
             tuple(range(len(group.options)))
@@ -125,6 +129,14 @@ class BatchModel:
             for o in self.ways[g]
         }
         self._donors()
+        self.giving = {
+            (g, o): self._count(f"giving_{g}_{o}", len(group.tags))
+            for g, group in enumerate(self.groups)
+            for o, option in self._options(g)
+            if self._in_turn and option.uses and not option.pieces and option.gives_away
+        }
+        for key, giving in self.giving.items():
+            self.model.add_linear_constraint(giving <= self.x[key])
         self.kept = {
             g: self._count(f"kept_{g}", 1)
             for g, group in enumerate(self.groups)
@@ -210,14 +222,28 @@ class BatchModel:
         needs: dict[str, dict[Need, list[Sum]]] = defaultdict(lambda: defaultdict(list))
         for g in range(len(self.groups)):
             for o, option in self._options(g):
+                giving = self.giving.get((g, o))
+                early_units = [
+                    (days, z)
+                    for order, days in early.items()
+                    if (z := self.z.get((g, o, order))) is not None
+                ]
+                if giving is not None and early_units:
+                    # What counts toward an early order is given away to nobody.
+                    counted = mathopt.fast_sum([z for _, z in early_units])
+                    self.model.add_linear_constraint(giving + counted <= self.x[g, o])
                 for part in option.uses:
+                    count = part.count - option.moved[part.kind]
+                    if not count:
+                        continue
                     by_due = Need(option.new_only, None)
-                    needs[part.kind][by_due].append(part.count * self.x[g, o])
-                    for order, days in early.items():
-                        if (z := self.z.get((g, o, order))) is not None:
-                            needs[part.kind][by_due].append(-part.count * z)
-                            early_need = Need(option.new_only, days)
-                            needs[part.kind][early_need].append(part.count * z)
+                    needs[part.kind][by_due].append(count * self.x[g, o])
+                    if giving is not None:
+                        needs[part.kind][by_due].append(-count * giving)
+                        needs[part.kind][by_due._replace(gives=True)].append(count * giving)
+                    for days, z in early_units:
+                        needs[part.kind][by_due].append(-count * z)
+                        needs[part.kind][by_due._replace(days=days)].append(count * z)
         return needs
 
     def _freed(self, source: Source) -> Sum:
@@ -232,28 +258,35 @@ class BatchModel:
 
     def _parts(self) -> None:
         self._buy()
-        yields: dict[str, list[Sum]] = defaultdict(list)
+        yields: dict[tuple[str, str], list[Sum]] = defaultdict(list)
         promised: dict[str, list[Sum]] = defaultdict(list)
         for g, group in enumerate(self.groups):
             for o, option in self._options(g):
                 if option.pieces:
                     for action, given in zip(option.actions, self.part[g, o], strict=True):
-                        yields[action.takes_out].append(given)
+                        yields[action.takes_out, DONATED].append(given)
                     continue
                 for part in option.yields:
-                    yields[part.kind].append(part.count * self.x[g, o])
+                    free = part.count - option.moved[part.kind]
+                    if free:
+                        away = self.giving.get((g, o), self.x[g, o])
+                        yields[part.kind, DISPLACED].append(free * away)
             if group.open_order:
                 for kind, count in self._open_order_yields(group).items():
-                    yields[kind].append(count * self.kept[g])
+                    yields[kind, DISPLACED].append(count * self.kept[g])
                 for kind, count in self._from_open_orders(group).items():
                     promised[kind].append(count * self.kept[g])
         needs = self._needs()
-        self.h = {kind: self._count(f"h_{kind}") for kind in sorted(yields) if kind in needs}
-        for kind in sorted(set(yields) | set(promised)):
-            self.model.add_linear_constraint(
-                self.h.get(kind, 0) + mathopt.fast_sum(promised[kind])
-                <= mathopt.fast_sum(yields[kind])
-            )
+        self.h = {
+            (kind, way): self._count(f"h_{kind}_{way}")
+            for kind, way in sorted(yields)
+            if kind in needs
+        }
+        for kind, way in sorted(set(yields) | {(kind, DISPLACED) for kind in promised}):
+            taken: Sum = self.h.get((kind, way), 0)
+            if way == DISPLACED:
+                taken = taken + mathopt.fast_sum(promised[kind])
+            self.model.add_linear_constraint(taken <= mathopt.fast_sum(yields[kind, way]))
         self.extra: dict[str, mathopt.Variable] = {}
         """One more part of a kind, for nothing: shut, and opened to ask what it is worth."""
         self.flow: dict[tuple[str, Need, str], Sum] = {}
@@ -326,7 +359,7 @@ class BatchModel:
     def _supply(self, kind: str, needs: dict[Need, list[Sum]]) -> None:
         """Uses of one kind come from sources that serve them."""
         sources = self._by_kind[kind]
-        harvest, extra = self.h.get(kind), self.extra[kind]
+        extra = self.extra[kind]
         if len(needs) == 1:
             (need,) = needs
             drawn: list[Sum] = [extra]
@@ -334,9 +367,9 @@ class BatchModel:
                 if source.serves(need):
                     self.flow[kind, need, source.key] = self.y[source.key]
                     drawn.append(self.y[source.key])
-            if harvest is not None and not need.new_only:
-                self.flow[kind, need, HARVEST] = harvest
-                drawn.append(harvest)
+            for way in self._harvest_for(kind, need):
+                self.flow[kind, need, way] = self.h[kind, way]
+                drawn.append(self.h[kind, way])
             self.model.add_linear_constraint(
                 mathopt.fast_sum(needs[need]) <= mathopt.fast_sum(drawn)
             )
@@ -345,9 +378,7 @@ class BatchModel:
         for number, need in enumerate(sorted(needs, key=_strictness)):
             drawn = []
             keys = [source.key for source in sources if source.serves(need)]
-            if harvest is not None and not need.new_only:
-                keys.append(HARVEST)
-            for key in [*keys, ""]:
+            for key in [*keys, *self._harvest_for(kind, need), ""]:
                 part = self._count(f"flow_{kind}_{number}_{key}")
                 drawn.append(part)
                 out[key].append(part)
@@ -358,12 +389,18 @@ class BatchModel:
             )
         for key, parts in out.items():
             limit: Sum = extra
-            if key == HARVEST:
-                assert harvest is not None
-                limit = harvest
+            if (kind, key) in self.h:
+                limit = self.h[kind, key]
             elif key:
                 limit = self.y[key]
             self.model.add_linear_constraint(mathopt.fast_sum(parts) <= limit)
+
+    def _harvest_for(self, kind: str, need: Need) -> list[str]:
+        """From where a need may take parts of other units."""
+        if need.new_only:
+            return []
+        ways = (DONATED,) if need.gives else (DONATED, DISPLACED)
+        return [way for way in ways if (kind, way) in self.h]
 
     def _work(self, skill: Skill | None, only: set[str] | None = None) -> Sum:
         """Tenths of minutes of a skill (None: of all); ``only``: toward these orders."""
@@ -478,8 +515,8 @@ class BatchModel:
         """Among equal contributions: fewer openings, then fewer purchases, donor before recycle."""
 
 
-def _strictness(need: Need) -> tuple[bool, float]:
-    return need.new_only, float("inf") if need.days is None else need.days
+def _strictness(need: Need) -> tuple[bool, float, bool]:
+    return need.new_only, float("inf") if need.days is None else need.days, need.gives
 
 
 def _of_skill(minutes: float, skills: Iterable[SkillMinutes], skill: Skill | None) -> int:

@@ -73,11 +73,13 @@ class Solution(Record):
 
     chosen: tuple[Chosen, ...]
     drawn: tuple[tuple[str, Need, str, int], ...]
-    """(part kind, need, source key or ``harvest``, parts at most)."""
+    """(part kind, need, source key or way of harvest, parts at most)."""
     bought: dict[str, int]
     """Offer key -> parts."""
     given: dict[tuple[int, int], tuple[int, ...]]
     """Donors: (group, option) -> units that give by each of its actions."""
+    giving: dict[tuple[int, int], int]
+    """Upgrades, in turn: (group, option) -> units whose displaced parts may serve others."""
     proofs: tuple[Proof, ...]
     worth: Worth
 
@@ -257,15 +259,22 @@ def run_goals(
 
 
 def solve(
-    case: Case, groups: tuple[Group, ...], *, watch: Watch | None = None, quick: bool = False
+    case: Case,
+    groups: tuple[Group, ...],
+    *,
+    watch: Watch | None = None,
+    quick: bool = False,
+    in_turn: bool = False,
 ) -> Solution:
     """Solve the plan over groups.
+
+    :param in_turn: as of :class:`BatchModel`.
 
     :param quick: near enough while a dial turns, and nothing of what one more is worth.
     :raises NotSolved: where the solver found nothing in its time.
     :raises WishesClash: where orders and pins cannot all hold.
     """
-    batch = BatchModel(case, groups)
+    batch = BatchModel(case, groups, in_turn=in_turn)
     solver = run_goals(batch, watch, quick=quick)
     assert solver.result is not None
     values = solver.result.variable_values()
@@ -286,6 +295,7 @@ def solve(
         given={
             key: tuple(round(values[part]) for part in parts) for key, parts in batch.part.items()
         },
+        giving={key: round(values[giving]) for key, giving in batch.giving.items()},
         proofs=tuple(solver.proofs),
         worth=Worth(parts={}, minute=0.0, money_100=0) if quick else worth_of_one_more(batch),
     )

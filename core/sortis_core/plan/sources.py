@@ -6,8 +6,10 @@ from sortis_core.base import Record
 from sortis_core.plan.case import Case
 from sortis_core.stock import Condition
 
-HARVEST = "harvest"
-"""Key of the source that donors and displaced parts make, within one kind."""
+DONATED = "donated"
+"""Key of the source that donors make, within one kind."""
+DISPLACED = "displaced"
+"""Key of the source that upgrades make by what comes free in them."""
 
 
 class Need(NamedTuple):
@@ -16,6 +18,8 @@ class Need(NamedTuple):
     new_only: bool
     days: int | None
     """Must be here in so many days; None: by the due day."""
+    gives: bool = False
+    """The unit gives a part itself, and takes none that waits for another unit's upgrade."""
 
 
 class Tier(NamedTuple):

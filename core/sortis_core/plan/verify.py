@@ -118,9 +118,16 @@ class _Checker:
         if standard is None or findings.grade is None:
             yield f"{outcome.tag} reaches no standard of the case."
             return
-        if standard.price_cents(sheet.key, findings) != outcome.price_cents:
-            yield f"{outcome.tag} has another price than its standard gives."
         after = after_actions(sheet, findings, outcome.actions, self.kinds)
+        price = standard.price_cents(sheet.key, findings)
+        more = sum(
+            step.adds_cents
+            for step in standard.steps
+            if step.holds_for(sheet)
+            if not step.gate.audit(sheet, after, step.reckoned(policy)).fault
+        )
+        if price is None or price + more != outcome.price_cents:
+            yield f"{outcome.tag} has another price than its standard gives."
         if any(action.place in after.modules for action in outcome.actions if action.kind):
             if wrong := memory_fault(sheet, after, policy):
                 yield f"{outcome.tag}: {wrong}."
@@ -253,6 +260,7 @@ class _Checker:
                 value[part.source_key] += part.unit_cost_cents
                 if self._must_be_new(part.tag) and part.tag not in self.kept:
                     yield f"{part.tag} wants new parts and gets one out of {part.source_key}."
+        yield from self._circles()
         for tag, kinds in taken.items():
             if tag not in self.ends:
                 continue  # Its order was begun before; what it gives was promised then.
@@ -266,6 +274,19 @@ class _Checker:
             paid = sum(a.unit_cost_cents for a in self.plan.allocations if a.tag == outcome.tag)
             if outcome.parts_cents != paid:
                 yield f"{outcome.tag}: the cost of its parts is wrong."
+
+    def _circles(self) -> Iterator[str]:
+        """No two units wait for each other's parts."""
+        waits: dict[str, set[str]] = defaultdict(set)
+        for part in self.plan.allocations:
+            if part.source == "unit" and part.source_key != part.tag:
+                waits[part.tag].add(part.source_key)
+        left = {tag: {giver for giver in givers if giver in waits} for tag, givers in waits.items()}
+        while free := [tag for tag, givers in left.items() if not givers & set(left)]:
+            for tag in free:
+                del left[tag]
+        if left:
+            yield f"{', '.join(sorted(left))} wait for each other's parts."
 
     def _limits(self) -> Iterator[str]:
         case, plan = self.case, self.plan

@@ -14,7 +14,7 @@ from sortis_core.strip import Strip, draw_strip
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
-from sortis_server.inspect.services import findings_of, sheet_of
+from sortis_server.inspect.services import findings_of, policy_of, sheet_of
 from sortis_server.labels import SIZES, Label, code_svg, labels_pdf
 from sortis_server.people.roles import person_with
 from sortis_server.release.services import gates_of, lines_of, release, sign, standard_of
@@ -52,7 +52,7 @@ def _view(unit: Unit) -> ReleaseView:
     findings = findings_of(unit)
     sheet = sheet_of(unit)
     released = getattr(unit, "release", None) if unit.stage == Stage.RELEASED else None
-    price = standard.price_cents(sheet.key, findings)
+    price = standard.sells_for(sheet, findings, policy_of(unit))
     gates = gates_of(unit)
     if released:
         gates = tuple(read_document(ReleaseGate, gate) for gate in released.gates)

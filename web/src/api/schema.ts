@@ -5324,6 +5324,24 @@ export interface components {
             price_cents: number;
         };
         /**
+         * PriceStep
+         * @description What more is worth beyond the gates: a unit that meets this gate too sells for more.
+         *
+         *     Any gate may be a step: more memory, a larger drive, hours of runtime. Steps add up.
+         */
+        PriceStep: {
+            /** Gate */
+            gate: components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"];
+            /** Adds Cents */
+            adds_cents: number;
+            /**
+             * Sheets
+             * @description Models it holds for; empty means any.
+             * @default []
+             */
+            sheets: string[];
+        };
+        /**
          * SanitisedGate
          * @description Each drive that held data has a record of how it was sanitised.
          */
@@ -5374,6 +5392,12 @@ export interface components {
             gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"])[];
             /** Prices */
             prices: components["schemas"]["Price"][];
+            /**
+             * Steps
+             * @description What more is worth on top of the price.
+             * @default []
+             */
+            steps: components["schemas"]["PriceStep"][];
         };
         /**
          * TestsGate
