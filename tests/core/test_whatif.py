@@ -12,9 +12,9 @@ from sortis_core.options import OptionBuilder
 from sortis_core.options.dominance import undominated
 from sortis_core.options.refused import refused_parts
 from sortis_core.plan import NothingToPlan, OpenOrder, Pin, SalesOrder, make_plan
+from sortis_core.plan.result import NoSuchUnit
 from sortis_core.plan.verify import faults
 from sortis_core.plan.whatif import (
-    NoSuchUnit,
     figures,
     money_curve,
     one_more,

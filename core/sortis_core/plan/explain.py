@@ -144,7 +144,11 @@ class Explainer:
 
     def name(self, option: Option) -> str:
         """An option as people say it: ``Fit to Desk ready``."""
-        return end_words(option.outcome, self._names.get(option.standard, ""))
+        return self.end(option.outcome, option.standard)
+
+    def end(self, outcome: OutcomeKind, standard: str) -> str:
+        """How a unit ends, as people say it; ``standard`` is a key."""
+        return end_words(outcome, self._names.get(standard, ""))
 
     def _money(self, cents: int) -> str:
         return money(cents, self._case.currency)

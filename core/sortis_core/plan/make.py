@@ -133,6 +133,11 @@ def _with_bounds(proofs: tuple[Proof, ...], freely: tuple[Proof, ...]) -> tuple[
     return tuple(found)
 
 
+def write_plan(case: Case, groups: tuple[Group, ...], solution: Solution) -> Plan:
+    """The plan that a solution amounts to, without reasons."""
+    return _Writer(case, groups, solution, explained=False).plan()
+
+
 class _Writer:
     """Writes the plan that a solution amounts to.
 

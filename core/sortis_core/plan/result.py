@@ -3,7 +3,7 @@
 from typing import Literal
 
 from sortis_core.actions import Action
-from sortis_core.base import Record
+from sortis_core.base import Record, SortisError
 from sortis_core.options import OutcomeKind, Rejection
 from sortis_core.route.minutes import SkillMinutes
 
@@ -96,6 +96,12 @@ class Scarce(Record):
     used: float
     worth_cents: int
     """Added to the contribution by one more part at its price, one more hour, or 100 of money."""
+
+
+class NoSuchUnit(SortisError):
+    """The case does not decide this unit."""
+
+    title = "The unit is not in the plan"
 
 
 class Unpriced(Record):

@@ -1,6 +1,6 @@
 """Solve the plan goal by goal, prove it, and ask what one more of everything is worth."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import NamedTuple
@@ -276,9 +276,41 @@ def solve(
     """
     batch = BatchModel(case, groups, in_turn=in_turn)
     solver = run_goals(batch, watch, quick=quick)
+    worth = Worth(parts={}, minute=0.0, money_100=0)
+    found = _read_off(batch, solver, worth)
+    return found if quick else found.model_copy(update={"worth": worth_of_one_more(batch)})
+
+
+def solve_forced(
+    case: Case,
+    groups: tuple[Group, ...],
+    g: int,
+    o: int,
+    near: Mapping[tuple[int, str], int],
+) -> Solution:
+    """Solve with a unit of a group ending by one option, as near to another plan as it goes.
+
+    :param near: (group, key of its option) -> units, of the plan to stay near to.
+    :raises WishesClash: where no plan has it.
+    """
+    batch = BatchModel(case, groups, all_ways_of=g)
+    batch.x[g, o].lower_bound = 1
+    solver = run_goals(batch, settle=False)
+    alike: list[mathopt.LinearTypes] = []
+    for (group, option), units in batch.x.items():
+        before = near.get((group, groups[group].options[option].key), 0)
+        if before:
+            same = batch.model.add_variable(lb=0, ub=before)
+            batch.model.add_linear_constraint(same <= units)
+            alike.append(same)
+    solver.goal("like the plan", mathopt.fast_sum(alike), most=True, nodes=SECOND_GOAL_NODES)
+    return _read_off(batch, solver, Worth(parts={}, minute=0.0, money_100=0))
+
+
+def _read_off(batch: BatchModel, solver: _Solver, worth: Worth) -> Solution:
+    """The solution that the last solve left."""
     assert solver.result is not None
     values = solver.result.variable_values()
-
     chosen: list[Chosen] = []
     for (g, o), variable in batch.x.items():
         chosen += _toward_orders(batch, g, o, round(values[variable]), values)
@@ -297,7 +329,7 @@ def solve(
         },
         giving={key: round(values[giving]) for key, giving in batch.giving.items()},
         proofs=tuple(solver.proofs),
-        worth=Worth(parts={}, minute=0.0, money_100=0) if quick else worth_of_one_more(batch),
+        worth=worth,
     )
 
 

@@ -5,7 +5,7 @@ Every figure here is a plan solved again, proven like the plan itself.
 
 from collections.abc import Iterator
 
-from sortis_core.base import Record, SortisError, money
+from sortis_core.base import Record, money
 from sortis_core.options import Dominated, OptionBuilder
 from sortis_core.options.refused import refused_parts
 from sortis_core.plan.case import Case
@@ -14,6 +14,7 @@ from sortis_core.plan.explain import end_words
 from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.make import grouped
 from sortis_core.plan.model import BatchModel, rounded
+from sortis_core.plan.result import NoSuchUnit
 from sortis_core.plan.solve import NEAR_NODES, PROVEN_NODES, WishesClash, run_goals
 from sortis_core.policy import SCHOOLS, UNSEEN_BY_DECISIONS, Policy
 from sortis_core.route.minutes import Skill, SkillMinutes
@@ -24,12 +25,6 @@ from sortis_core.supply import Supply
 CURVE_POINTS = 9
 NO_LIMIT_CENTS = 10**9
 ROUND_CENTS = 500
-
-
-class NoSuchUnit(SortisError):
-    """The case does not decide this unit."""
-
-    title = "The unit is not in the plan"
 
 
 class Figures(Record):

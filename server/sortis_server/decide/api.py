@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from sortis_core.documents import read_document
 from sortis_core.options import OutcomeKind
 from sortis_core.plan import Case, Goal, Plan, WishesClash
+from sortis_core.plan.because import Because, because
 from sortis_core.plan.whatif import (
     CurvePoint,
     Figures,
@@ -142,6 +143,12 @@ class AskUnit(Dials):
     """Which unit's ways to solve for."""
 
     tag: str
+
+
+class AskBecause(AskUnit):
+    """A unit of a kept plan, or of the one under the dials."""
+
+    number: int = 0
 
 
 class AskMore(Dials):
@@ -343,6 +350,28 @@ def ways(request: HttpRequest, slug: str, given: AskUnit):
     """Every way for one unit, each solved with the whole batch around it."""
     person_with(request, Role.PLANNER, "Planning")
     return unit_ways(_small_case(slug, given), given.tag)
+
+
+@router.post("/{slug}/plan/because", response=Because)
+def why_not(request: HttpRequest, slug: str, given: AskBecause):
+    """Why a unit does not end by its best way: the batch solved again with that way forced."""
+    person_with(request, Role.PLANNER, "Planning")
+    batch = batch_called(slug)
+    if given.number:
+        row = plan_numbered(batch, given.number)
+        case = read_document(Case, row.case)
+        found = read_document(Plan, row.plan) if row.plan else None
+    else:
+        case = case_of(batch, given)
+        found = solved(case, quick=False)
+    if found is None:
+        raise NotThere("This plan is not solved yet.")
+    if len(case.units) > SOLVED_AT_ONCE:
+        raise PlanRefused(
+            f"Reasons are solved for up to {SOLVED_AT_ONCE} units at once; this batch has "
+            f"{len(case.units)}. What stands here is the estimate."
+        )
+    return because(case, found, given.tag)
 
 
 @router.post("/{slug}/plan/one-more", response=OneMoreFigures)

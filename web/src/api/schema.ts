@@ -584,6 +584,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{slug}/plan/because": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Why Not
+         * @description Why a unit does not end by its best way: the batch solved again with that way forced.
+         */
+        post: operations["sortis_server_decide_api_why_not"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{slug}/plan/one-more": {
         parameters: {
             query?: never;
@@ -4074,6 +4094,88 @@ export interface components {
             policy?: components["schemas"]["Policy"] | null;
             /** Tag */
             tag: string;
+        };
+        /**
+         * Because
+         * @description The better way of one unit, and why the batch does not take it.
+         */
+        Because: {
+            /** Tag */
+            tag: string;
+            /** Chosen */
+            chosen: string;
+            /**
+             * Better
+             * @description The way that leaves most of the others, counted alone; empty where there is no other.
+             */
+            better: string;
+            /**
+             * Gain Cents
+             * @description What it would leave more in this unit alone; negative where it leaves less.
+             */
+            gain_cents: number;
+            /**
+             * Loss Cents
+             * @description What the batch leaves less when it is forced.
+             */
+            loss_cents: number;
+            /**
+             * Impossible
+             * @description No plan of the batch has it.
+             */
+            impossible: boolean;
+            /**
+             * Limits
+             * @description What the plan has left of what the way needs, where that is too little.
+             */
+            limits: string[];
+            /** Paid By */
+            paid_by: components["schemas"]["Paid"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * Paid
+         * @description Units of one group that would end otherwise, and what they would lose by it.
+         */
+        Paid: {
+            /** Tags */
+            tags: string[];
+            /** Model */
+            model: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /**
+             * Loss Cents
+             * @description Of all of them; negative where they would gain.
+             */
+            loss_cents: number;
+        };
+        /**
+         * AskBecause
+         * @description A unit of a kept plan, or of the one under the dials.
+         */
+        AskBecause: {
+            /** Money Cents */
+            money_cents?: number | null;
+            /** Bench Minutes */
+            bench_minutes?: number | null;
+            /** Skills */
+            skills?: {
+                [key: string]: number;
+            } | null;
+            /** @default contribution */
+            goal: components["schemas"]["Goal"];
+            policy?: components["schemas"]["Policy"] | null;
+            /** Tag */
+            tag: string;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
         };
         /**
          * OneMoreFigures
@@ -9533,6 +9635,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UnitWays"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_why_not: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskBecause"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Because"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

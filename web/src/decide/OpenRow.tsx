@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
-import { money } from '../frame/words'
+import { money, signed } from '../frame/words'
 import { Ladder } from './Ladder'
 import type { Balance, Plan } from './useBalance'
 
@@ -24,6 +24,15 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
     queryFn: () => ask(api.POST('/api/batches/{slug}/plan/ladder', { ...path, body: { ...(plan.number ? { number: plan.number } : dials), group: row.group } as Schemas['AskGroup'] })),
     staleTime: Infinity,
   })
+  const tag = row.tags[0] ?? ''
+  // The reason is solved a second time; until that is there the estimate says that it is one.
+  const because = useQuery({
+    queryKey: ['because', slug, plan.number, plan.number ? '' : JSON.stringify(dials), tag],
+    queryFn: () => ask(api.POST('/api/batches/{slug}/plan/because', { ...path, body: { ...dials, number: plan.number ?? 0, tag } as Schemas['AskBecause'] })),
+    staleTime: Infinity,
+    retry: false,
+    enabled: balance.data?.live ?? false,
+  })
   const pins = new Map((balance.data?.pins ?? []).map((pin) => [pin.tag, pin]))
   const pin = (outcome: Schemas['OutcomeKind'] | null, standard: string, option: string): Promise<boolean> =>
     balance.wished(() => ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: chosen, outcome, standard, option, note: null } })))
@@ -44,8 +53,8 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
       {ladder.isPending && <p className="quiet">Working out the ladder…</p>}
       {first && (
         <>
-          <p><b>Why: </b>{first.outcome.reason}</p>
-          {first.outcome.runner_up && <p className="text-[0.9375rem]"><span className="quiet">Runner-up: </span>{first.outcome.runner_up} <span className="quiet">{first.outcome.loss_cents ? 'would cost the batch about' : 'is as good for the batch, its scarce parts and minutes counted.'}</span>{first.outcome.loss_cents > 0 && <> <b>{money(first.outcome.loss_cents, currency)}</b> <span className="quiet">a unit, its scarce parts and minutes counted.</span></>}</p>}
+          {because.data ? <Because because={because.data} currency={currency} /> : <p><b>Why: </b>{first.outcome.reason} <span className="quiet text-sm">{because.isFetching ? 'estimate; solving it again with the better way forced…' : 'estimate'}</span></p>}
+          {!because.data && first.outcome.runner_up && <p className="text-[0.9375rem]"><span className="quiet">Runner-up: </span>{first.outcome.runner_up} <span className="quiet">{first.outcome.loss_cents ? 'would cost the batch about' : 'is as good for the batch, its scarce parts and minutes counted.'}</span>{first.outcome.loss_cents > 0 && <> <b>{money(first.outcome.loss_cents, currency)}</b> <span className="quiet">a unit, its scarce parts and minutes counted.</span></>}</p>}
           {(same ? sums.slice(0, 1) : sums).map((sum) => <OneSum key={sum.outcome.tag} sum={sum} each={same && sums.length > 1} currency={currency} />)}
         </>
       )}
@@ -67,6 +76,33 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
       </div>
       {ladder.data && <Ladder slug={slug} ladder={ladder.data} tag={row.tags[0] ?? ''} dials={dials} live={balance.data?.live ?? false} chosen={chosen.length} currency={currency} onPin={(rung) => void pin(rung.outcome, rung.standard, rung.key)} />}
     </div>
+  )
+}
+
+/** The reason as it was solved, and who would pay for the better way, to the cent. */
+function Because({ because, currency }: { because: Schemas['Because']; currency: string }) {
+  return (
+    <>
+      <p><b>Why: </b>{because.sentence}</p>
+      {because.paid_by.length > 1 && (
+        <details className="text-[0.9375rem]">
+          <summary className="quiet cursor-pointer">Who would pay for it, to the cent</summary>
+          <table className="mt-1">
+            <tbody>
+              {because.paid_by.map((paid) => (
+                <tr key={`${paid.tags.join()} ${paid.before}`} className="rule-b align-top">
+                  <td className="pr-4 py-0.5 tag">{paid.tags.join(' ')}</td>
+                  <td className="pr-4 py-0.5 quiet">{paid.model}</td>
+                  <td className="pr-4 py-0.5">{paid.before} → {paid.after}</td>
+                  <td className="text-right py-0.5 figures">{signed(-paid.loss_cents, currency)}</td>
+                </tr>
+              ))}
+              <tr className="font-semibold"><td className="py-0.5" colSpan={3}>the batch</td><td className="text-right py-0.5 figures">{signed(-because.loss_cents, currency)}</td></tr>
+            </tbody>
+          </table>
+        </details>
+      )}
+    </>
   )
 }
 

@@ -1,0 +1,297 @@
+"""Why a unit does not end by the way that would leave more in it: who would pay for that.
+
+Solved a second time with that way forced, as near to the plan as it goes. What each group leaves in
+both plans is compared to the cent, so that the sentence names facts and not an estimate.
+"""
+
+from collections import Counter, defaultdict
+
+from sortis_core.base import Record, listed, money
+from sortis_core.options import Option
+from sortis_core.options.option import option_key
+from sortis_core.plan.case import Case
+from sortis_core.plan.explain import Explainer
+from sortis_core.plan.grouping import Group
+from sortis_core.plan.make import grouped, write_plan
+from sortis_core.plan.result import NoSuchUnit, Plan, UnitOutcome
+from sortis_core.plan.solve import WishesClash, Worth, solve_forced
+from sortis_core.plan.sources import sources_of
+
+TAGS_NAMED = 3
+NO_WORTH = Worth(parts={}, minute=0.0, money_100=0)
+
+
+class Paid(Record):
+    """Units of one group that would end otherwise, and what they would lose by it."""
+
+    tags: tuple[str, ...]
+    model: str
+    before: str
+    after: str
+    loss_cents: int
+    """Of all of them; negative where they would gain."""
+
+
+class Because(Record):
+    """The better way of one unit, and why the batch does not take it."""
+
+    tag: str
+    chosen: str
+    better: str
+    """The way that leaves most of the others, counted alone; empty where there is no other."""
+    gain_cents: int
+    """What it would leave more in this unit alone; negative where it leaves less."""
+    loss_cents: int
+    """What the batch leaves less when it is forced."""
+    impossible: bool
+    """No plan of the batch has it."""
+    limits: tuple[str, ...]
+    """What the plan has left of what the way needs, where that is too little."""
+    paid_by: tuple[Paid, ...]
+    sentence: str
+
+
+def because(case: Case, plan: Plan, tag: str) -> Because:
+    """Solve again with the better way of one unit forced.
+
+    :param plan: the plan of ``case``.
+    :raises NoSuchUnit: where the plan does not decide the unit.
+    """
+    outcome = next((one for one in plan.outcomes if one.tag == tag), None)
+    if outcome is None:
+        raise NoSuchUnit(f"{tag} is not among the units this plan decides.")
+    return _Asked(case, plan, outcome).answer()
+
+
+class _Asked:
+    def __init__(self, case: Case, plan: Plan, outcome: UnitOutcome) -> None:
+        self.case, self.plan, self.outcome = case, plan, outcome
+        self.groups = grouped(case)
+        self.g = outcome.group - 1
+        self.group: Group = self.groups[self.g]
+        self.explainer = Explainer(case, NO_WORTH)
+        self.labels = {kind.key: kind.label for kind in case.kinds}
+        self.models = {sheet.key: sheet.name for sheet in case.sheets}
+
+    def answer(self) -> Because:
+        chosen = self.words(self.outcome)
+        now = option_key(self.outcome.outcome, self.outcome.standard, self.outcome.actions)
+        others = [
+            (self.alone(option), -n, n)
+            for n, option in enumerate(self.group.options)
+            if option.key != now
+        ]
+        if self.outcome.kept or self.outcome.pinned or not others:
+            return self.told(chosen, None, 0, 0, (), (), impossible=False)
+        alone, _, o = max(others)
+        better = self.group.options[o]
+        gain = alone - self.outcome.contribution_cents
+        limits = self.limits(better) if gain > 0 else ()
+        before = Counter(
+            (one.group - 1, option_key(one.outcome, one.standard, one.actions))
+            for one in self.plan.outcomes
+        )
+        if before[self.g, better.key]:
+            # One that is alike in all that matters ends so already.
+            return self.told(chosen, better, gain, 0, limits, (), impossible=False)
+        try:
+            solution = solve_forced(self.case, self.groups, self.g, o, before)
+        except WishesClash:
+            return self.told(chosen, better, gain, 0, limits, (), impossible=True)
+        forced = write_plan(self.case, self.groups, solution)
+        loss = self.plan.contribution_cents - forced.contribution_cents
+        paid = self.paid_by(forced)
+        return self.told(chosen, better, gain, loss, limits, paid, impossible=False)
+
+    def alone(self, option: Option) -> int:
+        """What an option leaves with its parts at the lowest price."""
+        return self.explainer.rung(option, 0).contribution_cents
+
+    def words(self, outcome: UnitOutcome) -> str:
+        return self.explainer.end(outcome.outcome, outcome.standard)
+
+    def way(self, option: Option) -> str:
+        name = self.explainer.end(option.outcome, option.standard)
+        fits = [self.labels[part.kind] for part in option.uses]
+        return f"{name} with {listed(fits)}" if fits else name
+
+    def limits(self, option: Option) -> tuple[str, ...]:
+        """What of the way's needs the plan has used up, as facts."""
+        case, plan = self.case, self.plan
+        left: Counter[str] = Counter()
+        bought = {line.offer: line.count for line in plan.buying}
+        used: dict[str, list[str]] = defaultdict(list)
+        for source in sources_of(case):
+            left[source.kind] += source.limit - (bought.get(source.key, 0) if source.bought else 0)
+        for given in plan.allocations:
+            used[given.kind].append(given.tag)
+            if given.source == "lot":
+                left[given.kind] -= 1
+        own = {a.kind for a in plan.allocations if a.tag == self.outcome.tag}
+        found: list[str] = []
+        for part in option.uses:
+            if left[part.kind] < part.count and part.kind not in own:
+                label = self.labels[part.kind]
+                takers = list(dict.fromkeys(used[part.kind]))
+                who = f"; {_named(takers)} {'has' if len(takers) == 1 else 'have'} what there is"
+                found.append(f"no {label} is left{who if takers else ''}")
+        money_left = case.money_cents - plan.spend_cents
+        offered = {offer.kind: offer.lowest_cents for offer in case.usable_offers()}
+        cost = sum(offered.get(p.kind, 0) * p.count for p in option.uses if p.kind not in own)
+        if cost > money_left:
+            found.append(f"{self.money(money_left)} of the money is left, its parts cost more")
+        more = option.minutes - self.outcome.minutes
+        free = case.bench_minutes - plan.minutes
+        if more > free:
+            found.append(f"{free:.1f} min of the hours are left, it takes {more:.1f} more")
+        if option.uneven and not found:
+            premium = self.money(case.policy.matched_premium_cents)
+            found.append(f"it fills the channels unevenly, and a matched pair may cost {premium}")
+        return tuple(found)
+
+    def paid_by(self, forced: Plan) -> tuple[Paid, ...]:
+        """Groups that leave more or less than before, the largest loss first."""
+        sums = [_by_group(self.plan), _by_group(forced)]
+        ends = [self.ends(self.plan), self.ends(forced)]
+        found: list[Paid] = []
+        for number, group in enumerate(self.groups, start=1):
+            before, after = ends[0][number], ends[1][number]
+            lost = list((before - after).elements())
+            won = list((after - before).elements())
+            loss = sums[0][number] - sums[1][number]
+            if not lost and not loss:
+                continue
+            tags = [
+                one.tag
+                for one in self.plan.outcomes
+                if one.group == number and (not lost or self.words(one) in lost)
+            ]
+            same = listed(sorted(set(before)))
+            found.append(
+                Paid(
+                    tags=tuple(tags[: max(1, len(lost))]),
+                    model=self.models[group.sheet],
+                    before=listed(list(dict.fromkeys(lost))) or same,
+                    after=listed(list(dict.fromkeys(won))) or f"{same}, with other parts",
+                    loss_cents=loss,
+                )
+            )
+        surplus = forced.surplus_cents - self.plan.surplus_cents
+        if surplus:
+            found.append(
+                Paid(
+                    tags=(),
+                    model="",
+                    before="parts bought in packs and not used",
+                    after=self.money(forced.surplus_cents),
+                    loss_cents=surplus,
+                )
+            )
+        return tuple(sorted(found, key=lambda one: (-one.loss_cents, one.tags)))
+
+    def ends(self, plan: Plan) -> dict[int, Counter[str]]:
+        found: dict[int, Counter[str]] = defaultdict(Counter)
+        for one in plan.outcomes:
+            found[one.group][self.words(one)] += 1
+        return found
+
+    def told(
+        self,
+        chosen: str,
+        better: Option | None,
+        gain: int,
+        loss: int,
+        limits: tuple[str, ...],
+        paid: tuple[Paid, ...],
+        *,
+        impossible: bool,
+    ) -> Because:
+        return Because(
+            tag=self.outcome.tag,
+            chosen=chosen,
+            better=self.way(better) if better else "",
+            gain_cents=gain,
+            loss_cents=loss,
+            impossible=impossible,
+            limits=limits,
+            paid_by=paid,
+            sentence=self.sentence(better, gain, loss, limits, paid, impossible=impossible),
+        )
+
+    def sentence(
+        self,
+        better: Option | None,
+        gain: int,
+        loss: int,
+        limits: tuple[str, ...],
+        paid: tuple[Paid, ...],
+        *,
+        impossible: bool,
+    ) -> str:
+        if self.outcome.pinned:
+            return "Pinned: a person decided it."
+        if self.outcome.kept:
+            return "Its open order is kept."
+        if better is None:
+            return "Nothing else is open to it."
+        name = self.way(better)
+        twins = [
+            one.tag
+            for one in self.plan.outcomes
+            if one.group == self.outcome.group
+            and option_key(one.outcome, one.standard, one.actions) == better.key
+        ]
+        if twins:
+            facts = f", but {listed(limits)}" if limits else ""
+            ends = "is alike and ends" if len(twins) == 1 else "are alike and end"
+            return (
+                f"{name} would leave {self.money(gain)} more here{facts}. {_named(twins)} {ends} so; "
+                "which of them does makes no difference to the batch."
+            )
+        if gain <= 0:
+            said = f"Of all ways this leaves most here. Next best is {name}"
+            if impossible:
+                return f"{said}, which no plan of the batch has."
+            if loss <= 0:
+                return f"{said}, which is as good for the batch."
+            return f"{said}: the batch would leave {self.money(loss)} less."
+        said = f"{name} would leave {self.money(gain)} more here"
+        if limits:
+            said += f", but {listed(limits)}"
+        if impossible:
+            return (
+                f"{said}. No plan of the batch has it."
+                if limits
+                else (
+                    f"{said}, but no plan of the batch has it: stock, orders, pins or the due day."
+                )
+            )
+        payers = [one for one in paid if one.loss_cents > 0 and self.outcome.tag not in one.tags]
+        if payers:
+            first = payers[0]
+            who = f"{_named(first.tags)} ({first.model})" if first.tags else first.before
+            said += f". Then {who} would leave {self.money(first.loss_cents)} less"
+            if first.tags:
+                said += f" ({first.before} → {first.after})"
+            if len(payers) > 1:
+                rest = sum(one.loss_cents for one in payers[1:])
+                said += f" and others {self.money(rest)}"
+        if loss > 0:
+            return f"{said}; the batch would leave {self.money(loss)} less."
+        return f"{said}; the batch would leave the same either way."
+
+    def money(self, cents: int) -> str:
+        return money(cents, self.case.currency)
+
+
+def _named(tags: list[str] | tuple[str, ...]) -> str:
+    if len(tags) <= TAGS_NAMED:
+        return listed(tags)
+    return f"{', '.join(tags[:TAGS_NAMED])} and {len(tags) - TAGS_NAMED} more"
+
+
+def _by_group(plan: Plan) -> Counter[int]:
+    found: Counter[int] = Counter()
+    for one in plan.outcomes:
+        found[one.group] += one.contribution_cents
+    return found
