@@ -120,9 +120,10 @@ class Work(unittest.TestCase):
 
     def test_paste_is_used_up_where_the_cooler_comes_off_and_nowhere_else(self):
         reckon = RouteMinutes(HALYARD, POLICY)
-        trim = HALYARD.trims[0].key
-        self.assertGreater(reckon.consumables_cents(trim, (BOARD,)), 0)
-        self.assertEqual(reckon.consumables_cents(trim, ("sim_tray",)), 0)
+        board = Action(verb="fit", place=BOARD, kind="board-16-qh14")
+        tray = Action(verb="fit", place="sim_tray", kind="sim-tray-qh14")
+        self.assertGreater(reckon.consumables_cents(found(HALYARD), (board,)), 0)
+        self.assertEqual(reckon.consumables_cents(found(HALYARD), (tray,)), 0)
 
     def test_a_part_without_a_route_goes_in_from_outside(self):
         feet = Action(verb="fit", place="no_such_place", kind="feet-small")

@@ -37,6 +37,20 @@ def ceiling(sheet: ModelSheet, policy: Policy) -> MemoryCeiling:
     return sheet.memory.ceiling(school_of(sheet, policy) is MemorySchool.BENCH_PROVEN)
 
 
+def beyond_stated(sheet: ModelSheet, findings: Findings) -> str:
+    """The risk of a unit with more memory than the maker states; empty where it has not more."""
+    memory = sheet.memory
+    total = sum(channel_amounts(sheet, findings).values())
+    if total <= memory.stated.gb or not memory.slots:
+        return ""
+    units = memory.proven.units_on_record if memory.proven else 0
+    seen = f"{units} units were seen running so" if units else "nobody has seen it run so"
+    return (
+        f"{total} GB are more than the {memory.stated.gb} GB that the maker states; {seen}. See "
+        "the whole amount before it is closed."
+    )
+
+
 def memory_questions(sheet: ModelSheet, total_gb: int) -> list[Question]:
     """A total beyond every figure of the sheet: read the labels again, or it is a new proof."""
     memory = sheet.memory

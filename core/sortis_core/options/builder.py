@@ -279,7 +279,6 @@ class OptionBuilder:
     def _option(
         self, standard: Standard, findings: Findings, actions: Alternative, price: int
     ) -> Option:
-        trim = findings.trim
         skills = list(self.minutes.by_skill(findings, actions))
         skills += [one for gate in standard.gates for one in gate.work(self.policy)]
         minutes = round(sum(one.minutes for one in skills), 2)
@@ -300,7 +299,7 @@ class OptionBuilder:
             skills=tuple(skills),
             price_cents=price,
             labour_cents=self._labour(minutes),
-            fees_cents=self._fees(trim, actions),
+            fees_cents=self._fees(findings, actions),
             new_only=bool(actions)
             and (
                 school is HarvestSchool.NEW_ONLY
@@ -309,11 +308,11 @@ class OptionBuilder:
             uneven=self._uneven(findings, actions),
         )
 
-    def _fees(self, trim: str, actions: Alternative) -> int:
+    def _fees(self, findings: Findings, actions: Alternative) -> int:
         """Consumables of the route, and the disposal of packs that come out."""
         packs = {place.key for place in self.sheet.packs}
         out = sum(1 for a in actions if a.place in packs and a.takes_out_label)
-        used = self.minutes.consumables_cents(trim, {a.place for a in actions}) if actions else 0
+        used = self.minutes.consumables_cents(findings, actions) if actions else 0
         return used + out * self.policy.pack_disposal_cents
 
     def _uneven(self, findings: Findings, actions: Alternative) -> bool:

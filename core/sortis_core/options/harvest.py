@@ -81,7 +81,7 @@ def donor(
 
     tried = 0.0 if findings.starts else policy.part_test_minutes
     pieces = [round(minutes.at_part(action) + tried, 2) for action in gives]
-    layers = minutes.layers(findings.trim, tuple(action.place for action in gives))
+    layers = minutes.layers(findings, tuple(action.place for action in gives))
     return Option(
         outcome=OutcomeKind.DONOR,
         actions=gives,

@@ -245,8 +245,8 @@ class _Asked:
             facts = f", but {listed(limits)}" if limits else ""
             ends = "is alike and ends" if len(twins) == 1 else "are alike and end"
             return (
-                f"{name} would leave {self.money(gain)} more here{facts}. {_named(twins)} {ends} so; "
-                "which of them does makes no difference to the batch."
+                f"{name} would leave {self.money(gain)} more here{facts}. {_named(twins)} {ends} "
+                "so; which of them does makes no difference to the batch."
             )
         if gain <= 0:
             said = f"Of all ways this leaves most here. Next best is {name}"

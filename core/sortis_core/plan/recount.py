@@ -27,7 +27,21 @@ class Recount:
         """Whether units of this trim have the step, and the school walks it."""
         if step.trims and self.findings.trim not in step.trims:
             return False
-        return not (step.firmware and self.policy.switch_off is SwitchOffSchool.UNPLUG)
+        if step.firmware and self.policy.switch_off is SwitchOffSchool.UNPLUG:
+            return False
+        if step.only_with and not self._may_be_there(step.only_with):
+            return False
+        return not (step.only_without and self._may_be_there(step.only_without))
+
+    def _may_be_there(self, place: str) -> bool:
+        """Whether a place holds something, or nobody looked."""
+        found = self.findings
+        gone = found.parts.get(place) is PartState.MISSING
+        for side in (found.modules, found.drives, found.packs):
+            gone = gone or (place in side and side[place].state is PlaceState.EMPTY)
+        known = {one.key for one in self.sheet.places_of(found.trim)}
+        goes_in = any(action.kind and action.place == place for action in self.actions)
+        return place in known and (goes_in or not gone)
 
     def _under(self, keys: set[str]) -> set[str]:
         """The steps and everything they wait for, also by way of steps that are not there."""

@@ -97,6 +97,10 @@ class RouteStep(Record):
     connector: CableJoint | None = None
     trims: tuple[str, ...] = ()
     """Trims that have this step; empty means all of them."""
+    only_with: str = ""
+    """Place that must hold something for the step to be there: a tray, a cage, a drive."""
+    only_without: str = ""
+    """Place that must be empty: the other screws where the cage is gone."""
     isolates: bool = False
     """True for the step after which no pack feeds the board."""
     consumables_cents: int = Field(default=0, ge=0)

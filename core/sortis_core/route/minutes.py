@@ -1,12 +1,13 @@
 """Minutes of a work order: set-up, the merged route both ways, work at the parts, the check."""
 
-from collections.abc import Hashable, Iterable
+from collections.abc import Hashable
 
 from sortis_core.actions import Action, Verb, attempt_at
 from sortis_core.base import Record
 from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.policy import Policy
 from sortis_core.route.graph import Depth, HandOver, RouteStep
+from sortis_core.route.presence import absent
 from sortis_core.route.way import Way
 from sortis_core.sheets import BOARD, MachineForm, ModelSheet
 from sortis_core.vocabulary.term import Term
@@ -69,14 +70,15 @@ class RouteMinutes:
         self._sheet = sheet
         self._policy = policy
         self._kept: dict[tuple[object, ...], float] = {}
-        self._ways: dict[str, Way] = {}
-        self._steps: dict[tuple[str, frozenset[str]], tuple[RouteStep, ...]] = {}
+        self._ways: dict[tuple[str, frozenset[str]], Way] = {}
+        self._steps: dict[tuple[Way, frozenset[str]], tuple[RouteStep, ...]] = {}
 
     def sees(self, findings: Findings) -> Hashable:
         """All of the findings that minutes depend on, whatever is done to the unit."""
         board = self._sheet.route.reach(BOARD)
         moved = [over.place for over in board.hands_over if over.place] if board else []
-        return findings.trim, tuple([_holds(findings, place) for place in moved])
+        there = tuple([_holds(findings, place) for place in moved])
+        return findings.trim, there, absent(self._sheet, findings)
 
     def of(self, findings: Findings, actions: tuple[Action, ...], *, donor: bool = False) -> float:
         """Minutes of the work order for all actions under one opening.
@@ -85,30 +87,32 @@ class RouteMinutes:
         """
         installs = sum(action.installs_system for action in actions)
         moved = () if donor else hand_overs(self._sheet, findings, actions)
+        way = self.way(findings, actions)
         key = (
-            findings.trim,
+            way,
             frozenset((a.place, a.verb, bool(a.takes_out_label)) for a in actions),
             tuple(over.place for over in moved),
             installs,
             donor,
         )
         if key not in self._kept:
-            self._kept[key] = self._reckon(findings.trim, actions, moved, installs, donor)
+            self._kept[key] = self._reckon(way, actions, moved, installs, donor)
         return self._kept[key]
 
     def layers(
-        self, trim: str, places: tuple[str, ...]
+        self, findings: Findings, places: tuple[str, ...]
     ) -> tuple[tuple[tuple[int, ...], float], ...]:
         """Work on the way to places of a donor: (which of the places need it, minutes).
 
         What opens the unit for several of them is told once; the sum over the layers of any of
         the places is what :meth:`of` reckons for them, apart from the work at the places.
         """
+        way = self.way(findings)
         under: dict[str, list[int]] = {}
         opened: list[int] = []
         outs: dict[str, float] = {}
         for number, place in enumerate(places):
-            steps = self.steps(trim, frozenset((place,)))
+            steps = self.steps(way, frozenset((place,)))
             for step in steps:
                 under.setdefault(step.key, []).append(number)
                 outs[step.key] = step.minutes_out
@@ -135,23 +139,24 @@ class RouteMinutes:
         found = {Skill.BOARD if board else Skill.BENCH: round(total - setup, 2), Skill.SETUP: setup}
         return tuple(SkillMinutes(skill=skill, minutes=m) for skill, m in found.items() if m)
 
-    def consumables_cents(self, trim: str, places: Iterable[str]) -> int:
-        """Paste, pads and wipes that the route to these places uses up, in cents."""
-        steps = self.steps(trim, frozenset(places))
-        return sum(step.consumables_cents for step in (*steps, *self._back_only(trim, steps)))
+    def consumables_cents(self, findings: Findings, actions: tuple[Action, ...]) -> int:
+        """Paste, pads and wipes that the route of these actions uses up, in cents."""
+        way = self.way(findings, actions)
+        steps = self.steps(way, frozenset(action.place for action in actions))
+        return sum(step.consumables_cents for step in (*steps, *self._back_only(way, steps)))
 
-    def way(self, trim: str) -> Way:
-        """The route as this trim has it under the policy."""
-        if trim not in self._ways:
-            self._ways[trim] = Way(self._sheet, trim, self._policy)
-        return self._ways[trim]
+    def way(self, findings: Findings, actions: tuple[Action, ...] = ()) -> Way:
+        """The route as this unit has it under the policy."""
+        key = findings.trim, absent(self._sheet, findings, actions)
+        if key not in self._ways:
+            self._ways[key] = Way(self._sheet, findings.trim, self._policy, key[1])
+        return self._ways[key]
 
-    def steps(self, trim: str, places: frozenset[str]) -> tuple[RouteStep, ...]:
+    def steps(self, way: Way, places: frozenset[str]) -> tuple[RouteStep, ...]:
         """The steps that reach all places, in the sheet's order."""
-        found = self._steps.get((trim, places))
+        found = self._steps.get((way, places))
         if found is None:
-            found = self.way(trim).steps_for(tuple(sorted(places)))
-            self._steps[trim, places] = found
+            found = self._steps[way, places] = way.steps_for(tuple(sorted(places)))
         return found
 
     def at_part(self, action: Action) -> float:
@@ -170,13 +175,13 @@ class RouteMinutes:
         reach = self._sheet.route.reach(over.place) if over.place else None
         return reach.minutes_out + reach.minutes_in if reach else over.minutes
 
-    def _back_only(self, trim: str, steps: tuple[RouteStep, ...]) -> tuple[RouteStep, ...]:
+    def _back_only(self, way: Way, steps: tuple[RouteStep, ...]) -> tuple[RouteStep, ...]:
         keys = {step.key for step in steps}
-        return tuple(step for step in self.way(trim).back_only if set(step.after) <= keys)
+        return tuple(step for step in way.back_only if set(step.after) <= keys)
 
     def _reckon(
         self,
-        trim: str,
+        way: Way,
         actions: tuple[Action, ...],
         moved: tuple[HandOver, ...],
         installs: int,
@@ -185,14 +190,14 @@ class RouteMinutes:
         if not actions:
             return 0.0
         route = self._sheet.route
-        steps = self.steps(trim, frozenset(action.place for action in actions))
+        steps = self.steps(way, frozenset(action.place for action in actions))
         total = route.setup_minutes + sum(step.minutes_out for step in steps)
         opened = any(step.depth is not Depth.OUTSIDE for step in steps)
         if opened and self._sheet.form is MachineForm.LAPTOP:
             total += self._policy.cooling_minutes
         if not donor:
             total += route.check_minutes + sum(step.minutes_back for step in steps)
-            total += sum(step.minutes_back for step in self._back_only(trim, steps))
+            total += sum(step.minutes_back for step in self._back_only(way, steps))
         total += sum(self.at_part(action) for action in actions)
         total += sum(self.of_hand_over(over) for over in moved)
         return round(total + installs * self._policy.install_minutes, 2)

@@ -13,9 +13,18 @@ from sortis_core.sheets import BOARD, ModelSheet
 
 
 class Way:
-    """The route of a sheet as one trim has it and one policy walks it."""
+    """The route of a sheet as one trim has it and one policy walks it.
 
-    def __init__(self, sheet: ModelSheet, trim: str, policy: Policy) -> None:
+    :param absent: places that steps ask about and that hold nothing in the unit.
+    """
+
+    def __init__(
+        self,
+        sheet: ModelSheet,
+        trim: str,
+        policy: Policy,
+        absent: frozenset[str] = frozenset(),
+    ) -> None:
         self.sheet = sheet
         self.isolation = policy.isolation
         route = sheet.route
@@ -25,6 +34,8 @@ class Way:
             for step in route.steps
             if (not step.trims or trim in step.trims)
             and not (step.firmware and policy.switch_off is SwitchOffSchool.UNPLUG)
+            and step.only_with not in absent
+            and (not step.only_without or step.only_without in absent)
         }
 
         def nearest(keys: tuple[str, ...]) -> tuple[str, ...]:
@@ -60,6 +71,13 @@ class Way:
     def reach(self, place: str) -> Reach | None:
         """How ``place`` is reached; None where it lies outside."""
         return self._reaches.get(place)
+
+    @cached_property
+    def powering_down(self) -> frozenset[str]:
+        """Steps that switch the unit off: what waits for nothing, and the firmware's own."""
+        return frozenset(
+            key for key, step in self.steps.items() if step.firmware or not step.after
+        ) & frozenset(key for key, step in self.steps.items() if step.depth is Depth.OUTSIDE)
 
     @cached_property
     def isolating(self) -> frozenset[str]:

@@ -2,20 +2,22 @@
 
 from typing import Literal
 
-from sortis_core.actions import Action, Verb, action_words, attempt_at
+from sortis_core.actions import Action, Verb, action_words, after_actions, attempt_at
 from sortis_core.base import Record, listed
 from sortis_core.cautions import CAUTION_WORDS, Caution
+from sortis_core.facts.memory import beyond_stated
 from sortis_core.findings import Findings
 from sortis_core.policy import Policy, PryingSchool
 from sortis_core.route.graph import CableJoint, Depth, HandOver, Reach, RouteStep, Screws
 from sortis_core.route.minutes import PART_OUTSIDE_MINUTES, RouteMinutes, hand_overs
 from sortis_core.route.pace import AT, BACK, Pace, paced, range_of
+from sortis_core.route.presence import absent
 from sortis_core.route.sequence import HAND, fewest_tool_changes
 from sortis_core.route.tray import ScrewTray, Well
 from sortis_core.route.way import OVER, Way, work_key
 from sortis_core.route.why import Reasons
 from sortis_core.sheets import BOARD, MachineForm, ModelSheet
-from sortis_core.stock import PartKind
+from sortis_core.stock import PackFacts, PartKind
 from sortis_core.vocabulary.term import Term
 
 DECIDED = "This is what the plan decided for this unit."
@@ -171,7 +173,7 @@ class _Builder:
         self.sheet, self.findings, self.trim = sheet, findings, findings.trim
         self.actions, self.kinds, self.policy, self.donor = actions, kinds, policy, donor
         self.pace, self.begun = pace, begun
-        self.way = Way(sheet, self.trim, policy)
+        self.way = Way(sheet, self.trim, policy, absent(sheet, findings, actions))
         self.places = tuple(dict.fromkeys(action.place for action in actions))
         self.reasons = Reasons(self.way, self.places)
         needed = {step.key for step in self.way.steps_for(self.places)}
@@ -198,10 +200,15 @@ class _Builder:
         before = self.tray.out()
         jobs = self.way.jobs_for(self.places, tuple(self.moved), frozenset(self.begun.opened))
         keys, changes = fewest_tool_changes(jobs)
-        self._prepare(fresh=not self.begun.opened)
+        self._prepare()
+        fresh = not self.begun.opened
         for key in self.begun.opened:
             self._lies_open(opened[key])
+        down = self.way.powering_down
         for key in keys:
+            if fresh and key not in down:
+                self._cool()
+                fresh = False
             if key in opened:
                 self._open(opened[key])
             elif key in self.moved:
@@ -306,7 +313,7 @@ class _Builder:
             )
         )
 
-    def _prepare(self, *, fresh: bool) -> None:
+    def _prepare(self) -> None:
         if self.begun.opened and self.begun.laid_aside:
             self._add(
                 "isolated",
@@ -317,9 +324,12 @@ class _Builder:
                 Depth.OUTSIDE,
                 cautions=_words((Caution.ISOLATE, Caution.LITHIUM, Caution.STATIC)),
             )
+
+    def _cool(self) -> None:
+        """Once it is off and before it is opened."""
         deep = any(step.depth is not Depth.OUTSIDE for step in self.opened)
         wait = self.policy.cooling_minutes
-        if fresh and deep and self.sheet.form is MachineForm.LAPTOP and wait:
+        if deep and self.sheet.form is MachineForm.LAPTOP and wait:
             self._add(
                 "cool",
                 StepKind.PREPARE,
@@ -407,6 +417,7 @@ class _Builder:
                 hows.append(f"{action.takes_out_label} comes out. {reach.take_out}".strip())
             if action.verb is Verb.FIT:
                 hows.append(reach.put_in)
+                hows.append(self._own_screws(action))
             if action.verb is Verb.MEND:
                 hows.append(TRY_FIRST)
         if BOARD in self.places and reach.place in self.way.on_board:
@@ -415,7 +426,7 @@ class _Builder:
             key,
             StepKind.WORK,
             title[0].upper() + title[1:],
-            " ".join(hows),
+            " ".join(how for how in hows if how),
             Depth.PART,
             sums=self._at_parts(there),
             tool=reach.tool,
@@ -424,6 +435,17 @@ class _Builder:
             actions=there,
             why=DECIDED,
         )
+
+    def _own_screws(self, action: Action) -> str:
+        """What is said of a pack that brings its own captive screws."""
+        facts = self.kinds[action.kind].facts if action.kind in self.kinds else None
+        brings = isinstance(facts, PackFacts) and any(
+            variant.family == facts.family and variant.screws_included
+            for pack in self.sheet.packs
+            if pack.key == action.place
+            for variant in pack.variants
+        )
+        return "It brings its own captive screws." if brings else ""
 
     def _applies(self, caution: Caution, actions: tuple[Action, ...]) -> bool:
         """Only a drive that comes out held somebody's data."""
@@ -466,7 +488,8 @@ class _Builder:
             said = listed([action_words(self.sheet, a, self.kinds) for a in fitted])
             title = said[0].upper() + said[1:]
             hows = [reach.put_in for a in fitted if (reach := self.way.reach(a.place))]
-            how = " ".join([*hows, step.back_how]).strip()
+            hows += [self._own_screws(action) for action in fitted]
+            how = " ".join(said for said in (*hows, step.back_how) if said)
         self._add(
             step.key + BACK,
             StepKind.CLOSE,
@@ -511,6 +534,18 @@ class _Builder:
                 why=DECIDED,
             )
 
+    def _shows(self, claims: list[str]) -> str:
+        if not claims:
+            return "Start the unit and see that it runs."
+        said = f"Start the unit. It must show: {listed(claims)}."
+        after = after_actions(self.sheet, self.findings, self.actions, self.kinds)
+        risk = beyond_stated(self.sheet, after)
+        return f"{said} {risk}".strip()
+
+    def _own_test(self) -> str:
+        test = self.sheet.built_in_test
+        return f"The model's own hardware test: {test}" if test else ""
+
     def _from_outside(self, there: tuple[Action, ...]) -> str:
         if all(action.verb is Verb.MEND for action in there):
             return TRY_FIRST
@@ -546,9 +581,7 @@ class _Builder:
             "check",
             StepKind.CHECK,
             "See it work",
-            "Start the unit. It must show: " + listed(claims) + "."
-            if claims
-            else "Start the unit and see that it runs.",
+            " ".join(said for said in (self._shows(claims), self._own_test()) if said),
             Depth.OUTSIDE,
             sums=(("check", self.sheet.route.check_minutes),),
         )

@@ -5177,6 +5177,18 @@ export interface components {
              */
             trims: string[];
             /**
+             * Only With
+             * @description Place that must hold something for the step to be there: a tray, a cage, a drive.
+             * @default
+             */
+            only_with: string;
+            /**
+             * Only Without
+             * @description Place that must be empty: the other screws where the cage is gone.
+             * @default
+             */
+            only_without: string;
+            /**
              * Isolates
              * @description True for the step after which no pack feeds the board.
              * @default false
