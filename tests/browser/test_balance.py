@@ -90,6 +90,7 @@ class Balance(BrowserCase):
         page.get_by_label("Note").fill("for the harbour museum")
         page.get_by_role("button", name="Note", exact=True).click()
         expect(page.get_by_text("“for the harbour museum”")).to_be_visible()
+        page.get_by_role("button", name="more options").click()
         page.get_by_role("button", name="Pin 1 to Release as Class set with nothing").click()
         expect(page.get_by_text("1 unit ends otherwise")).to_be_visible()
         pin = UnitPin.objects.get()

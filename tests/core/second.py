@@ -337,11 +337,9 @@ def best_of_all(case: Case) -> int:
         )
         rest = -policy.hold_cents if pays else -policy.recycle_cents
         given = list(Enumerator(case, every).given(unit, wanted))
-        if pays:
-            # Saving the shelf is no reason to open it.
-            shelf = max(0, policy.hold_cents - policy.recycle_cents)
-            given = [way._replace(premium_cents=shelf) for way in given]
-        ends.append([*sold[n], Way(none, none, rest, 0.0), *worth_trying(given)])
+        # What the shelf costs above the recycler is paid and decides nothing.
+        shelf = -max(0, policy.hold_cents - policy.recycle_cents) if pays else 0
+        ends.append([*sold[n], Way(none, none, rest, 0.0, False, shelf), *worth_trying(given)])
     best = -(10**9)
     for chosen in product(*ends):
         need: Counter[str] = Counter()

@@ -88,7 +88,7 @@ class AsFarAsUsed(unittest.TestCase):
         findings = read(sheet, trim, make_entries(sheet, trim, dice))
         actions = harvestable(sheet, findings, SUPPLY, POLICY)
         reckon = RouteMinutes(sheet, POLICY)
-        option = donor(findings, actions, reckon, POLICY, 0)
+        option = donor(findings, actions, reckon, POLICY)
         tried = 0.0 if findings.starts else POLICY.part_test_minutes
         for size in (0, 1, 2, len(actions)):
             for taken in list(combinations(range(len(actions)), min(size, len(actions))))[:12]:

@@ -28,7 +28,7 @@ def best_by_trying(case: Case) -> int:
             continue
         uneven = sum(o.uneven for o in chosen) * case.policy.matched_premium_cents
         shelf = sum(o.shelf_cents for o in chosen)
-        value = sum(o.net_cents for o in chosen) - paid - uneven - shelf
+        value = sum(o.net_cents for o in chosen) - paid - uneven + shelf
         best = value if best is None else max(best, value)
     assert best is not None
     return best

@@ -385,7 +385,8 @@ class OptionBuilder:
                 pays = True
                 waits_for = tuple(p.kind for p in coming.uses if not self.supply.has(p.kind))
         if pays:
-            options.append(hold.model_copy(update={"waits_for": waits_for}))
+            shelf = max(0, self.policy.hold_cents - self.policy.recycle_cents)
+            options.append(hold.model_copy(update={"waits_for": waits_for, "shelf_cents": shelf}))
             rejections.append(
                 Rejection(
                     outcome=OutcomeKind.RECYCLE,
@@ -413,8 +414,7 @@ class OptionBuilder:
                 )
             )
         elif gives:
-            shelf = max(0, self.policy.hold_cents - self.policy.recycle_cents) if pays else 0
-            options.append(donor(findings, gives, self.minutes, self.policy, shelf))
+            options.append(donor(findings, gives, self.minutes, self.policy))
         else:
             rejections.append(
                 Rejection(

@@ -69,7 +69,6 @@ def donor(
     gives: tuple[Action, ...],
     minutes: RouteMinutes,
     policy: Policy,
-    shelf_cents: int,
 ) -> Option:
     """Take the unit apart as far as something is used.
 
@@ -91,5 +90,4 @@ def donor(
         layers=tuple(
             Layer(minutes=work, labour_cents=labour(work), over=over) for over, work in layers
         ),
-        shelf_cents=shelf_cents,
     )

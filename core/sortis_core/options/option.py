@@ -83,7 +83,8 @@ class Option(Record):
     layers: tuple[Layer, ...] = ()
     """Donor: the work on the way to them."""
     shelf_cents: int = 0
-    """Donor that could be sold: what holding it would cost more, which is no reason to open it."""
+    """Hold of what could be sold: what the shelf costs above the recycler. It is paid, and decides
+    nothing: neither to take the unit apart, nor against the stock that would let it be sold."""
     uneven: bool = False
     """Fills slots so that the channels differ, where even ones were possible."""
 

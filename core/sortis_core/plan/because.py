@@ -139,7 +139,15 @@ class _Asked:
         offered = {offer.kind: offer.lowest_cents for offer in case.usable_offers()}
         cost = sum(offered.get(p.kind, 0) * p.count for p in option.uses if p.kind not in own)
         if cost > money_left:
-            found.append(f"{self.money(money_left)} of the money is left, its parts cost more")
+            wanted = {part.kind for part in option.uses} - own
+            had = list(
+                dict.fromkeys(
+                    a.tag for a in plan.allocations if a.source == "lot" and a.kind in wanted
+                )
+            )
+            who = f"; {_named(had)} {'has' if len(had) == 1 else 'have'} what the store had"
+            said = f"{self.money(money_left)} of the money is left, its parts cost more"
+            found.append(said + (who if had else ""))
         more = option.minutes - self.outcome.minutes
         free = case.bench_minutes - plan.minutes
         if more > free:

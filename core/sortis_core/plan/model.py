@@ -500,11 +500,11 @@ class BatchModel:
                     ready.append(self.kept[g])
         lots = [s.cost_cents * self.y[s.key] for s in self.sources if not s.bought]
         self.contribution = mathopt.fast_sum(nets) - mathopt.fast_sum(lots) - self.spend
-        # Saving the shelf is no reason to take apart what could be sold.
+        # What the shelf costs is paid and decides nothing.
         self.preferred = (
             self.contribution
             - policy.matched_premium_cents * mathopt.fast_sum(uneven)
-            - mathopt.fast_sum(shelf)
+            + mathopt.fast_sum(shelf)
         )
         self.ready = mathopt.fast_sum(ready)
         self.second = (

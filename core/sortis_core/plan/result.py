@@ -96,6 +96,8 @@ class Scarce(Record):
     used: float
     worth_cents: int
     """Added to the contribution by one more part at its price, one more hour, or 100 of money."""
+    solved: bool = False
+    """Solved again with one more; else an estimate, by the plan without whole numbers."""
 
 
 class NoSuchUnit(SortisError):

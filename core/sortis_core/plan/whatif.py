@@ -141,10 +141,11 @@ def money_curve(case: Case, points: int = CURVE_POINTS) -> tuple[CurvePoint, ...
     return (*found, CurvePoint(money_cents=cents, figures=top))
 
 
-def one_more(case: Case, key: str) -> OneMoreFigures:
+def one_more(case: Case, key: str, now: Figures | None = None) -> OneMoreFigures:
     """Solve with one more part of kind ``key`` at its price, one more hour or 100 more of money.
 
     :param key: a part kind, ``minutes``, ``money``, or a skill that has a limit.
+    :param now: the figures of the plan, where they are known.
     """
     skills = {one.skill.value: one for one in case.skills}
     if key == "minutes":
@@ -172,7 +173,7 @@ def one_more(case: Case, key: str) -> OneMoreFigures:
         )
         richer = case.model_copy(update={"lots": (*case.lots, extra)})
         label = f"one more {label}"
-    return OneMoreFigures(key=key, label=label, now=figures(case), then=figures(richer))
+    return OneMoreFigures(key=key, label=label, now=now or figures(case), then=figures(richer))
 
 
 def unit_ways(case: Case, tag: str) -> UnitWays:

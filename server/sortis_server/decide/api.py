@@ -39,6 +39,7 @@ from sortis_server.decide.services import (
     begin_plan,
     newest_plan,
     plan_numbered,
+    solve_one_more,
     solved,
 )
 from sortis_server.decide.views import LadderView, PlanView, ladder_view, plan_view, saved_view
@@ -152,9 +153,10 @@ class AskBecause(AskUnit):
 
 
 class AskMore(Dials):
-    """What to have one more of."""
+    """What to have one more of; of a kept plan by its number, else under the dials."""
 
     key: str
+    number: int = 0
 
 
 class AskRule(Dials):
@@ -376,8 +378,13 @@ def why_not(request: HttpRequest, slug: str, given: AskBecause):
 
 @router.post("/{slug}/plan/one-more", response=OneMoreFigures)
 def more(request: HttpRequest, slug: str, given: AskMore):
-    """Solve with one more part, hour or 100 of money."""
+    """Solve with one more part, hour or 100 of money; of a kept plan the figure is kept, too."""
     person_with(request, Role.PLANNER, "Planning")
+    if given.number:
+        row = plan_numbered(batch_called(slug), given.number)
+        if not row.plan:
+            raise NotThere("This plan is not solved yet.")
+        return solve_one_more(row, given.key)
     return one_more(_small_case(slug, given), given.key)
 
 

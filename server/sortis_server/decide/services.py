@@ -13,6 +13,7 @@ from sortis_core.base import SortisError
 from sortis_core.documents import read_document
 from sortis_core.plan import Case, Plan, make_plan
 from sortis_core.plan.solve import Watch
+from sortis_core.plan.whatif import Figures, OneMoreFigures, one_more
 from sortis_core.vocabulary.states import PlanState
 from sortis_server.arrive.models import Batch
 from sortis_server.decide.cases import Dials, case_of
@@ -126,6 +127,41 @@ def _finish(row: PlanRow, plan: Plan) -> None:
     row.plan = plan.model_dump(mode="json")
     row.state = PlanState.SOLVED
     row.save()
+
+
+def solve_one_more(row: PlanRow, key: str) -> OneMoreFigures:
+    """What one more of something is worth, solved, and kept with the plan in place of its estimate.
+
+    :raises PlanRefused: where the batch is too large to be solved while somebody waits.
+    """
+    case = read_document(Case, row.case)
+    plan = read_document(Plan, row.plan)
+    if len(case.units) > SOLVED_AT_ONCE:
+        raise PlanRefused(
+            f"What one more is worth is solved for up to {SOLVED_AT_ONCE} units at once; this "
+            f"batch has {len(case.units)}. What stands here is the estimate."
+        )
+    now = Figures(
+        contribution_cents=plan.contribution_cents,
+        ready=plan.ready,
+        spend_cents=plan.spend_cents,
+    )
+    found = one_more(case, key, now)
+    gain = found.then.contribution_cents - now.contribution_cents
+    with transaction.atomic():
+        # Several are solved at once; each writes its own line.
+        kept = PlanRow.objects.select_for_update().get(pk=row.pk)
+        newest = read_document(Plan, kept.plan)
+        lines = [
+            line.model_copy(update={"worth_cents": gain, "solved": True})
+            if line.key == key
+            else line
+            for line in newest.scarce
+        ]
+        lines.sort(key=lambda line: (line.measure == "parts", -line.worth_cents))
+        kept.plan = newest.model_copy(update={"scarce": tuple(lines)}).model_dump(mode="json")
+        kept.save(update_fields=["plan"])
+    return found
 
 
 def ask_to_stop(batch: Batch, number: int) -> PlanRow:

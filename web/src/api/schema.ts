@@ -615,7 +615,7 @@ export interface paths {
         put?: never;
         /**
          * More
-         * @description Solve with one more part, hour or 100 of money.
+         * @description Solve with one more part, hour or 100 of money; of a kept plan the figure is kept, too.
          */
         post: operations["sortis_server_decide_api_more"];
         delete?: never;
@@ -3687,6 +3687,12 @@ export interface components {
              * @description Added to the contribution by one more part at its price, one more hour, or 100 of money.
              */
             worth_cents: number;
+            /**
+             * Solved
+             * @description Solved again with one more; else an estimate, by the plan without whole numbers.
+             * @default false
+             */
+            solved: boolean;
         };
         /**
          * ScrewSchool
@@ -4191,7 +4197,7 @@ export interface components {
         };
         /**
          * AskMore
-         * @description What to have one more of.
+         * @description What to have one more of; of a kept plan by its number, else under the dials.
          */
         AskMore: {
             /** Money Cents */
@@ -4207,6 +4213,11 @@ export interface components {
             policy?: components["schemas"]["Policy"] | null;
             /** Key */
             key: string;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
         };
         /**
          * Rule

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useCallback, useEffect, useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { Beam } from '../drawings/balance/Beam'
@@ -82,7 +82,7 @@ export function Decide() {
       </div>
       <aside className="border-l border-base-300 px-6 pt-3 pb-6 max-lg:border-l-0">
         <Dials slug={slug} dials={dials} data={data} currency={currency} onTurn={balance.turn} />
-        {solved && <Scarce slug={slug} plan={solved} dials={dials} live={data.live} currency={currency} />}
+        {solved && <Scarce key={solved.number} slug={slug} plan={solved} dials={dials} live={data.live} currency={currency} />}
       </aside>
     </div>
   )
@@ -188,18 +188,33 @@ const FIRST_BEAMS = 9
 function Scarce({ slug, plan, dials, live, currency }: { slug: string; plan: Plan; dials: Turned; live: boolean; currency: string }) {
   const [all, setAll] = useState(false)
   const [checked, setChecked] = useState<Record<string, string>>({})
+  const [worth, setWorth] = useState<Record<string, number>>({})
+  const solve = useCallback(async (row: Schemas['Scarce']): Promise<string> => {
+    const told = await ask(api.POST('/api/batches/{slug}/plan/one-more', { params: { path: { slug } }, body: { ...dials, key: row.key, number: plan.number } }))
+    const gain = told.then.contribution_cents - told.now.contribution_cents
+    const ready = told.then.ready - told.now.ready
+    setWorth((now) => ({ ...now, [row.key]: gain }))
+    return `Solved with ${told.label}: ${signed(gain, currency)}${gain === 0 ? ' (it alone changes nothing whole)' : ''}${ready ? `, ${plus(ready)} ready` : ''}.`
+  }, [slug, dials, plan.number, currency])
   const check = async (row: Schemas['Scarce']): Promise<void> => {
     setChecked((now) => ({ ...now, [row.key]: 'solving once more…' }))
     try {
-      const told = await ask(api.POST('/api/batches/{slug}/plan/one-more', { params: { path: { slug } }, body: { ...dials, key: row.key } }))
-      const gain = told.then.contribution_cents - told.now.contribution_cents
-      const ready = told.then.ready - told.now.ready
-      setChecked((now) => ({ ...now, [row.key]: `Solved with ${told.label}: ${signed(gain, currency)}${gain === 0 ? ' (it alone changes nothing whole)' : ''}${ready ? `, ${plus(ready)} ready` : ''}.` }))
+      const said = await solve(row)
+      setChecked((now) => ({ ...now, [row.key]: said }))
     } catch (refusal) {
       setChecked((now) => ({ ...now, [row.key]: refusal instanceof Error ? refusal.message : String(refusal) }))
     }
   }
-  const rows = all ? plan.scarce : plan.scarce.slice(0, FIRST_BEAMS)
+  const shown = plan.scarce.map((row) => (row.key in worth ? { ...row, worth_cents: worth[row.key] ?? 0, solved: true } : row))
+  const next = plan.number && live ? shown.slice(0, all ? undefined : FIRST_BEAMS).find((row) => !row.solved) : undefined
+  // The estimates of a kept plan are solved one after another, the most valuable first.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: one call for each line, not for each drawing
+  useEffect(() => {
+    if (!next) return
+    // Where it cannot be solved the estimate stands.
+    solve(next).catch(() => setWorth((now) => ({ ...now, [next.key]: next.worth_cents })))
+  }, [next?.key, solve])
+  const rows = all ? shown : shown.slice(0, FIRST_BEAMS)
   return (
     <section className="mt-4">
       <h2 className="flex justify-between mb-2">What is scarce <span className="font-normal quiet text-sm self-end">worth of one more</span></h2>

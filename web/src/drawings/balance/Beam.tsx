@@ -23,6 +23,7 @@ export function Beam({ row, currency, checked, onCheck }: Props) {
   const harvested = row.harvested * scale
   const used = Math.min(WIDTH, row.used * scale)
   const limited = row.worth_cents > 0
+  const about = row.solved ? '' : 'about '
   const parts = [`${figure(row, row.used, currency)} used`, `${figure(row, row.on_hand, currency)} ${row.measure === 'parts' ? 'in stock' : 'to use'}`]
   if (row.harvested) parts.push(`${row.harvested} harvested`)
   if (row.bought) parts.push(`${row.bought} bought`)
@@ -32,9 +33,9 @@ export function Beam({ row, currency, checked, onCheck }: Props) {
       <div className="flex gap-2 text-[0.9375rem] leading-tight">
         <span className="grow">{row.label}</span>
         {limited && onCheck ? (
-          <button type="button" className="fitink font-semibold whitespace-nowrap underline decoration-dotted underline-offset-2" title="Solve once more with one more of it" onClick={onCheck}>{roundMoney(row.worth_cents, currency)} {per}</button>
+          <button type="button" className="fitink font-semibold whitespace-nowrap underline decoration-dotted underline-offset-2" title="Solve once more with one more of it" onClick={onCheck}>{about}{roundMoney(row.worth_cents, currency)} {per}</button>
         ) : (
-          <span className={limited ? 'fitink font-semibold' : 'quiet'}>{limited ? `${roundMoney(row.worth_cents, currency)} ${per}` : 'enough'}</span>
+          <span className={limited ? 'fitink font-semibold' : 'quiet'}>{limited ? `${about}${roundMoney(row.worth_cents, currency)} ${per}` : `${about}enough`}</span>
         )}
       </div>
       <svg width="100%" viewBox={`0 0 ${WIDTH + 4} ${HEIGHT + 8}`} preserveAspectRatio="none" className="h-4 block" role="img" aria-label={`${row.label}: ${parts.join(', ')}`}>
