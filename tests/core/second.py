@@ -254,9 +254,9 @@ class Enumerator:
             boards = {k: b for k, b in boards.items() if b.soldered_gb == unit.soldered_gb}
         return list(boards) if len(boards) == 1 else []
 
-    def given(self, unit: Findings, wanted: set[str]) -> Iterator[Way]:
-        """A donor, for every set of parts that somebody wants."""
-        sheet, policy = self.sheets[unit.sheet], self.case.policy
+    def could_give(self, unit: Findings) -> list[tuple[str, str]]:
+        """(place, kind) of everything that works in a unit and that a store knows."""
+        sheet = self.sheets[unit.sheet]
         found: list[tuple[str, str]] = []
         for slot in sheet.memory.slots:
             if unit.module(slot.key).state is PlaceState.PRESENT:
@@ -276,6 +276,12 @@ class Enumerator:
             if unit.test(t.key) is TestState.PASSED and t.repair.kind not in listed
         ]
         found += [(BOARD, kind) for kind in self.own_board(sheet, unit)]
+        return found
+
+    def given(self, unit: Findings, wanted: set[str]) -> Iterator[Way]:
+        """A donor, for every set of parts that somebody wants."""
+        sheet, policy = self.sheets[unit.sheet], self.case.policy
+        found = self.could_give(unit)
         found = [(place, kind) for place, kind in found if kind in wanted]
         for size in range(1, len(found) + 1):
             for taken in combinations(found, size):
@@ -317,10 +323,7 @@ def best_of_all(case: Case) -> int:
     for lot in case.lots:
         store[lot.kind] += lot.count
     every = {kind.key for kind in case.kinds}
-    for_others = [
-        {k for way in Enumerator(case, every).given(unit, every) for k in way.gives}
-        for unit in units
-    ]
+    for_others = [{kind for _, kind in Enumerator(case, every).could_give(unit)} for unit in units]
     sold: list[list[Way]] = []
     for n, unit in enumerate(units):
         others = {k for m, kinds in enumerate(for_others) if m != n for k in kinds}

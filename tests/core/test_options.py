@@ -41,7 +41,10 @@ class Memory(unittest.TestCase):
         self.assertIn({"m1+sodimm-ddr4-16"}, proven)
 
     def test_soldered_memory_is_a_fact_against_the_standard(self):
-        self.assertIn("soldered at 4 GB", fact(toward(LERN, lern(m0="4")), "desk-ready"))
+        boards = frozenset(key for key in ALL if key.startswith("board-"))
+        alone = toward(LERN, lern(m0="4"), obtainable=ALL - boards)
+        self.assertIn("soldered at 4 GB", fact(alone, "desk-ready"))
+        self.assertIn({"board+board-8-tl11"}, actions(toward(LERN, lern(m0="4")), "desk-ready"))
 
     def test_a_faulty_module_is_replaced_or_comes_out(self):
         found = actions(toward(STILT, stilt(m1="x", m2="8")), "field-ready")

@@ -73,10 +73,13 @@ def covers(sheet: ModelSheet, trim: str, policy: Policy, keys: tuple[str, ...]) 
             seen.add(key)
             waiting += steps[key].after
     off = policy.switch_off is SwitchOffSchool.UNPLUG
+    has = {place.key for place in sheet.places_of(trim)}
     return {
         key
         for key in seen
         if (not steps[key].trims or trim in steps[key].trims)
+        and (not steps[key].only_with or steps[key].only_with in has)
+        and not (steps[key].only_without and steps[key].only_without in has)
         and not (off and steps[key].firmware)
         and not steps[key].back_only
     }

@@ -35,7 +35,7 @@ def best_by_trying(case: Case) -> int:
 
 
 def settled(options: tuple[Option, ...]) -> list[Option]:
-    """Every option, a donor once for each set of parts that it could give."""
+    """Every option worth trying, a donor once for each set of parts that it could give."""
     found: list[Option] = []
     for option in options:
         if option.pieces:
@@ -44,7 +44,26 @@ def settled(options: tuple[Option, ...]) -> list[Option]:
             found += [option.given(taken) for taken in sets]
         else:
             found.append(option)
-    return found
+    kept: list[tuple[Option, Counter[str], Counter[str], int]] = []
+    for option in sorted(found, key=lambda o: (-_alone(o), len(o.uses), o.minutes)):
+        uses = Counter({p.kind: p.count for p in option.uses})
+        gives = Counter({p.kind: p.count for p in option.yields})
+        net = _alone(option)
+        # What another beats in everything is in no best plan that the other is not in as well.
+        if not any(
+            u <= uses
+            and gives <= g
+            and n >= net
+            and o.minutes <= option.minutes
+            and o.uneven <= option.uneven
+            for o, u, g, n in kept
+        ):
+            kept.append((option, uses, gives, net))
+    return [option for option, _, _, _ in kept]
+
+
+def _alone(option: Option) -> int:
+    return option.net_cents + option.shelf_cents
 
 
 def cheapest_supply(case: Case, need: dict[str, int]) -> int | None:
