@@ -61,7 +61,7 @@ class TheTidewrightWorkshop(TestCase):
         self.assertGreater(centre["inspect"], 30)
         self.assertGreater(centre["decide"], 120)
         models = {unit.sheet_key for unit in Unit.objects.exclude(batch=self.batch)}
-        self.assertEqual(len(models), 14)
+        self.assertEqual(len(models), 15)
 
     def test_every_count_is_the_sum_of_its_movements(self):
         for lot in Lot.objects.all():
