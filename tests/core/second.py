@@ -35,10 +35,12 @@ class Enumerator:
     """All ways of the units of one case. Every unit is wholly looked at; the school is the default.
 
     :param kinds: kinds that can be had at all, from the store or from another unit.
+    :param spare: kinds that other units want; a module that works only comes out for those, or for
+        a larger one.
     """
 
-    def __init__(self, case: Case, kinds: set[str]) -> None:
-        self.case, self.can_be_had = case, kinds
+    def __init__(self, case: Case, kinds: set[str], spare: set[str] | None = None) -> None:
+        self.case, self.can_be_had, self.spare = case, kinds, spare or set()
         self.sheets = {sheet.key: sheet for sheet in case.sheets}
         self.kinds = {kind.key: kind for kind in case.kinds}
 
@@ -74,12 +76,15 @@ class Enumerator:
             there = unit.module(slot.key)
             ways: list[list[Action]] = [[]]
             label = "it" if there.state in (PlaceState.PRESENT, PlaceState.FAULTY) else ""
-            if label:
+            wanted = bool(self.spare & set(self.own_module(sheet, unit, slot.key)))
+            faulty = there.state is PlaceState.FAULTY
+            if label and (wanted or faulty):
                 out = Action(verb=Verb.TAKE_OUT, place=slot.key, takes_out_label=label)
                 ways.append([out])
             if there.state is not PlaceState.DEAD:
                 for kind in self.of_type(ModuleFacts):
-                    if self.kinds[kind].facts.gb != (there.gb or 0):
+                    gb = self.kinds[kind].facts.gb
+                    if gb > (there.gb or 0) or (wanted and gb < (there.gb or 0)):
                         ways += [[a] for a in self.fits(sheet, slot.key, kind, label)]
             yield ways
 
@@ -324,11 +329,22 @@ def best_of_all(case: Case) -> int:
         store[lot.kind] += lot.count
     every = {kind.key for kind in case.kinds}
     for_others = [{kind for _, kind in Enumerator(case, every).could_give(unit)} for unit in units]
-    sold: list[list[Way]] = []
-    for n, unit in enumerate(units):
-        others = {k for m, kinds in enumerate(for_others) if m != n for k in kinds}
-        own = Enumerator(case, set(store) | others)
-        sold.append(worth_trying([w for s in case.standards for w in own.sold(unit, s)]))
+
+    def all_sold(spare: list[set[str]]) -> list[list[Way]]:
+        found: list[list[Way]] = []
+        for n, unit in enumerate(units):
+            others = {k for m, kinds in enumerate(for_others) if m != n for k in kinds}
+            own = Enumerator(case, set(store) | others, spare[n])
+            found.append(worth_trying([w for s in case.standards for w in own.sold(unit, s)]))
+        return found
+
+    first = all_sold([set() for _ in units])
+    sold = all_sold(
+        [
+            {k for m, ways in enumerate(first) if m != n for way in ways for k in way.uses}
+            for n in range(len(units))
+        ]
+    )
     ends: list[list[Way]] = []
     for n, unit in enumerate(units):
         wanted = {k for m, ways in enumerate(sold) if m != n for w in ways for k in w.uses}

@@ -6,6 +6,7 @@ from sortis_core.actions import Action
 from sortis_core.findings import Findings
 from sortis_core.plan.recount import Recount
 from sortis_core.policy import IsolationSchool, MemorySchool, Policy, SwitchOffSchool
+from sortis_core.route.check import route_gaps
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.route.presence import absent
 from sortis_core.route.work import WorkOrder, plan_work
@@ -114,6 +115,14 @@ class PoweringDown(unittest.TestCase):
         self.assertNotIn("Adapter in", off.how)
         ends = [step.key for step in steps if step.key.endswith(":back")]
         self.assertEqual(ends[-1], "firmware_off:back")
+
+    def test_a_sheet_that_says_so_and_has_no_such_step_has_a_gap(self):
+        self.assertEqual(route_gaps(HALYARD), ())
+        for sheet in (HALYARD, FOLIO):
+            other = not sheet.firmware_switches_pack_off
+            changed = sheet.model_copy(update={"firmware_switches_pack_off": other})
+            (gap,) = route_gaps(changed)
+            self.assertIn("the firmware switches the pack off", gap.sentence)
 
 
 class Said(unittest.TestCase):

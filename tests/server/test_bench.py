@@ -264,7 +264,7 @@ class Dangers(Bench):
         said = {row["test"]: row for row in self.view(unit)["repairs"]}
         self.assertEqual(
             said["screen"]["words"],
-            "first reseat the display plug, 2 min; then Panel 15-inch, Folio 15, 13 min at it",
+            "first reseat the display plug, 2 min; then Panel 15-inch, Folio 15, 7.2 min at it",
         )
         self.assertFalse(said["starts"]["worth_it"])
         self.assertIn("not worth a repair", said["starts"]["words"])

@@ -58,6 +58,13 @@ def _gaps(sheet: ModelSheet) -> Iterator[RouteGap]:
                 sentence=f"Nothing says how {place.label} is reached. Add it to the places that "
                 "are reached, or to those that lie outside.",
             )
+    if sheet.firmware_switches_pack_off != any(step.firmware for step in route.steps):
+        says = "says" if sheet.firmware_switches_pack_off else "does not say"
+        yield RouteGap(
+            where="route › steps",
+            sentence=f"The sheet {says} that the firmware switches the pack off, and its route "
+            "knows otherwise. Mark the step that does so, or take the mark off.",
+        )
     if boards:
         yield from _board(sheet)
     needed = {key for reach in route.reaches for key in (*reach.after, reach.carried_by)}

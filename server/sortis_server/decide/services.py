@@ -150,7 +150,9 @@ def solve_one_more(row: PlanRow, key: str) -> OneMoreFigures:
     gain = found.then.contribution_cents - now.contribution_cents
     with transaction.atomic():
         # Several are solved at once; each writes its own line.
-        kept = PlanRow.objects.select_for_update().get(pk=row.pk)
+        kept = PlanRow.objects.select_for_update().filter(pk=row.pk).first()
+        if kept is None:
+            return found  # A sketch that newer plans pushed out meanwhile.
         newest = read_document(Plan, kept.plan)
         lines = [
             line.model_copy(update={"worth_cents": gain, "solved": True})

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
-import { money, signed } from '../frame/words'
+import { money } from '../frame/words'
 import { Ladder } from './Ladder'
 import type { Balance, Plan } from './useBalance'
 
@@ -79,6 +79,9 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
   )
 }
 
+/** To the cent, a gain with its sign. */
+const plusMoney = (cents: number, currency: string): string => (cents > 0 ? `+${money(cents, currency)}` : money(cents, currency))
+
 /** The reason as it was solved, and who would pay for the better way, to the cent. */
 function Because({ because, currency }: { because: Schemas['Because']; currency: string }) {
   return (
@@ -94,10 +97,10 @@ function Because({ because, currency }: { because: Schemas['Because']; currency:
                   <td className="pr-4 py-0.5 tag">{paid.tags.join(' ')}</td>
                   <td className="pr-4 py-0.5 quiet">{paid.model}</td>
                   <td className="pr-4 py-0.5">{paid.before} → {paid.after}</td>
-                  <td className="text-right py-0.5 figures">{signed(-paid.loss_cents, currency)}</td>
+                  <td className="text-right py-0.5 figures">{plusMoney(-paid.loss_cents, currency)}</td>
                 </tr>
               ))}
-              <tr className="font-semibold"><td className="py-0.5" colSpan={3}>the batch</td><td className="text-right py-0.5 figures">{signed(-because.loss_cents, currency)}</td></tr>
+              <tr className="font-semibold"><td className="py-0.5" colSpan={3}>the batch</td><td className="text-right py-0.5 figures">{plusMoney(-because.loss_cents, currency)}</td></tr>
             </tbody>
           </table>
         </details>
@@ -118,9 +121,9 @@ function OneSum({ sum, each, currency }: { sum: Schemas['Sum']; each: boolean; c
   ] as const).filter(([, cents]) => cents)
   return (
     <p className="text-[0.9375rem] mt-1">
-      <span className="mr-3">{each ? <b>each</b> : <span className="tag">{outcome.tag}</span>}</span>
-      {terms.map(([name, cents]) => <span key={name} className="mr-3 figures"><span className="quiet">{name}</span> {money(cents, currency)}</span>)}
-      <b className="figures">= {money(outcome.contribution_cents, currency)}</b>
+      <span className="inline-block mr-3">{each ? <b>each</b> : <span className="tag">{outcome.tag}</span>}</span>
+      {terms.map(([name, cents]) => <span key={name} className="inline-block mr-3 figures"><span className="quiet">{name}</span> {money(cents, currency)}</span>)}
+      <b className="inline-block figures">= {money(outcome.contribution_cents, currency)}</b>
       {outcome.minutes > 0 && <span className="quiet whitespace-nowrap"> in {outcome.minutes.toFixed(0)} min</span>}
       {sum.sources.length > 0 && <span className="block quiet">{sum.sources.join(', ')}</span>}
     </p>

@@ -32,7 +32,7 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
     ...sheet.packs.map((pack): [string, string, string] => [pack.label, pack.variants.map((v) => `${v.family}: ${v.design_wh} Wh, ${v.volts} V, ${v.cells} cells${v.screws_included ? ', with its screws' : ''}${v.needs.length ? `, needs ${v.needs.join(', ')}` : ''}`).join('; '), labelOf('FactSource', FactSource.LABEL)]),
     ['Trims', sheet.trims.map((trim) => trim.label).join(', '), ''],
     ['Required parts', sheet.parts.map((part) => part.label + (part.goes_with.length ? ` (with ${part.goes_with.map((key) => labelIn(sheet, key)).join(', ')})` : '')).join(', '), ''],
-    ['Function tests', sheet.tests.map((test) => test.label + (test.repair ? '' : ' (not worth a repair)')).join(', '), ''],
+    ['Function tests', sheet.tests.map((test) => test.label + (test.attempt ? ` (first ${test.attempt.words})` : test.repair ? '' : ' (not worth a repair)')).join(', '), ''],
     ...(sheet.boards.length ? [['Boards', sheet.boards.map((board) => board.label).join(', '), ''] as [string, string, string]] : []),
     ...(sheet.displays.length ? [['Panels', sheet.displays.map((one) => one.label + (one.drags.length ? ` (brings ${one.drags.join(', ')})` : '')).join(', '), ''] as [string, string, string]] : []),
     ['Runs from', [sheet.adapter, ...sheet.draw.map((one) => `${one.watts} W at ${one.use}`)].filter(Boolean).join('; '), labelOf('FactSource', FactSource.LABEL)],
