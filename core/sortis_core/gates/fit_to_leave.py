@@ -29,23 +29,26 @@ class FitToLeaveGate(GateBase):
 
     @classmethod
     def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
-        """Which places hold something faulty."""
+        """Which places hold something faulty, and whether anybody looked into any."""
 
         def eye(findings: Findings) -> Hashable:
-            return tuple([place.key for place, _ in _faulty(sheet, findings)])
+            faulty = tuple([place.key for place, _ in _faulty(sheet, findings)])
+            return faulty, findings.trim, bool(_unseen(sheet, findings))
 
         return eye
 
     def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
-        """Short by every place that holds something faulty.
+        """Short by every place that holds something faulty; unknown while nobody looked at any.
 
-        What nobody looked at is for the gates of memory and drives to ask about.
+        A single place not looked at is for the gates of memory and drives to ask about.
         """
         faulty = [place for place, _ in _faulty(sheet, findings)]
         if faulty:
             sentence = ", ".join(f"{place.label} faulty" for place in faulty)
             return self._says(GateState.SHORT, sentence, [place.key for place in faulty])
-        return self._says(GateState.MET, "Nothing faulty inside")
+        if unseen := _unseen(sheet, findings):
+            return self._says(GateState.UNKNOWN, "Slots and bays not looked at", unseen)
+        return self._says(GateState.MET, "Nothing faulty seen inside")
 
     def ways(self, asked: Asked) -> list[Alternative]:
         """What is faulty comes out, where the other gates put nothing in its place."""
@@ -63,6 +66,11 @@ class FitToLeaveGate(GateBase):
 
     def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
         """Go through all slots and sockets; what is soldered cannot come out."""
+        looked = [one.state is not PlaceState.UNSEEN for one in after.modules.values()]
+        looked += [one.state is not PlaceState.UNSEEN for one in after.drives.values()]
+        bays = [d for d in sheet.drives if not d.trims or after.trim in d.trims]
+        if (sheet.memory.slots or bays) and not any(looked):
+            return Audited(fault="nobody looked into any slot or bay")
         soldered = {drive.key for drive in sheet.drives if drive.connector is Connector.EMMC}
         states = {key: module.state for key, module in after.modules.items()}
         states |= {key: drive.state for key, drive in after.drives.items()}
@@ -70,6 +78,13 @@ class FitToLeaveGate(GateBase):
             if state is PlaceState.FAULTY and key not in soldered:
                 return Audited(fault=f"what sits in {key} does not work")
         return Audited(fault="")
+
+
+def _unseen(sheet: ModelSheet, findings: Findings) -> tuple[str, ...]:
+    """All slots and bays where nobody looked into any of them."""
+    states = {slot.key: findings.module(slot.key).state for slot in sheet.memory.slots}
+    states |= {d.key: findings.drive(d.key).state for d in sheet.drives_of(findings.trim)}
+    return tuple(states) if all(state is PlaceState.UNSEEN for state in states.values()) else ()
 
 
 def _faulty(sheet: ModelSheet, findings: Findings) -> Iterator[tuple[Place, str]]:

@@ -80,6 +80,12 @@ class Modules(unittest.TestCase):
         self.assertIs(GATE.verdict(STILT, unit, POLICY).state, GateState.MET)
         self.assertFalse([way for way in ways(STILT, unit) if any("m1" in key for key in way)])
 
+    def test_a_unit_nobody_looked_into_is_unknown(self):
+        blank = stilt(m1="?", m2="?", d1="?", d2="?")
+        self.assertIs(GATE.verdict(STILT, blank, POLICY).state, GateState.UNKNOWN)
+        self.assertIn("nobody looked", GATE.audit(STILT, blank, POLICY).fault)
+        self.assertIs(GATE.verdict(STILT, stilt(m2="?"), POLICY).state, GateState.MET)
+
 
 class Drives(unittest.TestCase):
     def test_a_faulty_one_comes_out_beside_a_good_one(self):
