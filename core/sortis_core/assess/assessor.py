@@ -25,7 +25,7 @@ from sortis_core.cautions import HAZARD_WORDS, LIT_WORDS
 from sortis_core.facts.battery import BatteryFacts, battery_facts, pack_questions
 from sortis_core.facts.memory import MemoryFacts, memory_facts, memory_questions
 from sortis_core.facts.question import Question
-from sortis_core.facts.storage import StorageFacts, storage_facts
+from sortis_core.facts.storage import StorageFacts, storage_facts, storage_questions
 from sortis_core.findings import Findings, HazardKind, PlaceState
 from sortis_core.gates.gate import Eye, GateBase
 from sortis_core.gates.verdict import GateState, GateVerdict
@@ -126,7 +126,11 @@ class Assessor:
             storage=alike.storage,
             battery=battery,
             verdicts=alike.verdicts,
-            questions=(*alike.asked, *pack_questions(sheet, findings)),
+            questions=(
+                *alike.asked,
+                *storage_questions(sheet, findings),
+                *pack_questions(sheet, findings),
+            ),
             hazards=hazards,
             hazard_words=_hazard_words(findings) if hazards else "",
             ceilings=self._ceilings,

@@ -1,6 +1,7 @@
 """Storage: which drive carries the unit (docs/rules.md, Storage)."""
 
 from sortis_core.base import Record
+from sortis_core.facts.question import Question
 from sortis_core.findings import DriveFinding, Findings, PlaceState
 from sortis_core.sheets import Interface, ModelSheet
 
@@ -64,3 +65,21 @@ def storage_facts(sheet: ModelSheet, findings: Findings) -> StorageFacts:
         free=tuple(by_state[PlaceState.EMPTY]),
         sentence="; ".join(said) + ".",
     )
+
+
+def storage_questions(sheet: ModelSheet, findings: Findings) -> list[Question]:
+    """A drive larger than its place is said to take: read it again, or it is a new proof."""
+    asked: list[Question] = []
+    for place in sheet.drives_of(findings.trim):
+        gb = findings.drive(place.key).gb
+        if gb is None or gb <= place.limit_gb:
+            continue
+        asked.append(
+            Question(
+                place=place.key,
+                sentence=f"{place.label}: {gb} GB is more than the {place.limit_gb} GB that the "
+                f"sheet knows of ({place.source}). Does the machine itself show the whole size? If "
+                "so keep it: it then counts as seen running.",
+            )
+        )
+    return asked

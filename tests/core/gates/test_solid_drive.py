@@ -2,6 +2,8 @@
 
 import unittest
 
+from sortis_core.assess import assess
+from sortis_core.facts.storage import storage_questions
 from sortis_core.findings import DriveFinding, PlaceState
 from sortis_core.gates import SolidDriveGate
 from sortis_core.gates.verdict import GateState
@@ -28,6 +30,15 @@ class Sizes(unittest.TestCase):
     def test_a_faulty_drive_counts_for_nothing(self):
         self.assertIs(state(256, d1="n512", d2="x"), GateState.MET)
         self.assertIs(state(256, d1="x", d2="-"), GateState.SHORT)
+
+    def test_a_drive_above_the_ceiling_of_its_socket_is_asked_about_with_its_source(self):
+        limit = FOLIO.drives[0].limit_gb
+        self.assertEqual(storage_questions(FOLIO, folio(d1=f"n{limit}")), [])
+        (asked,) = storage_questions(FOLIO, folio(d1=f"n{2 * limit}"))
+        self.assertEqual(asked.place, "d1")
+        self.assertIn(f"{2 * limit} GB is more than the {limit} GB", asked.sentence)
+        self.assertIn(str(FOLIO.drives[0].source), asked.sentence)
+        self.assertIn(asked, assess(FOLIO, folio(d1=f"n{2 * limit}"), (), Policy()).questions)
 
     def test_a_spinning_disk_or_emmc_never_carries_the_system(self):
         self.assertIs(state(256, d1="-", d2="h1000"), GateState.SHORT)
