@@ -54,13 +54,11 @@ def two_and_one_part(sheet: ModelSheet) -> Case:
     return case.model_copy(update={"standards": (only_parts(sheet),)})
 
 
-def said(case: Case, tag: str) -> str:
+def said(case: Case) -> tuple[str, str]:
+    """(tag, reason) of the first unit that is not sold."""
     plan = make_plan(case)
-    return because(case, plan, tag).sentence
-
-
-def loser(case: Case) -> str:
-    return next(o.tag for o in make_plan(case).outcomes if not o.outcome.ready)
+    lost = next(o.tag for o in plan.outcomes if not o.outcome.ready)
+    return lost, because(case, plan, lost).sentence
 
 
 class Facts(unittest.TestCase):
@@ -69,9 +67,8 @@ class Facts(unittest.TestCase):
         for sheet in SHEETS.values():
             case = two_and_one_part(sheet)
             label = lacking(sheet)[0]
-            lost = loser(case)
+            lost, sentence = said(case)
             has = "T-001" if lost == "T-002" else "T-002"
-            sentence = said(case, lost)
             self.assertIn(f"no {label} is left; {has} has what there is", sentence)
             self.assertIn(f"{has} is alike and ends so", sentence)
 
@@ -83,7 +80,7 @@ class Facts(unittest.TestCase):
             case = case_of(unit, unit, lots=(), offers=(offer,), money=1000).model_copy(
                 update={"standards": (only_parts(sheet),)}
             )
-            sentence = said(case, loser(case))
+            _, sentence = said(case)
             self.assertIn("€4.00 of the money is left, its parts cost more", sentence)
             self.assertNotIn(f"no {label} is left", sentence)
 
@@ -96,7 +93,7 @@ class Facts(unittest.TestCase):
             )
             work = max(o.minutes for o in make_plan(rich).outcomes)
             case = rich.model_copy(update={"bench_minutes": work * 1.5})
-            sentence = said(case, loser(case))
+            _, sentence = said(case)
             self.assertIn(f"{work * 0.5:.1f} min of the hours are left", sentence)
             self.assertIn(f"it takes {work:.1f} more", sentence)
 
@@ -131,7 +128,8 @@ class Facts(unittest.TestCase):
     def test_a_pin_and_a_unit_with_one_way_say_so(self):
         pin = Pin(tag="T-001", outcome=OutcomeKind.RELEASE)
         case = case_of(stilt()).model_copy(update={"pins": (pin,)})
-        self.assertEqual(said(case, "T-001"), "Pinned: a person decided it.")
+        told = because(case, make_plan(case), "T-001")
+        self.assertEqual(told.sentence, "Pinned: a person decided it.")
         with self.assertRaises(NoSuchUnit):
             because(case, make_plan(case), "T-999")
 
@@ -147,11 +145,11 @@ class Exactly(unittest.TestCase):
     @few(2)
     @given(st.integers(0, 9999))
     def test_what_the_groups_lose_is_what_the_batch_loses(self, seed):
-        case = make_case(seed, 12, scale=0.2)
+        case = make_case(seed, 7, scale=0.2)
         plan = make_plan(case)
-        for outcome in plan.outcomes[:4]:
+        for outcome in plan.outcomes[:3]:
             told = because(case, plan, outcome.tag)
             if told.better and not told.impossible:
                 self.assertEqual(sum(p.loss_cents for p in told.paid_by), told.loss_cents)
-                premium = 2 * case.policy.matched_premium_cents
+                premium = len(case.units) * case.policy.matched_premium_cents
                 self.assertGreaterEqual(told.loss_cents, -premium)

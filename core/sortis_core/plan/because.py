@@ -12,7 +12,7 @@ from sortis_core.options.option import option_key
 from sortis_core.plan.case import Case
 from sortis_core.plan.explain import Explainer
 from sortis_core.plan.grouping import Group
-from sortis_core.plan.make import grouped, write_plan
+from sortis_core.plan.make import grouped, waits_in_circle, write_plan
 from sortis_core.plan.result import NoSuchUnit, Plan, UnitOutcome
 from sortis_core.plan.solve import WishesClash, Worth, solve_forced
 from sortis_core.plan.sources import sources_of
@@ -96,6 +96,8 @@ class _Asked:
             return self.told(chosen, better, gain, 0, limits, (), impossible=False)
         try:
             solution = solve_forced(self.case, self.groups, self.g, o, before)
+            if waits_in_circle(self.case, self.groups, solution):
+                solution = solve_forced(self.case, self.groups, self.g, o, before, in_turn=True)
         except WishesClash:
             return self.told(chosen, better, gain, 0, limits, (), impossible=True)
         forced = write_plan(self.case, self.groups, solution)
@@ -286,6 +288,12 @@ class _Asked:
                 said += f" and others {self.money(rest)}"
         if loss > 0:
             return f"{said}; the batch would leave {self.money(loss)} less."
+        if loss < 0:
+            premium = self.money(self.case.policy.matched_premium_cents)
+            return (
+                f"{said}; in money the batch would leave {self.money(-loss)} more, but each unit "
+                f"whose channels differ counts as costing {premium}."
+            )
         return f"{said}; the batch would leave the same either way."
 
     def money(self, cents: int) -> str:

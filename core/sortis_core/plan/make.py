@@ -108,7 +108,7 @@ def make_plan(
         groups = grouped(case, prune=prune)
         try:
             solution = solve(case, groups, watch=watch, quick=quick)
-            if circle(deal_parts(case, deal_tags(groups, solution), solution)):
+            if waits_in_circle(case, groups, solution):
                 # Nobody may wait for each other; the bound of the plan that did holds for all.
                 freely = solution.proofs
                 solution = solve(case, groups, watch=watch, quick=quick, in_turn=True)
@@ -131,6 +131,11 @@ def _with_bounds(proofs: tuple[Proof, ...], freely: tuple[Proof, ...]) -> tuple[
         found.append(proof.model_copy(update={"bound": free.bound}) if alike else proof)
         alike = alike and proof.value == free.value
     return tuple(found)
+
+
+def waits_in_circle(case: Case, groups: tuple[Group, ...], solution: Solution) -> bool:
+    """Whether units wait for each other's parts as the plan deals them out."""
+    return circle(deal_parts(case, deal_tags(groups, solution), solution))
 
 
 def write_plan(case: Case, groups: tuple[Group, ...], solution: Solution) -> Plan:

@@ -287,13 +287,15 @@ def solve_forced(
     g: int,
     o: int,
     near: Mapping[tuple[int, str], int],
+    in_turn: bool = False,
 ) -> Solution:
     """Solve with a unit of a group ending by one option, as near to another plan as it goes.
 
     :param near: (group, key of its option) -> units, of the plan to stay near to.
+    :param in_turn: as of :class:`BatchModel`.
     :raises WishesClash: where no plan has it.
     """
-    batch = BatchModel(case, groups, all_ways_of=g)
+    batch = BatchModel(case, groups, all_ways_of=g, in_turn=in_turn)
     batch.x[g, o].lower_bound = 1
     solver = run_goals(batch, settle=False)
     alike: list[mathopt.LinearTypes] = []
