@@ -6,7 +6,7 @@ reckoning is a way. Slow, and meant for units with few places and a store with f
 
 from collections import Counter
 from collections.abc import Iterator
-from itertools import combinations, product
+from itertools import combinations, permutations, product
 from typing import NamedTuple
 
 from sortis_core.actions import Action, Verb, after_actions
@@ -320,6 +320,19 @@ def worth_trying(ways: list[Way]) -> list[Way]:
     return kept
 
 
+def in_turn(ways: tuple[Way, ...]) -> Counter[str]:
+    """What the store must give where each unit takes only from those before it."""
+    pool: Counter[str] = Counter()
+    bought: Counter[str] = Counter()
+    for way in ways:
+        need = way.uses - way.gives
+        taken = need & pool
+        pool -= taken
+        bought += need - taken
+        pool += way.gives - way.uses
+    return bought
+
+
 def best_of_all(case: Case) -> int:
     """The most that a tiny case without offers can leave, in cents, premium of uneven counted."""
     units = [unit.findings for unit in case.units]
@@ -361,15 +374,10 @@ def best_of_all(case: Case) -> int:
         ends.append([*sold[n], Way(none, none, rest, 0.0, False, shelf), *worth_trying(given)])
     best = -(10**9)
     for chosen in product(*ends):
-        need: Counter[str] = Counter()
-        gives: Counter[str] = Counter()
-        for way in chosen:
-            need.update(way.uses)
-            gives.update(way.gives)
-        bought = need - gives
-        if any(count > store[kind] for kind, count in bought.items()):
-            continue
-        paid = sum(cost[kind] * count for kind, count in bought.items())
-        net = sum(way.net_cents - way.premium_cents for way in chosen) - paid
-        best = max(best, net)
+        net = sum(way.net_cents - way.premium_cents for way in chosen)
+        for turn in permutations(chosen):
+            bought = in_turn(turn)
+            if all(count <= store[kind] for kind, count in bought.items()):
+                paid = sum(cost[kind] * count for kind, count in bought.items())
+                best = max(best, net - paid)
     return best
