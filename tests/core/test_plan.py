@@ -200,6 +200,21 @@ class Properties(unittest.TestCase):
 
     @each
     @given(SEEDS, st.randoms(use_true_random=False))
+    def test_the_choice_among_equals_does_not_depend_on_the_order_of_any_list(self, seed, dice):
+        case = make_case(seed, 9, scale=0.3)
+        lists = {}
+        for name in ("lots", "offers", "units", "kinds", "sheets"):
+            shuffled = list(getattr(case, name))
+            dice.shuffle(shuffled)
+            lists[name] = tuple(shuffled)
+        one, other = make_plan(case), make_plan(case.model_copy(update=lists))
+        self.assertEqual(
+            (one.outcomes, one.allocations, one.buying),
+            (other.outcomes, other.allocations, other.buying),
+        )
+
+    @each
+    @given(SEEDS, st.randoms(use_true_random=False))
     def test_other_tags_change_nothing_but_tags(self, seed, dice):
         case = make_case(seed, 10)
         tags = [unit.tag for unit in case.units]
