@@ -4,5 +4,5 @@ from hypothesis import settings
 
 from tests.examples import SCALE
 
-settings.register_profile("few", deadline=None, max_examples=max(1, round(20 * SCALE)))
+settings.register_profile("few", deadline=None, max_examples=max(1, round(10 * SCALE)))
 settings.load_profile("few")

@@ -177,7 +177,7 @@ class Examples(unittest.TestCase):
 
 
 class Properties(unittest.TestCase):
-    @few(5)
+    @few(3)
     @given(cases())
     def test_every_plan_holds_and_the_same_case_gives_the_same_plan(self, made):
         plan = plan_days(made)

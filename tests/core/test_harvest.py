@@ -80,7 +80,7 @@ class WhatIsGiven(unittest.TestCase):
 
 
 class AsFarAsUsed(unittest.TestCase):
-    @few(12)
+    @few(6)
     @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 9999))
     def test_any_parts_take_the_minutes_of_just_their_work_order(self, key, seed):
         sheet, dice = SHEETS[key], random.Random(seed)

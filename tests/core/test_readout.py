@@ -38,7 +38,7 @@ def zipped(**files: bytes | str) -> bytes:
 
 
 class AWholeBundle(unittest.TestCase):
-    @few(13)
+    @few(7)
     @given(st.integers(0, 5_000), st.sampled_from(sorted(SHEETS)))
     def test_says_what_is_in_the_unit(self, seed, key):
         sheet, dice = SHEETS[key], random.Random(seed)
@@ -112,7 +112,7 @@ class BesideWhatAPersonSaw(unittest.TestCase):
 
 
 class Partial(unittest.TestCase):
-    @few(10)
+    @few(5)
     @given(st.integers(0, 3_000), st.sampled_from(sorted(SHEETS)), st.sets(st.sampled_from(FAULTS)))
     def test_any_mixture_of_faults_is_read_as_far_as_it_goes(self, seed, key, faults):
         sheet, dice = SHEETS[key], random.Random(seed)
@@ -287,7 +287,7 @@ class Hostile(unittest.TestCase):
         )
         self.assertEqual((got.drives, got.packs), ((), ()))
 
-    @few(10)
+    @few(5)
     @given(st.binary(max_size=400), st.sampled_from(["dmidecode.txt", "lshw.json", "upower.txt"]))
     def test_any_bytes_in_any_file_are_read_or_named(self, data, name):
         out = io.BytesIO()

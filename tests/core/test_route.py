@@ -159,7 +159,7 @@ class Properties(unittest.TestCase):
         self.assertAlmostEqual(work.minutes, reckoned, places=1)
         self.assertLessEqual(work.minutes, work.minutes_apart + 0.01)
 
-    @few(6)
+    @few(3)
     @given(st.data())
     def test_tool_changes_are_the_fewest_there_can_be(self, data):
         count = data.draw(st.integers(1, 6))

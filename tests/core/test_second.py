@@ -90,7 +90,7 @@ def tiny(seed: int, units: int) -> Case:
 
 
 class SecondEnumeration(unittest.TestCase):
-    @few(4)
+    @few(3)
     @given(st.integers(0, 100_000))
     def test_two_units_leave_what_the_second_enumeration_finds(self, seed):
         case = tiny(seed, 2)

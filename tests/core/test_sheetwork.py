@@ -101,7 +101,7 @@ class HalfWritten(unittest.TestCase):
         st.just({}),
     )
 
-    @few(50)
+    @few(25)
     @given(st.sampled_from(sorted(SHEETS)), st.data())
     def test_any_change_is_a_fault_in_words_or_a_sheet_that_works(self, key, data):
         document = SHEETS[key].model_dump(mode="json")

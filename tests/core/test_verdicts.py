@@ -24,7 +24,7 @@ from tests.examples import few
 
 POLICY = Policy()
 units = st.tuples(st.sampled_from(sorted(SHEETS)), st.integers(0, 20_000))
-some = few(10)
+some = few(5)
 
 
 def unit(key: str, seed: int):
@@ -263,7 +263,7 @@ class Unknown(unittest.TestCase):
 class Remembered(unittest.TestCase):
     """An assessor that remembers sides of units says what one that starts fresh says."""
 
-    @few(4)
+    @few(2)
     @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 10_000))
     def test_a_whole_fleet_is_assessed_as_each_unit_alone(self, key, seed):
         sheet, dice = SHEETS[key], random.Random(seed)

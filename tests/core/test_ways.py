@@ -106,7 +106,7 @@ class EveryShape(unittest.TestCase):
                     )
                     self.assertEqual(work.steps[-1].tray, ())
 
-    @few(25)
+    @few(13)
     @given(work_of())
     def test_nothing_is_reached_before_what_covers_it_by_any_school(self, drawn):
         key, trim, actions, policy = drawn
@@ -126,7 +126,7 @@ class EveryShape(unittest.TestCase):
                 for key in covers(sheet, trim, policy, raw.after):
                     self.assertLess(at[key], at[step.key])
 
-    @few(16)
+    @few(8)
     @given(work_of())
     def test_no_pack_feeds_what_is_touched_inside(self, drawn):
         key, trim, actions, policy = drawn
@@ -142,7 +142,7 @@ class EveryShape(unittest.TestCase):
             if inside and step.key not in to_isolate and not outside:
                 self.assertTrue(all(keys.index(key) < number for key in isolating), step.key)
 
-    @few(16)
+    @few(8)
     @given(work_of())
     def test_every_screw_out_is_in_again_whatever_the_school_of_screws(self, drawn):
         key, trim, actions, policy = drawn
@@ -155,7 +155,7 @@ class EveryShape(unittest.TestCase):
         }
         self.assertEqual(out, back)
 
-    @few(16)
+    @few(8)
     @given(work_of())
     def test_merged_work_is_never_longer_than_separate_openings(self, drawn):
         key, trim, actions, policy = drawn
@@ -311,7 +311,7 @@ class GoingOn(unittest.TestCase):
         later = plan_work(STILT, stilt(), (), KINDS, Policy(), begun=begun)
         self.assertIn("install", [step.key for step in later.steps])
 
-    @few(10)
+    @few(5)
     @given(work_of(), st.data())
     def test_stopped_anywhere_and_gone_on_every_screw_comes_back(self, drawn, data):
         key, trim, actions, policy = drawn

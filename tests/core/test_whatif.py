@@ -73,7 +73,7 @@ class Schools(unittest.TestCase):
     @given(SEEDS, st.sampled_from(FREER))
     def test_taking_a_freedom_away_never_raises_the_optimum(self, seed, school):
         field, free, bound = school
-        case = make_case(seed, 12, scale=0.3, models=ALL_MODELS)
+        case = make_case(seed, 8, scale=0.3, models=ALL_MODELS)
         under = {
             value: case.model_copy(update={"policy": Policy(**{field: value})})
             for value in (free, bound)
@@ -242,7 +242,7 @@ class Asking(unittest.TestCase):
     def test_the_curve_rises_with_money_and_ends_where_no_more_is_spent(self):
         # Under matched pairs a plan may leave a little less for an even filling.
         free = Policy(filling=FillingSchool.CAPACITY)
-        case = make_case(11, 10, scale=0.3).model_copy(update={"policy": free})
+        case = make_case(11, 7, scale=0.3).model_copy(update={"policy": free})
         points = money_curve(case)
         self.assertEqual(points[0].figures.spend_cents, 0)
         leaves = [point.figures.contribution_cents for point in points]
@@ -439,7 +439,7 @@ class Checker(unittest.TestCase):
             self.found(case, plan.model_copy(update={"outcomes": (wrong,)}), words)
 
     def test_plans_asked_for_at_once_by_many_are_all_the_same(self):
-        cases = [make_case(seed, 8) for seed in (1, 2)]
+        cases = [make_case(seed, 5) for seed in (1, 2)]
         alone = [make_plan(case) for case in cases]
         with ThreadPoolExecutor(4) as pool:
             together = list(pool.map(make_plan, cases * 2))

@@ -282,7 +282,7 @@ class WorkThatStands(unittest.TestCase):
     @each
     @given(SEEDS)
     def test_without_a_surprise_every_order_stands(self, seed):
-        case = with_(make_case(seed, 14), offers=())
+        case = with_(make_case(seed, 10), offers=())
         try:
             before, again = self.with_open_orders(case)
         except NothingToPlan:

@@ -119,7 +119,7 @@ class TheUnion(unittest.TestCase):
 
 
 class EveryGate(unittest.TestCase):
-    @few(40)
+    @few(20)
     @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 9999), st.integers(0, 9999))
     def test_units_that_look_the_same_get_the_same_answers(self, key, one, other):
         dice = random.Random(one)
@@ -141,7 +141,7 @@ class EveryGate(unittest.TestCase):
                             gate.verdict(sheet, first, policy), gate.verdict(sheet, second, policy)
                         )
 
-    @few(40)
+    @few(20)
     @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 9999))
     def test_both_reckonings_agree_on_what_passes(self, key, seed):
         findings, sheet = unit(key, seed), SHEETS[key]
@@ -153,7 +153,7 @@ class EveryGate(unittest.TestCase):
                     fault = gate.audit(sheet, findings, policy).fault
                     self.assertEqual(passes, not fault, (gate, fault))
 
-    @few(40)
+    @few(20)
     @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 9999))
     def test_an_open_gate_is_not_met_at_the_last_check(self, key, seed):
         from sortis_core.gates.proof import Signature

@@ -53,7 +53,7 @@ class Health(unittest.TestCase):
         case = case_of(folio(p1="32.7836/41 90c")).model_copy(update={"standards": (strict,)})
         self.assertNotEqual(make_plan(case).outcomes[0].outcome, "release")
 
-    @few(80)
+    @few(40)
     @given(st.integers(200, 900), st.integers(50, 99))
     def test_a_share_met_exactly_passes_whatever_floats_make_of_it(self, tenths, percent):
         """81.809 of 89.9 Wh is 91 %, and 90.99999999999999 in binary."""
