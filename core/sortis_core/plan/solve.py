@@ -20,7 +20,7 @@ PROVEN_NODES = 6_000
 """Searched at most; few plans need a tenth of it, and then the bound says how near it is."""
 EXACT_UNITS = 300
 """Up to this size a plan is proven to the cent."""
-FEW_UNITS = 120
+FEW_UNITS = 60
 """Up to this size cuts cost more than they save."""
 LARGE_GAP = 1e-5
 """Larger batches are proven to one part in 100,000; the last cent would take minutes."""
