@@ -57,6 +57,16 @@ class Memory(unittest.TestCase):
         given = {o.key: {part.kind for part in o.yields} for o in options}
         self.assertEqual(given["fit field-ready m1+sodimm-ddr4-8"], {"sodimm-ddr4-4"})
 
+    def test_what_comes_out_is_told_apart_by_its_speed_within_one_builder(self):
+        """The gate looks at sizes; the store knows 4 GB modules of one speed only."""
+        builder = OptionBuilder(STILT, Supply(KINDS, ALL), STANDARDS, Policy())
+        speed = KINDS["sodimm-ddr4-4"].facts.mts
+        for mts, given in ((speed, {"sodimm-ddr4-4"}), (speed + 800, set())):
+            unit = stilt(m1=f"4 {mts}", m2="8")
+            options = {o.key: o for o in builder.toward_standards(unit).options}
+            option = options["fit field-ready m1+sodimm-ddr4-8"]
+            self.assertEqual({part.kind for part in option.yields}, given)
+
 
 class Drives(unittest.TestCase):
     def test_a_spinning_disk_comes_out_when_a_solid_drive_goes_in(self):

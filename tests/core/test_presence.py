@@ -7,6 +7,7 @@ from sortis_core.findings import Findings
 from sortis_core.plan.recount import Recount
 from sortis_core.policy import IsolationSchool, MemorySchool, Policy, SwitchOffSchool
 from sortis_core.route.check import route_gaps
+from sortis_core.route.graph import Depth, RouteStep
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.route.presence import absent
 from sortis_core.route.work import WorkOrder, plan_work
@@ -101,11 +102,28 @@ class PoweringDown(unittest.TestCase):
                     self.assertEqual(steps[:2][-1 if "array_look" in steps else 0], "power_off")
                     if sheet.form is MachineForm.LAPTOP:
                         before = steps[: steps.index("cool")]
-                        self.assertLessEqual(set(before), {"power_off", "firmware_off"}, sheet.key)
+                        off = {"power_off", "firmware_off", "external_out"}
+                        self.assertIn("power_off", before)
+                        self.assertLessEqual(set(before), off, sheet.key)
                         self.assertEqual(
                             "firmware_off" in before,
                             sheet.firmware_switches_pack_off and switch is SwitchOffSchool.FIRMWARE,
                         )
+
+    def test_a_look_before_it_is_off_does_not_cool_it(self):
+        """Whatever is done while it still runs, it cools once it is off."""
+        look = RouteStep(
+            key="look", title="Look", how="Look.", depth=Depth.OUTSIDE, minutes_out=1.0
+        )
+        steps = tuple(
+            step.model_copy(update={"after": ("look",)}) if step.key == "power_off" else step
+            for step in HALYARD.route.steps
+        )
+        route = HALYARD.route.model_copy(update={"steps": (look, *steps)})
+        sheet = HALYARD.model_copy(update={"route": route})
+        unit = found(HALYARD, m0="8", m1="8", d1="n256", p1="48/50 90c")
+        keys = [step.key for step in order(sheet, unit, "m1").steps]
+        self.assertEqual(keys[:4], ["look", "power_off", "firmware_off", "cool"])
 
     def test_the_firmware_is_reached_on_the_pack_alone_and_the_adapter_wakes_it_at_the_end(self):
         unit = found(HALYARD, m0="8", m1="8", d1="n256", p1="48/50 90c")

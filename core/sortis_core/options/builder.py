@@ -214,7 +214,9 @@ class OptionBuilder:
         :raises NoWay: where its gate cannot be met.
         """
         seen = tuple([eye(asked.findings) for eye in side.eyes])
-        key = (standard.key, id(side), asked.board, asked.spare, seen)
+        # What comes out is told apart by more than what its gate looks at: its speed, its maker.
+        slots = tuple([asked.findings.module(slot.key) for slot in self.sheet.memory.slots])
+        key = (standard.key, id(side), asked.board, asked.spare, seen, slots)
         known = self._ways_of_sides.get(key)
         if known is None:
             try:

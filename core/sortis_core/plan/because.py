@@ -82,7 +82,7 @@ class _Asked:
             if option.key != now
         ]
         if self.outcome.kept or self.outcome.pinned or not others:
-            return self.told(chosen, None, 0, 0, (), (), impossible=False)
+            return self.reasoned(chosen, None)
         alone, _, o = max(others)
         better = self.group.options[o]
         gain = alone - self.outcome.contribution_cents
@@ -93,17 +93,17 @@ class _Asked:
         )
         if before[self.g, better.key]:
             # One that is alike in all that matters ends so already.
-            return self.told(chosen, better, gain, 0, limits, (), impossible=False)
+            return self.reasoned(chosen, better, gain, limits=limits)
         try:
             solution = solve_forced(self.case, self.groups, self.g, o, before)
             if waits_in_circle(self.case, self.groups, solution):
                 solution = solve_forced(self.case, self.groups, self.g, o, before, in_turn=True)
         except WishesClash:
-            return self.told(chosen, better, gain, 0, limits, (), impossible=True)
+            return self.reasoned(chosen, better, gain, limits=limits, impossible=True)
         forced = write_plan(self.case, self.groups, solution)
         loss = self.plan.contribution_cents - forced.contribution_cents
         paid = self.paid_by(forced)
-        return self.told(chosen, better, gain, loss, limits, paid, impossible=False)
+        return self.reasoned(chosen, better, gain, loss, limits, paid)
 
     def alone(self, option: Option) -> int:
         """What an option leaves with its parts at the lowest price."""
@@ -205,18 +205,18 @@ class _Asked:
             found[one.group][self.words(one)] += 1
         return found
 
-    def told(
+    def reasoned(
         self,
         chosen: str,
         better: Option | None,
-        gain: int,
-        loss: int,
-        limits: tuple[str, ...],
-        paid: tuple[Paid, ...],
+        gain: int = 0,
+        loss: int = 0,
+        limits: tuple[str, ...] = (),
+        paid: tuple[Paid, ...] = (),
         *,
-        impossible: bool,
+        impossible: bool = False,
     ) -> Because:
-        return Because(
+        found = Because(
             tag=self.outcome.tag,
             chosen=chosen,
             better=self.way(better) if better else "",
@@ -225,26 +225,20 @@ class _Asked:
             impossible=impossible,
             limits=limits,
             paid_by=paid,
-            sentence=self.sentence(better, gain, loss, limits, paid, impossible=impossible),
+            sentence="",
         )
+        return found.model_copy(update={"sentence": self.sentence(found, better)})
 
-    def sentence(
-        self,
-        better: Option | None,
-        gain: int,
-        loss: int,
-        limits: tuple[str, ...],
-        paid: tuple[Paid, ...],
-        *,
-        impossible: bool,
-    ) -> str:
+    def sentence(self, found: Because, better: Option | None) -> str:
+        gain, loss, limits = found.gain_cents, found.loss_cents, found.limits
+        impossible, paid = found.impossible, found.paid_by
         if self.outcome.pinned:
             return "Pinned: a person decided it."
         if self.outcome.kept:
             return "Its open order is kept."
         if better is None:
             return "Nothing else is open to it."
-        name = self.way(better)
+        name = found.better
         twins = [
             one.tag
             for one in self.plan.outcomes

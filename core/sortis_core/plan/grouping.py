@@ -163,7 +163,7 @@ def group_units(
             merged[same, tag] = ([tag], decided)
 
     def sort_key(alone: str, tags: list[str], group: Group) -> tuple[object, ...]:
-        keys = [o.key for o in group.options]
+        keys = [_in_order(option) for option in group.options]
         return -len(tags), group.sheet, keys, [r.fact for r in group.rejections], alone
 
     ordered = sorted(
@@ -226,6 +226,23 @@ def _with_pinned_end(group: Group, policy: Policy) -> Group:
         return group
     end = Option(outcome=group.pin.outcome, fees_cents=fees)
     return group.model_copy(update={"options": (*group.options, end)})
+
+
+def _in_order(option: Option) -> tuple[object, ...]:
+    """All by which options of one key differ, so that no two groups tie."""
+    yields = tuple((part.kind, part.count) for part in option.yields)
+    pieces = tuple((piece.minutes, piece.labour_cents) for piece in option.pieces)
+    layers = tuple((layer.minutes, layer.over) for layer in option.layers)
+    return (
+        option.key,
+        option.net_cents,
+        option.minutes,
+        option.waits_for,
+        yields,
+        tuple(action.key for action in option.actions),
+        pieces,
+        layers,
+    )
 
 
 def _only_wanted(option: Option, wanted: frozenset[str]) -> Option:

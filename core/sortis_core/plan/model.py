@@ -228,10 +228,13 @@ class BatchModel:
                     for order, days in early.items()
                     if (z := self.z.get((g, o, order))) is not None
                 ]
-                if giving is not None and early_units:
-                    # What counts toward an early order is given away to nobody.
-                    counted = mathopt.fast_sum([z for _, z in early_units])
-                    self.model.add_linear_constraint(giving + counted <= self.x[g, o])
+                counted = [self.z[key] for key in self.z if key[:2] == (g, o)]
+                if giving is not None and counted:
+                    # What counts toward a sales order gives nothing away, so that the two are
+                    # dealt out to units apart.
+                    self.model.add_linear_constraint(
+                        giving + mathopt.fast_sum(counted) <= self.x[g, o]
+                    )
                 for part in option.uses:
                     count = part.count - option.moved[part.kind]
                     if not count:

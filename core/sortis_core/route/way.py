@@ -6,6 +6,7 @@ waits for what it waited for, so that nothing is reached before what covers it.
 
 from functools import cached_property
 
+from sortis_core.cautions import Caution
 from sortis_core.policy import IsolationSchool, Policy, SwitchOffSchool
 from sortis_core.route.graph import Depth, Reach, RouteStep
 from sortis_core.route.sequence import Job
@@ -74,10 +75,14 @@ class Way:
 
     @cached_property
     def powering_down(self) -> frozenset[str]:
-        """Steps that switch the unit off: what waits for nothing, and the firmware's own."""
-        return frozenset(
-            key for key, step in self.steps.items() if step.firmware or not step.after
-        ) & frozenset(key for key, step in self.steps.items() if step.depth is Depth.OUTSIDE)
+        """Steps that take the power away, with what comes before them: all of them outside."""
+        outside = {key: s for key, s in self.steps.items() if s.depth is Depth.OUTSIDE}
+        off = [
+            key
+            for key, step in outside.items()
+            if step.firmware or not step.after or Caution.ISOLATE in step.cautions
+        ]
+        return frozenset(self.closure(off)) & frozenset(outside)
 
     @cached_property
     def isolating(self) -> frozenset[str]:

@@ -313,17 +313,19 @@ def try_dials(request: HttpRequest, slug: str, given: TryDials):
     return HttpResponse(view.model_dump_json(), content_type="application/json")
 
 
+def _plan_asked(batch: Batch, dials: Dials, number: int) -> tuple[Case, Plan | None]:
+    """A kept plan by its number, else the one under the dials; None where it is not solved yet."""
+    if number:
+        row = plan_numbered(batch, number)
+        return read_document(Case, row.case), read_document(Plan, row.plan) if row.plan else None
+    case = case_of(batch, dials)
+    return case, solved(case, quick=False)
+
+
 @router.post("/{slug}/plan/ladder", response=LadderView)
 def ladder(request: HttpRequest, slug: str, given: AskGroup):
     """Every option of one group of a plan, with the sums of its units."""
-    batch = batch_called(slug)
-    if given.number:
-        row = plan_numbered(batch, given.number)
-        case = read_document(Case, row.case)
-        found = read_document(Plan, row.plan) if row.plan else None
-    else:
-        case = case_of(batch, given)
-        found = solved(case, quick=False)
+    case, found = _plan_asked(batch_called(slug), given, given.number)
     view = ladder_view(case, found, given.group) if found else None
     if view is None:
         raise NotThere("This plan has no such group. Plan again.")
@@ -358,14 +360,7 @@ def ways(request: HttpRequest, slug: str, given: AskUnit):
 def why_not(request: HttpRequest, slug: str, given: AskBecause):
     """Why a unit does not end by its best way: the batch solved again with that way forced."""
     person_with(request, Role.PLANNER, "Planning")
-    batch = batch_called(slug)
-    if given.number:
-        row = plan_numbered(batch, given.number)
-        case = read_document(Case, row.case)
-        found = read_document(Plan, row.plan) if row.plan else None
-    else:
-        case = case_of(batch, given)
-        found = solved(case, quick=False)
+    case, found = _plan_asked(batch_called(slug), given, given.number)
     if found is None:
         raise NotThere("This plan is not solved yet.")
     if len(case.units) > SOLVED_AT_ONCE:

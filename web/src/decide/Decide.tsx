@@ -82,7 +82,7 @@ export function Decide() {
       </div>
       <aside className="border-l border-base-300 px-6 pt-3 pb-6 max-lg:border-l-0">
         <Dials slug={slug} dials={dials} data={data} currency={currency} onTurn={balance.turn} />
-        {solved && <Scarce key={solved.number} slug={slug} plan={solved} dials={dials} live={data.live} currency={currency} />}
+        {solved && <Scarce key={solved.number || JSON.stringify(dials)} slug={slug} plan={solved} dials={dials} live={data.live} currency={currency} />}
       </aside>
     </div>
   )
@@ -189,6 +189,7 @@ function Scarce({ slug, plan, dials, live, currency }: { slug: string; plan: Pla
   const [all, setAll] = useState(false)
   const [checked, setChecked] = useState<Record<string, string>>({})
   const [worth, setWorth] = useState<Record<string, number>>({})
+  const [refused, setRefused] = useState(false)
   const solve = useCallback(async (row: Schemas['Scarce']): Promise<string> => {
     const told = await ask(api.POST('/api/batches/{slug}/plan/one-more', { params: { path: { slug } }, body: { ...dials, key: row.key, number: plan.number } }))
     const gain = told.then.contribution_cents - told.now.contribution_cents
@@ -206,14 +207,14 @@ function Scarce({ slug, plan, dials, live, currency }: { slug: string; plan: Pla
     }
   }
   const shown = plan.scarce.map((row) => (row.key in worth ? { ...row, worth_cents: worth[row.key] ?? 0, solved: true } : row))
-  const next = plan.number && live ? shown.slice(0, all ? undefined : FIRST_BEAMS).find((row) => !row.solved) : undefined
+  const next = plan.number && live && !refused ? shown.slice(0, all ? undefined : FIRST_BEAMS).find((row) => !row.solved) : undefined
   // The estimates of a kept plan are solved one after another, the most valuable first.
   // biome-ignore lint/correctness/useExhaustiveDependencies: one call for each line, not for each drawing
   useEffect(() => {
     if (!next) return
-    // Where it cannot be solved the estimate stands.
-    solve(next).catch(() => setWorth((now) => ({ ...now, [next.key]: next.worth_cents })))
-  }, [next?.key, solve])
+    // Where it cannot be solved the estimates stand, and say that they are.
+    solve(next).catch(() => setRefused(true))
+  }, [next?.key])
   const rows = all ? shown : shown.slice(0, FIRST_BEAMS)
   return (
     <section className="mt-4">
