@@ -6,6 +6,7 @@ trims with and without parts, kits a bay needs, parts that go in sets, sockets s
 radio card, board and display variants.
 """
 
+import hashlib
 from functools import cached_property
 from typing import Literal, NamedTuple
 
@@ -343,6 +344,11 @@ class ModelSheet(Record):
                         "of the sheet."
                     )
         return self
+
+    @cached_property
+    def digest(self) -> bytes:
+        """Of all that the sheet says: two of the same digest are the same sheet."""
+        return hashlib.sha256(self.model_dump_json().encode()).digest()
 
     @cached_property
     def _by_trim(self) -> "dict[str, TrimPlaces]":

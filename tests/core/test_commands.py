@@ -24,7 +24,7 @@ def run(*arguments: str) -> tuple[int, str, str]:
 
 class CommandLine(unittest.TestCase):
     def test_plans_a_saved_case_and_agrees_with_its_schema(self):
-        case = make_case(2, 12)
+        case = make_case(2, 5)
         with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
             file.write(case.model_dump_json())
             file.flush()

@@ -54,7 +54,7 @@ class Older(unittest.TestCase):
             self.assertEqual(read_document(ModelSheet, before), sheet)
 
     def test_a_case_with_all_that_is_in_it(self):
-        case = make_case(3, 12)
+        case = make_case(3, 6)
         policy = case.policy.model_copy(update={"filling": "capacity", "harvest": "new_only"})
         case = Case.model_validate_json(
             case.model_copy(update={"policy": policy, "goal": "orders"}).model_dump_json()

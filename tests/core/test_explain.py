@@ -103,13 +103,13 @@ class Grouping(unittest.TestCase):
             self.assertEqual(*(builder.toward_standards(f) for f in (first, second)))
 
     def test_groups_hold_every_unit_once(self):
-        case = make_case(4, 24)
+        case = make_case(4, 16)
         units = tuple(unit for unit in case.units if not unit.findings.hazards)
         tags = [tag for group in group_units(case, units) for tag in group.tags]
         self.assertEqual(sorted(tags), sorted(unit.tag for unit in units))
 
     def test_larger_groups_come_first_and_numbers_count_up(self):
-        groups = group_units(case := make_case(4, 24), case.units)
+        groups = group_units(case := make_case(4, 16), case.units)
         sizes = [len(group.tags) for group in groups]
         self.assertEqual(sizes, sorted(sizes, reverse=True))
         self.assertEqual([group.number for group in groups], list(range(1, len(groups) + 1)))

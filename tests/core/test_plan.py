@@ -119,7 +119,7 @@ class Examples(unittest.TestCase):
         self.assertAlmostEqual(row.worth_cents, gain, delta=1)
 
     def test_every_rejection_and_every_reason_is_a_sentence(self):
-        plan = make_plan(make_case(5, 14))
+        plan = make_plan(make_case(5, 9))
         self.assertTrue(all(o.reason.endswith((".", ")")) for o in plan.outcomes))
         self.assertTrue(all(len(r.fact) > 15 for g in plan.groups for r in g.rejections))
 
@@ -149,7 +149,7 @@ class Properties(unittest.TestCase):
     @each
     @given(SEEDS)
     def test_same_case_same_plan(self, seed):
-        case = make_case(seed, 9)
+        case = make_case(seed, 6)
         self.assertEqual(
             make_plan(case), make_plan(Case.model_validate_json(case.model_dump_json()))
         )
@@ -157,7 +157,7 @@ class Properties(unittest.TestCase):
     @each
     @given(SEEDS)
     def test_more_stock_money_or_minutes_never_lower_the_optimum(self, seed):
-        case = make_case(seed, 7, scale=0.15)
+        case = make_case(seed, 4, scale=0.15)
         least = objective(make_plan(case))
         richer = [
             {"lots": tuple(lot.model_copy(update={"count": lot.count + 1}) for lot in case.lots)},
@@ -201,7 +201,7 @@ class Properties(unittest.TestCase):
     @each
     @given(SEEDS, st.randoms(use_true_random=False))
     def test_the_choice_among_equals_does_not_depend_on_the_order_of_any_list(self, seed, dice):
-        case = make_case(seed, 9, scale=0.3)
+        case = make_case(seed, 6, scale=0.3)
         lists = {}
         for name in ("lots", "offers", "units", "kinds", "sheets"):
             shuffled = list(getattr(case, name))
@@ -216,7 +216,7 @@ class Properties(unittest.TestCase):
     @each
     @given(SEEDS, st.randoms(use_true_random=False))
     def test_other_tags_change_nothing_but_tags(self, seed, dice):
-        case = make_case(seed, 10)
+        case = make_case(seed, 7)
         tags = [unit.tag for unit in case.units]
         dice.shuffle(tags)
         renamed = case.model_copy(
@@ -253,7 +253,7 @@ class Searching(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls):
-        case = make_case(3, 26, models=tuple(SHEETS))
+        case = make_case(3, 20, models=tuple(SHEETS))
         cls.hard = case.model_copy(update={"bench_minutes": 150.0, "money_cents": 13_000})
         cls.plan = make_plan(cls.hard)
 
@@ -275,7 +275,7 @@ class Searching(unittest.TestCase):
     @each
     @given(SEEDS)
     def test_a_quick_plan_holds_and_its_bound_is_true(self, seed):
-        case = make_case(seed, 12, scale=0.4, models=tuple(SHEETS))
+        case = make_case(seed, 8, scale=0.4, models=tuple(SHEETS))
         quick, proven = make_plan(case, quick=True), make_plan(case)
         self.assertEqual(faults(case, quick), [])
         self.assertLessEqual(objective(quick), objective(proven))
@@ -286,7 +286,7 @@ class Searching(unittest.TestCase):
     @each
     @given(SEEDS)
     def test_worth_of_one_more_is_the_gain_of_the_relaxation(self, seed):
-        case = make_case(seed, 10, scale=0.2)
+        case = make_case(seed, 7, scale=0.2)
         groups = grouped(case)
         worth = solve(case, groups).worth
 
@@ -305,6 +305,6 @@ class Searching(unittest.TestCase):
 
 class Ladder(unittest.TestCase):
     def test_rungs_count_the_units_of_their_group(self):
-        plan = make_plan(make_case(8, 30))
+        plan = make_plan(make_case(8, 16))
         for group in plan.groups:
             self.assertEqual(sum(rung.units for rung in group.ladder), len(group.tags))

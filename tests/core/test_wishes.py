@@ -157,7 +157,7 @@ class Buying(unittest.TestCase):
 
 class GoalsAndSkills(unittest.TestCase):
     def test_most_ready_may_leave_less_and_least_spend_buys_nothing(self):
-        case = make_case(11, 16, scale=0.2)
+        case = make_case(7, 8, scale=0.2)
         best = make_plan(case)
         ready = make_plan(with_(case, goal=Goal.READY))
         frugal = make_plan(with_(case, goal=Goal.SPEND))
@@ -236,7 +236,7 @@ class Pins(unittest.TestCase):
     @each
     @given(SEEDS)
     def test_a_clash_is_infeasible_and_every_part_of_it_holds(self, seed):
-        case = make_case(seed, 6, scale=0.2)
+        case = make_case(seed, 4, scale=0.2)
         tags = [u.tag for u in case.units if not u.findings.hazards]
         pins = tuple(Pin(tag=tag, outcome="fit") for tag in tags)
         case = with_(case, pins=pins, bench_minutes=40.0)
@@ -282,7 +282,7 @@ class WorkThatStands(unittest.TestCase):
     @each
     @given(SEEDS)
     def test_without_a_surprise_every_order_stands(self, seed):
-        case = with_(make_case(seed, 10), offers=())
+        case = with_(make_case(seed, 6), offers=())
         try:
             before, again = self.with_open_orders(case)
         except NothingToPlan:

@@ -68,9 +68,13 @@ def _all_but_the_dials(case: Case) -> bytes:
             "skills": (),
             "sales_orders": (),
             "goal": "",
+            "sheets": (),
         }
     )
-    return hashlib.sha256(alike.__pydantic_serializer__.to_json(alike, warnings=False)).digest()
+    digest = hashlib.sha256(alike.__pydantic_serializer__.to_json(alike, warnings=False))
+    for sheet in case.sheets:
+        digest.update(sheet.digest)
+    return digest.digest()
 
 
 @cached(LRUCache(KEPT_GROUPINGS), key=_all_but_the_dials, lock=Lock())

@@ -21,7 +21,7 @@ PROVEN_NODES = 6_000
 EXACT_UNITS = 300
 """Up to this size a plan is proven to the cent."""
 FEW_UNITS = 60
-"""Up to this size cuts cost more than they save."""
+"""Up to this size cuts and a thorough presolve cost more than they save."""
 LARGE_GAP = 1e-5
 """Larger batches are proven to one part in 100,000; the last cent would take minutes."""
 NEAR_NODES = 200
@@ -105,7 +105,6 @@ class _Solver:
 
     def __init__(self, batch: BatchModel, gap: float, nodes: int, watch: Watch | None) -> None:
         self._batch, self._gap, self._nodes, self._watch = batch, gap, nodes, watch
-        self._cuts = gap != QUICK_GAP and len(batch.case.units) > FEW_UNITS
         self.proofs: list[Proof] = []
         self.reached: list[float] = []
         """The value of each goal, more being better whichever way it is wanted."""
@@ -125,17 +124,15 @@ class _Solver:
         try:
             limit = nodes or self._nodes
             gap = SECOND_GOAL_GAP if nodes and self._gap else self._gap
-            result = _run(model, gap, limit, name, self._watch, self._hint(), self._cuts)
+            result = self._run(gap, limit, name, self._watch)
             if not nodes and not _answered(result):
-                result = _run(
-                    model, self._gap, PROVEN_NODES, name, self._watch, self._hint(), self._cuts
-                )
+                result = self._run(self._gap, PROVEN_NODES, name, self._watch)
         except _Stopped:
             # What follows is searched no closer than this, quickly and the same each time.
             self._gap, self._watch = STOPPED_GAP, None
             if nodes:
                 return
-            result = _run(model, self._gap, PROVEN_NODES, name, None, self._hint(), self._cuts)
+            result = self._run(self._gap, PROVEN_NODES, name, None)
         if not result.has_primal_feasible_solution():
             if nodes:
                 return
@@ -153,6 +150,31 @@ class _Solver:
         else:
             model.add_linear_constraint(value <= best)
 
+    def _run(self, gap: float, nodes: int, name: str, watch: Watch | None) -> mathopt.SolveResult:
+        # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
+        # proves these plans to the cent many times faster than search by constraint propagation;
+        # and with little of heuristics and cuts, since the best plan is found early and the time
+        # goes into its proof.
+        few = len(self._batch.case.units) <= FEW_UNITS
+        cuts = gap != QUICK_GAP and not few
+        parameters = mathopt.SolveParameters(
+            threads=1,
+            random_seed=7,
+            time_limit=timedelta(seconds=SOLVE_SECONDS),
+            relative_gap_tolerance=gap,
+            node_limit=nodes,
+            heuristics=mathopt.Emphasis.LOW,
+            cuts=mathopt.Emphasis.LOW if cuts else mathopt.Emphasis.OFF,
+            presolve=mathopt.Emphasis.LOW if few else None,
+        )
+        return mathopt.solve(
+            self._batch.model,
+            mathopt.SolverType.GSCIP,
+            params=parameters,
+            model_params=self._hint(),
+            msg_cb=_teller(name, watch) if watch else None,
+        )
+
     def _hint(self) -> mathopt.ModelSolveParameters | None:
         if self.result is None:
             return None
@@ -164,37 +186,6 @@ class _Solver:
 def _answered(result: mathopt.SolveResult) -> bool:
     infeasible = result.termination.reason is mathopt.TerminationReason.INFEASIBLE
     return infeasible or bool(result.has_primal_feasible_solution())
-
-
-def _run(
-    model: mathopt.Model,
-    gap: float,
-    nodes: int,
-    name: str,
-    watch: Watch | None,
-    hint: mathopt.ModelSolveParameters | None,
-    cuts: bool,
-) -> mathopt.SolveResult:
-    # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
-    # proves these plans to the cent many times faster than search by constraint propagation; and
-    # with little of heuristics and cuts, since the best plan is found early and the time goes
-    # into its proof.
-    parameters = mathopt.SolveParameters(
-        threads=1,
-        random_seed=7,
-        time_limit=timedelta(seconds=SOLVE_SECONDS),
-        relative_gap_tolerance=gap,
-        node_limit=nodes,
-        heuristics=mathopt.Emphasis.LOW,
-        cuts=mathopt.Emphasis.LOW if cuts else mathopt.Emphasis.OFF,
-    )
-    return mathopt.solve(
-        model,
-        mathopt.SolverType.GSCIP,
-        params=parameters,
-        model_params=hint,
-        msg_cb=_teller(name, watch) if watch else None,
-    )
 
 
 def _teller(name: str, watch: Watch) -> Callable[[Sequence[str]], None]:
