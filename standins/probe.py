@@ -10,6 +10,7 @@ import random
 import zipfile
 from collections.abc import Collection
 
+from sortis_core.configuration import Aspect
 from sortis_core.findings import DriveFinding, Findings, PlaceState
 from sortis_core.sheets import Connector, Interface, ModelSheet
 
@@ -73,6 +74,13 @@ class Probe:
                 archive.writestr(f"probe/{name}" if "folder" in self.faults else name, data)
         return out.getvalue()
 
+    def _processor(self) -> str:
+        """What the unit calls its processor: the one that was noted, else one that it may have."""
+        noted = self.findings.configuration.get(Aspect.PROCESSOR, "")
+        choices = self.sheet.choices_of(Aspect.PROCESSOR, self.findings.trim)
+        named = [choice for choice in choices if choice.key == noted] or list(choices[:1])
+        return f"{named[0].read_as[0]} 2.4 GHz" if named and named[0].read_as else "2.4 GHz"
+
     # dmidecode ------------------------------------------------------------------------------
 
     def dmidecode(self) -> str:
@@ -91,7 +99,7 @@ class Probe:
                 Version=self.dice.choice(["Not Specified", " ", "To Be Filled By O.E.M."]),
                 Family="Default string",
             ),
-            _block("0x0004", 4, "Processor Information", Version="Four-core 2.4 GHz       "),
+            _block("0x0004", 4, "Processor Information", Version=f"{self._processor()}       "),
             _block(
                 "0x0010",
                 16,
@@ -207,7 +215,7 @@ class Probe:
                     "children": [
                         {"id": "firmware", "class": "memory", "size": 131072},
                         *([{"id": "memory", "class": "memory", "children": banks}] if root else []),
-                        {"id": "cpu", "class": "processor", "product": "Four-core 2.4 GHz"},
+                        {"id": "cpu", "class": "processor", "product": self._processor()},
                     ],
                 }
             ],

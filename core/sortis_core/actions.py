@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from functools import cached_property
 
 from sortis_core.base import Record
+from sortis_core.facts.configuration import with_board
 from sortis_core.findings import (
     DriveFinding,
     Findings,
@@ -80,6 +81,8 @@ def action_words(sheet: ModelSheet, action: Action, kinds: dict[str, PartKind]) 
     if action.verb is Verb.MEND:
         attempt = attempt_at(sheet, action.place)
         return attempt.words if attempt else f"mend {label}"
+    if action.verb is Verb.TAKE_OUT and action.place in {part.key for part in sheet.parts}:
+        return f"take out {label}"
     if action.verb is Verb.TAKE_OUT:
         return f"take {action.takes_out_label or 'the part'} out of {label}"
     part = " with ".join(
@@ -122,6 +125,8 @@ def after_actions(
     bays = {drive.key for drive in sheet.drives}
     pack_keys = {pack.key for pack in sheet.packs}
     test_keys = {test.key for test in sheet.tests}
+    part_keys = {part.key for part in sheet.parts_of(findings.trim)}
+    configuration, remarks = dict(findings.configuration), dict(findings.remarks)
     came = dict(findings.origins)
     soldered_gb = findings.soldered_gb
     for action in actions:
@@ -130,10 +135,14 @@ def after_actions(
         if action.kind:
             came[place] = origins.get(place, FROM_STOCK)
         facts = kinds[action.kind].facts if action.kind else None
+        for aspect, choice in sheet.choices_of_kind(action.kind):
+            configuration[aspect] = choice.key
+        remarks.pop(place, None)
         if place == BOARD:
             board = sheet.board_of_kind(action.kind)
-            if board and board.soldered_gb:
-                soldered_gb = board.soldered_gb
+            if board:
+                soldered_gb = board.soldered_gb or soldered_gb
+                configuration = with_board(sheet, configuration, board)
             tests |= {key: TestState.PASSED for key in board_tests(sheet) if key in tests}
         elif place in slots:
             modules[place] = (
@@ -172,7 +181,7 @@ def after_actions(
             )
         elif place in test_keys:
             tests[place] = TestState.PASSED
-        else:
+        elif place in part_keys:
             parts[place] = PartState.PRESENT if action.verb is Verb.FIT else PartState.MISSING
             # What was missing may be why a test failed; then the part mends that, too.
             tests |= {
@@ -189,5 +198,7 @@ def after_actions(
             "tests": tests,
             "soldered_gb": soldered_gb,
             "origins": came,
+            "configuration": configuration,
+            "remarks": remarks,
         }
     )

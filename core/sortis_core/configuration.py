@@ -6,7 +6,20 @@ from sortis_core.vocabulary.term import Term
 class Aspect(Term):
     """One thing that units of a model differ in from the maker."""
 
+    PROCESSOR = "built_processor", "processor"
+    BOARD = "built_board", "board variant"
+    PANEL = "built_panel", "panel"
     KEYBOARD = "keyboard_language", "layout language"
+    LIGHT = "keyboard_light", "keyboard light"
+    RADIO = "built_radio", "radio"
+    READERS = "built_readers", "readers"
+
+
+class KeyboardLight(Term):
+    """Whether the keys are lit from below."""
+
+    LIT = "lit", "lit keyboard"
+    UNLIT = "unlit", "unlit keyboard"
 
 
 class KeyboardLanguage(Term):
@@ -39,10 +52,8 @@ class KeyboardLanguage(Term):
     UK = "uk", "Ukrainian"
 
 
-VALUES: dict[Aspect, type[Term]] = {Aspect.KEYBOARD: KeyboardLanguage}
-"""What each aspect may be."""
-
-
-def value_label(aspect: Aspect, code: str) -> str:
-    """What people call a value of an aspect."""
-    return VALUES[aspect](code).label
+VALUES: dict[Aspect, type[Term]] = {
+    Aspect.KEYBOARD: KeyboardLanguage,
+    Aspect.LIGHT: KeyboardLight,
+}
+"""Aspects that are the same for all models; of the others the sheet says what there is."""

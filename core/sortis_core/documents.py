@@ -3,7 +3,8 @@
 A document says its format in ``format``: ``sortis-sheet-3``. The number is the same for all kinds:
 it counts how often the codes of the vocabulary changed. Format 1 (also where nothing is said) held
 the labels themselves, such as ``maker's manual``; format 2 holds codes, such as ``manual``. Format
-3 tells customers' orders from work orders by name.
+3 tells customers' orders from work orders by name. Format 4 lists panels with all else that units
+of a model are built with.
 """
 
 import re
@@ -14,7 +15,7 @@ from pydantic import ValidationError
 
 from sortis_core.base import Record, SortisError
 
-NEWEST = 3
+NEWEST = 4
 FORMAT = re.compile(r"sortis-([a-z-]+)-(\d{1,9})")
 Kind = TypeVar("Kind", bound=Record)
 
@@ -112,6 +113,8 @@ FIELDS: dict[str, dict[str, str]] = {
 """Of formats 1 and 2: kind of document -> field -> its name in format 3."""
 OF_OUTCOMES = {"order": "sales_order"}
 """The same for each outcome of a plan."""
+PANEL_PLACE = "screen"
+"""Of formats before 4: where every panel of a sheet went in."""
 OPTION_KEYS = ("key", "option")
 """Fields that hold keys of options, which begin with the outcome."""
 
@@ -175,10 +178,21 @@ def upgraded(document: Any) -> Any:
     if isinstance(document, Mapping):
         if _format(document) > NEWEST:
             raise NewerDocument("A part of this document is of a newer Sortis. Update Sortis.")
-        return {
+        found = {
             field: _value(field, value) for field, value in document.items() if field != "format"
         }
+        if isinstance(panels := found.pop("displays", None), list | tuple) and panels:
+            choices = [_panel(one) for one in panels]
+            found["built_with"] = [{"aspect": "built_panel", "choices": choices}]
+        return found
     return document
+
+
+def _panel(old: Mapping[str, Any]) -> dict[str, Any]:
+    """A panel as formats before 4 had it; what it brought along was words that no rule read."""
+    kind = old.get("kind", "")
+    place = PANEL_PLACE if kind else ""
+    return {"key": old.get("key"), "label": old.get("label"), "kind": kind, "place": place}
 
 
 def _value(field: str, value: Any) -> Any:

@@ -54,6 +54,14 @@ class Grade(Term):
     C = "C", "C", "marked"
 
 
+class SealState(Term):
+    """What became of a warranty or tamper seal."""
+
+    WHOLE = "whole"
+    LIFTED_BEFORE = "lifted_before", "lifted before it came"
+    LIFTED_HERE = "lifted_here", "lifted here"
+
+
 class HazardKind(Term):
     """What makes a unit dangerous."""
 
@@ -68,6 +76,10 @@ class HazardKind(Term):
 
 STARTS = "starts"
 """Key of the function test that shows whether a unit starts."""
+SEAL = "seal"
+"""Entry of what became of the seals."""
+ARRAY = "array"
+"""Entry of whether the firmware binds the drives."""
 UNIT = "unit"
 """Key of a hazard that is seen on the unit and not yet known to be one pack's."""
 
@@ -154,7 +166,7 @@ NO_MODULE_SEEN, NO_DRIVE_SEEN, NO_PACK_SEEN = ModuleFinding(), DriveFinding(), P
 class Findings(Record):
     """Everything seen on one unit at one moment, by the sheet it was read against."""
 
-    format: Literal["sortis-findings-3"] = "sortis-findings-3"
+    format: Literal["sortis-findings-4"] = "sortis-findings-4"
     sheet: str
     trim: str
     soldered_gb: int | None = None
@@ -168,6 +180,12 @@ class Findings(Record):
     """Seen on the unit as a whole: it lights up while open, or nobody knows which pack smells."""
     configuration: dict[Aspect, str] = {}
     """What it was built with beyond memory and drives; an aspect nobody read is not in it."""
+    remarks: dict[str, str] = {}
+    """Parts and tests that work, but poorly: how, in the inspector's words."""
+    drive_array: bool | None = None
+    """Whether the firmware binds the drives to an array; None where nobody looked."""
+    seal: SealState | None = None
+    """Of the seals that the sheet names; None where nobody looked."""
     origins: dict[str, Origin] = {}
     """Provenance of what was put into a place here; whatever has none was found in the unit."""
 

@@ -143,7 +143,7 @@ class ScrewSchool(Term):
 class Policy(Record):
     """What a workshop decided where good people disagree, and what its work costs."""
 
-    format: Literal["sortis-policy-3"] = "sortis-policy-3"
+    format: Literal["sortis-policy-4"] = "sortis-policy-4"
     memory_ceiling: MemorySchool = MemorySchool.STATED
     bench_proven_from_units: int = 3
     """A bench-proven ceiling counts only from this many units on record."""

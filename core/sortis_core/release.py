@@ -2,6 +2,7 @@
 
 from sortis_core.assess import assess
 from sortis_core.base import SortisError, listed
+from sortis_core.facts.configuration import configuration_words
 from sortis_core.facts.figures import at_least
 from sortis_core.findings import Findings
 from sortis_core.gates.proof import ReleaseGate, Signature
@@ -71,14 +72,26 @@ def require_all(gates: tuple[ReleaseGate, ...]) -> None:
 def label_lines(
     sheet: ModelSheet, findings: Findings, standard: Standard, policy: Policy
 ) -> tuple[str, ...]:
-    """What the label claims, each line something that was seen: memory, drive, pack, grade."""
+    """What the label claims, each line something that was seen.
+
+    Memory, drive, what it is built with, packs, what works poorly, standard and grade.
+    """
     facts = assess(sheet, findings, (standard,), policy)
     lines = [f"{facts.memory.total_gb} GB {sheet.memory.generation}"]
     if facts.storage.solid_gb:
         lines.append(f"{facts.storage.solid_gb} GB solid-state drive")
-    for pack in facts.battery.packs:
-        if pack.health_percent is not None and pack.full_wh is not None:
-            healthy = at_least(pack.health_percent)
-            lines.append(f"Pack {at_least(pack.full_wh):.0f} Wh, {healthy:.0f} % healthy")
+    if built := configuration_words(sheet, findings):
+        lines.append(", ".join(built))
+    packs = [
+        (f"{at_least(pack.full_wh):.0f}", f"{at_least(pack.health_percent):.0f}")
+        for pack in facts.battery.packs
+        if pack.health_percent is not None and pack.full_wh is not None
+    ]
+    if packs:
+        held, healthy = (listed(figures) for figures in zip(*packs, strict=True))
+        lines.append(f"Pack{'s'[: len(packs) - 1]} {held} Wh, {healthy} % healthy")
+    if findings.remarks:
+        said = [f"{sheet.label_of(key).lower()} {how}" for key, how in findings.remarks.items()]
+        lines.append(f"Works poorly: {listed(said)}")
     lines.append(f"{standard.name}, grade {findings.grade}")
     return tuple(lines)

@@ -13,7 +13,7 @@ from typing import Literal, NamedTuple
 from pydantic import Field, model_validator
 
 from sortis_core.base import Record
-from sortis_core.configuration import Aspect
+from sortis_core.configuration import VALUES, Aspect
 from sortis_core.route.graph import Route
 from sortis_core.vocabulary.term import Term
 
@@ -226,17 +226,55 @@ class BoardVariant(Record):
     key: str
     label: str
     soldered_gb: int = 0
+    processor: str = ""
+    """Which of the sheet's processors sits on it; empty where it is socketed or all are alike."""
     kind: str = ""
 
 
-class DisplayVariant(Record):
-    """A panel the model came with and what swapping it drags along."""
+class Choice(Record):
+    """One of the things that units of a model were built with, in one aspect."""
 
-    key: str
-    label: str
-    touch: bool = False
+    key: str = Field(min_length=1, pattern=r"^[a-z0-9][a-z0-9-]*$")
+    """As an inspector types it."""
+    label: str = Field(min_length=1)
     kind: str = ""
-    drags: tuple[str, ...] = ()
+    """Part kind that makes a unit so; empty where no part does."""
+    place: str = ""
+    """Where that part goes in: what the route reaches it under."""
+    with_kinds: tuple[str, ...] = ()
+    """Part kinds that must go in with it: a touch panel's cable."""
+    read_as: tuple[str, ...] = ()
+    """What a running unit calls it, or a part of that."""
+    trims: tuple[str, ...] = ()
+    """Trims that came with it; empty means any."""
+
+
+class BuiltWith(Record):
+    """What units of a model may have been built with, in one aspect."""
+
+    aspect: Aspect
+    choices: tuple[Choice, ...] = Field(min_length=1)
+    usual: str = ""
+    """What most of them have."""
+
+    @model_validator(mode="after")
+    def _agrees_with_itself(self) -> "BuiltWith":
+        keys = [choice.key for choice in self.choices]
+        if twice := sorted({key for key in keys if keys.count(key) > 1}):
+            raise ValueError(f"{self.aspect}: {twice[0]} stands for two things.")
+        if self.usual and self.usual not in keys:
+            raise ValueError(f"{self.aspect}: {self.usual} is usual and none of its choices.")
+        if self.aspect in VALUES:
+            known = {value.value for value in VALUES[self.aspect]}
+            if strange := sorted(set(keys) - known):
+                raise ValueError(f"{self.aspect}: {strange[0]} is none of {sorted(known)}.")
+        for choice in self.choices:
+            if bool(choice.kind) != bool(choice.place):
+                raise ValueError(
+                    f"{self.aspect}: {choice.label} needs both a part kind and the place it goes "
+                    "to, or neither."
+                )
+        return self
 
 
 class DrawProfile(Record):
@@ -277,7 +315,7 @@ class TrimPlaces(NamedTuple):
 class ModelSheet(Record):
     """All that is known of one model."""
 
-    format: Literal["sortis-sheet-3"] = "sortis-sheet-3"
+    format: Literal["sortis-sheet-4"] = "sortis-sheet-4"
     key: str
     version: int
     maker: str
@@ -292,7 +330,8 @@ class ModelSheet(Record):
     parts: tuple[RequiredPart, ...] = ()
     tests: tuple[FunctionTest, ...] = ()
     boards: tuple[BoardVariant, ...] = ()
-    displays: tuple[DisplayVariant, ...] = ()
+    built_with: tuple[BuiltWith, ...] = ()
+    """What its units differ in beyond memory and drives."""
     draw: tuple[DrawProfile, ...] = ()
     firmware_switches_pack_off: bool = False
     adapter: str = ""
@@ -314,6 +353,7 @@ class ModelSheet(Record):
         keys = [place.key for place in self.places]
         if self.memory.soldered:
             keys.append(self.memory.soldered.key)
+        keys += [aspect.value for aspect in Aspect]
         twice = sorted({key for key in keys if keys.count(key) > 1})
         if twice:
             raise ValueError(f"{self.name}: the key {twice[0]} stands for two places.")
@@ -324,6 +364,19 @@ class ModelSheet(Record):
                     f"{self.name}: {part.label} goes with {part.only_with_drive_in}, which is no "
                     "drive place of the sheet."
                 )
+        aspects = [built.aspect for built in self.built_with]
+        if len(set(aspects)) < len(aspects):
+            raise ValueError(f"{self.name}: the choices of an aspect are listed twice.")
+        processors = {choice.key for choice in self.choices_of(Aspect.PROCESSOR)}
+        boards = {board.key for board in self.boards}
+        for board in self.boards:
+            if board.processor and board.processor not in processors:
+                raise ValueError(
+                    f"{self.name}: {board.label} carries {board.processor}, which is none of its "
+                    "processors."
+                )
+        if strange := {c.key for c in self.choices_of(Aspect.BOARD)} - boards:
+            raise ValueError(f"{self.name}: {sorted(strange)[0]} is none of its boards.")
         steps = {step.key for step in self.route.steps}
         for step in self.route.steps:
             if missing := set(step.after) - steps:
@@ -391,6 +444,31 @@ class ModelSheet(Record):
     def places_of(self, trim: str) -> tuple[Place, ...]:
         """All places that units of this trim have."""
         return (*self.memory.slots, *(p for kind in self.of_trim(trim) for p in kind))
+
+    def choices_of(self, aspect: Aspect, trim: str = "") -> tuple[Choice, ...]:
+        """What units may have been built with in this aspect; of one trim, where it is given."""
+        built = next((one for one in self.built_with if one.aspect is aspect), None)
+        if built is None:
+            return ()
+        return tuple(c for c in built.choices if not (trim and c.trims) or trim in c.trims)
+
+    def choices_at(self, place: str) -> tuple[tuple[Aspect, Choice], ...]:
+        """What may be built into a place: four kinds of panel where the panel sits."""
+        return tuple(
+            (built.aspect, choice)
+            for built in self.built_with
+            for choice in built.choices
+            if choice.kind and choice.place == place
+        )
+
+    def choices_of_kind(self, kind: str) -> tuple[tuple[Aspect, Choice], ...]:
+        """What a unit is built with once a part of this kind is in it."""
+        return tuple(
+            (built.aspect, choice)
+            for built in self.built_with
+            for choice in built.choices
+            if kind and choice.kind == kind
+        )
 
     def board_of_kind(self, kind: str) -> BoardVariant | None:
         """The board variant that a part kind is; None where it is no board of this model."""

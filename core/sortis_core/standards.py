@@ -64,7 +64,7 @@ def price_sees(findings: Findings) -> Hashable:
 class Standard(Record):
     """A named list of gates, with a price for each model and grade."""
 
-    format: Literal["sortis-standard-3"] = "sortis-standard-3"
+    format: Literal["sortis-standard-4"] = "sortis-standard-4"
     key: str
     version: int
     name: str

@@ -2,11 +2,12 @@
 
 from sortis_core.actions import Action, Verb, after_actions
 from sortis_core.base import Record
-from sortis_core.configuration import Aspect, value_label
+from sortis_core.configuration import Aspect
 from sortis_core.facts.battery import battery_facts
 from sortis_core.facts.completeness import required_parts
+from sortis_core.facts.configuration import built_with, possible, usual_words, value_label
 from sortis_core.facts.figures import short_of
-from sortis_core.findings import Findings, PartState, PlaceState, TestState
+from sortis_core.findings import ARRAY, SEAL, Findings, PartState, PlaceState, TestState
 from sortis_core.sheets import Connector, DrivePlace, ModelSheet
 from sortis_core.standards import Standard, asked_aspects
 from sortis_core.stock import PartKind
@@ -49,15 +50,26 @@ class StripGroup(Term):
     PART = (
         "part",
         "required parts",
-        "+ there · - missing · x broken · a the rest is as it should be · a letter jumps",
+        "+ there · - missing · x broken · , works poorly, and how · a the rest is as it should "
+        "be · a letter jumps",
     )
     TEST = (
         "test",
         "function tests",
-        "+ passed · x failed · xx failed after an attempt · a the rest passed · a letter jumps",
+        "+ passed · x failed · xx failed after an attempt · , works poorly, and how · a the rest "
+        "passed · a letter jumps",
     )
     GRADE = "grade", "grade", "a · b · c"
-    CONFIGURATION = "configuration", "built with", "two letters: de, en, no · ? not looked at"
+    CONFIGURATION = (
+        "configuration",
+        "built with",
+        "a language by two letters: de, en, no · else as the keys say · ? not looked at",
+    )
+    NOTED = (
+        "noted",
+        "found besides",
+        "seal: + whole · - lifted before · u lifted here · drive array: + there is one · - none",
+    )
 
 
 class StripCell(Record):
@@ -80,6 +92,8 @@ class StripCell(Record):
     """Full charge against design, 0 to 1."""
     notches: tuple[float, ...] = ()
     """Where the standards' pack gates lie, 0 to 1."""
+    accepts: tuple[str, ...] = ()
+    """What may be typed into it, where the sheet says so; else what its group takes."""
 
 
 class Strip(Record):
@@ -91,7 +105,7 @@ class Strip(Record):
     """A danger of the unit itself, which no place shows; empty where there is none."""
 
 
-UNSAID = (StripGroup.TEST, StripGroup.GRADE, StripGroup.CONFIGURATION)
+UNSAID = (StripGroup.TEST, StripGroup.GRADE)
 """Left out of the strip's sentence: too many, or not what is inside."""
 
 
@@ -113,7 +127,8 @@ def draw_strip(
         *_parts(sheet, findings, fitted),
         *_tests(sheet, findings, fitted),
         _grade(findings),
-        *_configuration(findings, standards),
+        *_configuration(sheet, findings, standards),
+        *_outside(sheet, findings),
     ]
     said = [f"{c.label}: {c.words}" for c in cells if c.group not in UNSAID]
     danger = f"{findings.unit_hazard}" if findings.unit_hazard else ""
@@ -240,7 +255,8 @@ def _parts(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[Stri
     for part in sheet.parts_of(findings.trim):
         state = findings.part(part.key)
         mark = Mark.TO_FIT if part.key in fitted else marks[state]
-        words = "to be fitted" if part.key in fitted else state.label
+        said = _with_remark(findings, part.key, state.label)
+        words = "to be fitted" if part.key in fitted else said
         if part.key not in needed and mark in (Mark.MISSING, Mark.UNSEEN):
             mark = Mark.NOT_NEEDED
             words = "not needed while the bay is empty"
@@ -257,6 +273,12 @@ def _parts(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[Stri
     return cells
 
 
+def _with_remark(findings: Findings, key: str, words: str) -> str:
+    """What was seen, and how poorly it works where it does."""
+    remark = findings.remarks.get(key, "")
+    return f"{words}, {remark}" if remark else words
+
+
 def _tests(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[StripCell]:
     marks = {
         TestState.PASSED: Mark.GOOD,
@@ -271,7 +293,7 @@ def _tests(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[Stri
             label=test.label,
             mark=Mark.TO_FIT if test.key in fitted else marks[findings.test(test.key)],
             figure="",
-            words=findings.test(test.key).label,
+            words=_with_remark(findings, test.key, findings.test(test.key).label),
         )
         for test in sheet.tests_of(findings.trim)
     ]
@@ -289,14 +311,50 @@ def _grade(findings: Findings) -> StripCell:
     )
 
 
-def _configuration(findings: Findings, standards: tuple[Standard, ...]) -> list[StripCell]:
-    """What a gate asks about, and what somebody noted all the same."""
+def _outside(sheet: ModelSheet, findings: Findings) -> list[StripCell]:
+    """Seals that the sheet knows of, and an array that somebody found."""
+    cells: list[StripCell] = []
+    if sheet.seals:
+        cells.append(
+            StripCell(
+                key=SEAL,
+                group=StripGroup.NOTED,
+                label="Seal",
+                mark=Mark.GOOD if findings.seal else Mark.UNSEEN,
+                figure="",
+                words=findings.seal.label if findings.seal else Mark.UNSEEN.label,
+            )
+        )
+    if findings.drive_array is not None:
+        cells.append(
+            StripCell(
+                key=ARRAY,
+                group=StripGroup.NOTED,
+                label="Drive array",
+                mark=Mark.FAULTY if findings.drive_array else Mark.GOOD,
+                figure="",
+                words="bound by the firmware: ask before a drive is pulled"
+                if findings.drive_array
+                else "none",
+            )
+        )
+    return cells
+
+
+def _configuration(
+    sheet: ModelSheet, findings: Findings, standards: tuple[Standard, ...]
+) -> list[StripCell]:
+    """What a price or gate asks about, and what somebody noted all the same."""
     asked = asked_aspects(standards)
     cells: list[StripCell] = []
     for aspect in Aspect:
         value = findings.configuration.get(aspect, "")
-        if not value and aspect not in asked:
+        here = possible(sheet, aspect, findings.trim)
+        settled = built_with(sheet, findings, aspect)
+        if not value and (settled or aspect not in asked or not here):
             continue
+        usual = usual_words(sheet, findings, aspect)
+        unseen = f"{Mark.UNSEEN.label}, usually {usual}" if usual else Mark.UNSEEN.label
         cells.append(
             StripCell(
                 key=aspect.value,
@@ -304,7 +362,8 @@ def _configuration(findings: Findings, standards: tuple[Standard, ...]) -> list[
                 label=aspect.heading,
                 mark=Mark.GOOD if value else Mark.UNSEEN,
                 figure=value,
-                words=value_label(aspect, value) if value else Mark.UNSEEN.label,
+                words=value_label(sheet, aspect, value) if value else unseen,
+                accepts=tuple(here),
             )
         )
     return cells

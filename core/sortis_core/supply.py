@@ -33,6 +33,10 @@ class Supply:
         """Whether at least one of the kind can be had."""
         return kind in self.obtainable
 
+    def knows(self, kind: str) -> bool:
+        """Whether the store has such a kind at all."""
+        return kind in self.kinds
+
     def label(self, kind: str) -> str:
         """What people call the kind."""
         return self.kinds[kind].label if kind in self.kinds else kind

@@ -11,6 +11,8 @@ from reportlab.pdfgen.canvas import Canvas
 from sortis_core.base import SortisError
 
 MOST_LABELS = 2000
+USUAL_LINES = 5
+MOST_LINES = 6
 
 
 class LabelRefused(SortisError):
@@ -69,7 +71,7 @@ SIZES = {
 
 
 class Label(BaseModel):
-    """What stands on one label: at most five lines of claims."""
+    """What stands on one label; six claims are drawn a little smaller than five."""
 
     tag: str
     model: str
@@ -131,7 +133,8 @@ def _draw(canvas: Canvas, label: Label, x: float, y: float, width: float, height
     canvas.setFont("Courier-Bold", size)
     canvas.drawString(text, line, _fit(canvas, label.tag, "Courier-Bold", size, room))
     rest = [(label.model, "Helvetica-Bold", 8.0 if not small else 6.0)]
-    rest += [(words, "Helvetica", 7.5) for words in label.lines[:5] if not small]
+    points = 7.5 if len(label.lines) <= USUAL_LINES else 6.3
+    rest += [(words, "Helvetica", points) for words in label.lines[:MOST_LINES] if not small]
     if small:
         rest.append((label.serial, "Helvetica", 5.5))
     for words, font, points in rest:

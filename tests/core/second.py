@@ -15,7 +15,7 @@ from sortis_core.plan import Case
 from sortis_core.plan.recount import Recount
 from sortis_core.plan.takes import memory_fault, misfit
 from sortis_core.policy import BoardSchool, FillingSchool
-from sortis_core.sheets import BOARD, Connector, ModelSheet
+from sortis_core.sheets import BOARD, Connector, ModelSheet, RequiredPart
 from sortis_core.standards import Standard
 from sortis_core.stock import BracketFacts, DriveFacts, ModuleFacts, PackFacts
 
@@ -127,12 +127,16 @@ class Enumerator:
 
     def completed(
         self, sheet: ModelSheet, unit: Findings, actions: list[Action]
-    ) -> list[Action] | None:
-        """With the parts that are missing then, and the repairs; None where one cannot be had."""
+    ) -> list[list[Action]]:
+        """With the parts that are missing then, and the repairs; none where one cannot be had.
+
+        What comes free with a disk that goes serves the same job, and may come out for others.
+        """
         fitted = {a.place for a in actions if a.kind}
         emptied = {a.place for a in actions if not a.kind}
         more: list[Action] = []
         lacking: set[str] = set()
+        kit: dict[str, Action] = {}
         parts = {part.key: part for part in sheet.parts_of(unit.trim)}
         for part in parts.values():
             bay = part.only_with_drive_in
@@ -143,8 +147,14 @@ class Enumerator:
         for key in sorted(lacking):
             broken = unit.part(key) is PartState.BROKEN
             label = "broken part" if broken else ""
-            if not (action := self.fits(sheet, key, parts[key].kind, label)):
-                return None
+            kind = parts[key].kind
+            free = [p for p in parts.values() if p.kind == kind and self.is_free(p, unit, actions)]
+            if unused := [part for part in free if part.key not in kit]:
+                kit[unused[0].key] = self.out(unused[0])
+                more.append(Action(verb=Verb.FIT, place=key, kind=kind, takes_out_label=label))
+                continue
+            if not (action := self.fits(sheet, key, kind, label)):
+                return []
             more += action
         going_in = {a.kind for a in more}
         boards = {board.kind for board in sheet.boards}
@@ -158,10 +168,28 @@ class Enumerator:
             if test.attempt and state is TestState.FAILED:
                 more.append(Action(verb=Verb.MEND, place=test.key))
             elif repair is None or not (action := self.fits(sheet, test.key, repair.kind, "old")):
-                return None
+                return []
             else:
                 more += action
-        return [*actions, *more]
+        every = [*actions, *kit.values(), *more]
+        others = [
+            self.out(part)
+            for part in parts.values()
+            if part.key not in kit and part.kind in self.spare and self.is_free(part, unit, actions)
+        ]
+        return [every, [*every, *others]] if others else [every]
+
+    def is_free(self, part: RequiredPart, unit: Findings, actions: list[Action]) -> bool:
+        """Whether it is there, and belongs to a bay that is emptied."""
+        bay = part.only_with_drive_in
+        empty = any(a.place == bay and not a.kind for a in actions)
+        there = unit.part(part.key) is PartState.PRESENT
+        return bool(bay) and empty and there and part.kind in self.kinds
+
+    def out(self, part: RequiredPart) -> Action:
+        return Action(
+            verb=Verb.TAKE_OUT, place=part.key, takes_out=part.kind, takes_out_label="kit"
+        )
 
     def sold(self, unit: Findings, standard: Standard) -> Iterator[Way]:
         """Every way to the standard."""
@@ -175,10 +203,12 @@ class Enumerator:
             *self.drives(sheet, unit),
             *self.packs(sheet, unit),
         ]
-        for chosen in product(*sides):
-            actions = self.completed(sheet, unit, [a for side in chosen for a in side])
-            if actions is None:
-                continue
+        finished = (
+            actions
+            for chosen in product(*sides)
+            for actions in self.completed(sheet, unit, [a for side in chosen for a in side])
+        )
+        for actions in finished:
             if self.leaves_a_disk(sheet, unit, actions):
                 continue
             done = tuple(actions)
@@ -238,6 +268,9 @@ class Enumerator:
                 yield from self.own_board(sheet, unit)
             if unit.module(action.place).state is PlaceState.PRESENT:
                 yield from self.own_module(sheet, unit, action.place)
+            kit = next((part for part in sheet.parts if part.key == action.place), None)
+            if kit and not action.kind:
+                yield kit.kind
 
     def own_module(self, sheet: ModelSheet, unit: Findings, slot: str) -> list[str]:
         there = unit.module(slot)

@@ -40,7 +40,7 @@ class Reasons(unittest.TestCase):
 
     def test_a_unit_that_reaches_nothing_says_which_fact_stands_against_each(self):
         said = self.reason(stilt(starts="x"))
-        self.assertIn("Starts failed; the sheet says a repair is not worth it.", said)
+        self.assertIn("The board failed and no Board, Stilt Q2 is in stock or on offer.", said)
 
     def test_hours_that_run_out_are_the_reason(self):
         units = [stilt(m2="-", grade=grade) for grade in "abc"]

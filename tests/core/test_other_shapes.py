@@ -290,20 +290,25 @@ class Boards(unittest.TestCase):
     def test_variants_of_board_and_display_are_part_of_the_sheet(self):
         sheet = shape(
             boards=({"key": "mid", "label": "middle", "soldered_gb": 8, "kind": "board-mid"},),
-            displays=(
+            built_with=(
                 {
-                    "key": "touch",
-                    "label": "touch",
-                    "touch": True,
-                    "kind": "lid-touch",
-                    "drags": ("hinge cover",),
+                    "aspect": "built_panel",
+                    "choices": [
+                        {
+                            "key": "touch",
+                            "label": "touch",
+                            "kind": "lid-touch",
+                            "place": "screen",
+                            "with_kinds": ("hinge-cover",),
+                        }
+                    ],
                 },
             ),
             firmware_switches_pack_off=True,
         )
         again = ModelSheet.model_validate_json(sheet.model_dump_json())
         self.assertEqual(again, sheet)
-        self.assertEqual(again.displays[0].drags, ("hinge cover",))
+        self.assertEqual(again.built_with[0].choices[0].with_kinds, ("hinge-cover",))
 
     def test_different_screw_sets_by_trim_are_steps_by_trim(self):
         route = FOLIO.route.model_dump()

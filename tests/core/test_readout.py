@@ -96,6 +96,23 @@ class BesideWhatAPersonSaw(unittest.TestCase):
         said = compare(FOLIO, folio(), readout(FOLIO, folio()), "SN-2")
         self.assertIn("serial SN-1; this unit was announced with SN-2", said.questions[0])
 
+    def test_the_processor_is_read_by_the_sheet_s_names_for_it(self):
+        machine = readout(FOLIO, folio(built_processor="d4"))
+        said = compare(FOLIO, folio(), machine, "SN-1")
+        self.assertEqual(said.entries["built_processor"], "d4")
+        row = next(
+            row
+            for row in compare(FOLIO, folio(built_processor="d3"), machine, "SN-1").rows
+            if row.place == "built_processor"
+        )
+        self.assertTrue(row.differs)
+        strange = machine.model_copy(
+            update={"machine": machine.machine.model_copy(update={"processor": "Dorrin D30"})}
+        )
+        said = compare(FOLIO, folio(), strange, "SN-1")
+        self.assertNotIn("built_processor", said.entries)
+        self.assertIn("the sheet knows Dorrin D3 or Dorrin D4", said.questions[0])
+
     def test_a_drive_that_could_sit_in_two_sockets_is_asked(self):
         gantry = SHEETS["ombrel-gantry-16"]
         findings = found(gantry, m1="16", m2="-", d1="n512", d2="-", p1="60/68.4 90c")

@@ -125,8 +125,10 @@ class Gates(unittest.TestCase):
 
     def test_the_label_says_what_was_seen(self):
         lines = label_lines(STILT, stilt(), FIELD, Policy())
-        self.assertEqual(lines[0], "16 GB DDR4")
-        self.assertIn("256 GB solid-state drive", lines)
+        self.assertEqual(lines[:2], ("16 GB DDR4", "256 GB solid-state drive"))
+        noted = label_lines(STILT, stilt(built_processor="d6"), FIELD, Policy())
+        self.assertEqual(noted[2], "Dorrin D6")
+        self.assertNotIn("Dorrin", " ".join(lines))
         self.assertEqual(lines[-1], "Field ready, grade B")
 
     def test_the_label_rounds_nothing_up(self):

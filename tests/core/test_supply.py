@@ -148,7 +148,8 @@ class Costs(unittest.TestCase):
         prices = dict.fromkeys(KINDS, 1000)
         far = builder.other_ends(findings, near, frozenset(KINDS), prices)
         option = next(o for o in far.options if o.outcome is OutcomeKind.DONOR)
-        return option.given(range(len(option.pieces)))
+        boards = [n for n, action in enumerate(option.actions) if action.place == BOARD]
+        return option.given([n for n in range(len(option.pieces)) if n not in boards])
 
     def test_what_comes_out_of_a_dead_unit_costs_a_test_each(self):
         alive, dead = self.donor(stilt()), self.donor(stilt(starts="x"))

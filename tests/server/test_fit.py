@@ -185,3 +185,24 @@ class Bench(Workshop, TestCase):
             move(lot, -1, "test", self.marit)
         self.counts_are_sums_of_movements()
         self.assertFalse(Movement.objects.filter(reason="test").exists())
+
+    def test_the_cable_of_a_disk_that_goes_serves_a_unit_without_one(self):
+        giver, taker = self.announce("folio", "folio")
+        for lot in Lot.objects.filter(kind__key="bay-cable-of15"):
+            move(lot, -lot.on_hand, "gone", self.marit)
+        OfferRow.objects.filter(kind__key="bay-cable-of15").delete()
+        whole = {"m0": "8", "m1": "8", "p1": "40/41 9c"}
+        self.decided(
+            (giver, whole | {"trim": "disk", "d1": "-", "d2": "h500"}),
+            (taker, whole | {"trim": "disk", "d1": "-", "d2": "s256", "bay_cable": "-"}),
+        )
+        fetch = self.api("get", f"units/{taker.tag}/work")["fetch"]
+        self.assertIn((giver.tag, "in_unit"), [(row["where"], row["state"]) for row in fetch])
+        self.tick_until(giver)
+        self.tick_until(taker)
+        self.assertEqual({self.stage(unit) for unit in (giver, taker)}, {"release"})
+        for unit in (giver, taker):
+            unit.refresh_from_db()
+        self.assertEqual(findings_of(taker).part("bay_cable"), "present")
+        self.assertEqual(findings_of(giver).part("bay_cable"), "missing")
+        self.counts_are_sums_of_movements()

@@ -4,7 +4,7 @@ import { Mark, StripGroup } from '../src/api/vocabulary'
 import { type Stroke, placesOf, shown, struck } from '../src/drawings/strip/form'
 
 type Cell = Schemas['StripCell']
-const cell = (key: string, group: Cell['group'], label = key, mark: Cell['mark'] = Mark.UNSEEN): Cell => ({ key, group, label, mark, figure: '', unit: '', words: '', length: 1, bay: false, fill: null, notches: [] })
+const cell = (key: string, group: Cell['group'], label = key, mark: Cell['mark'] = Mark.UNSEEN): Cell => ({ key, group, label, mark, figure: '', unit: '', words: '', length: 1, bay: false, fill: null, notches: [], accepts: [] })
 const CELLS = [
   cell('grade', StripGroup.GRADE),
   cell('m1', StripGroup.MEMORY),
@@ -76,5 +76,11 @@ describe('the strip as a form', () => {
   it('leaves combinations to the application', () => {
     expect(at('feet')(press('z', { ctrl: true }))).toBeNull()
     expect(at('feet')(press('o', { alt: true }))).toBeNull()
+  })
+  it('writes how a test works poorly and lets no letter of it jump, fill or warn', () => {
+    expect(at('camera')(press(','))).toEqual({ does: 'type', text: 'p ', to: 'camera' })
+    const writing = at('camera', { camera: 'p di' })
+    for (const key of ['a', 'x', '-', '!', ';', '=', 'm']) expect(writing(press(key))).toBeNull()
+    expect(writing(press('Enter'))).toEqual({ does: 'go', to: 'grade' })
   })
 })

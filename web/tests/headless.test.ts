@@ -2,7 +2,7 @@ import { beforeEach, describe, expect, it } from 'vitest'
 import { endOf } from '../src/decide/useBalance'
 import { money, roundMoney, signed } from '../src/frame/words'
 import { dropDraft, keepDraft, keptDraft } from '../src/inspect/drafts'
-import { type Column, nestedRows, put, read, withNested } from '../src/sheets/document'
+import { type Column, builtRows, builtWith, nestedRows, put, read, withNested } from '../src/sheets/document'
 
 beforeEach(() => localStorage.clear())
 
@@ -37,6 +37,15 @@ describe('how a unit ends', () => {
 })
 
 describe('a sheet while it is written', () => {
+  it('has what units are built with as rows of one table, and by aspect again', () => {
+    const built = [
+      { aspect: 'built_panel', usual: 'full', choices: [{ key: 'low', label: 'low' }, { key: 'full', label: 'full' }] },
+      { aspect: 'keyboard_light', usual: '', choices: [{ key: 'lit', label: 'lit' }] },
+    ] as unknown as Parameters<typeof builtRows>[0]
+    const rows = builtRows(built)
+    expect(rows.map((row) => [row.aspect, row.key, row.usual])).toEqual([['built_panel', 'low', false], ['built_panel', 'full', true], ['keyboard_light', 'lit', false]])
+    expect(builtWith(rows)).toEqual(built)
+  })
   const column = (kind: Column['kind'], more: Partial<Column> = {}): Column => ({ field: 'x', heading: 'x', kind, width: 1, ...more })
   it('reads fields as the document holds them', () => {
     expect(read(column('list'), ' a, b ,')).toEqual(['a', 'b'])

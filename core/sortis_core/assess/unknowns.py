@@ -3,6 +3,7 @@
 from sortis_core.base import Record, listed
 from sortis_core.configuration import Aspect
 from sortis_core.facts.completeness import required_parts
+from sortis_core.facts.configuration import built_with, possible
 from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.policy import Policy
@@ -68,7 +69,11 @@ def unseen_places(
         other.append(sheet.memory.soldered.key)
     if findings.grade is None:
         other.append("grade")
-    other += [aspect.value for aspect in asked if aspect not in findings.configuration]
+    other += [
+        aspect.value
+        for aspect in asked
+        if not built_with(sheet, findings, aspect) and possible(sheet, aspect, trim)
+    ]
     return tuple(gives), tuple(other)
 
 

@@ -71,7 +71,7 @@ class DayPin(Record):
 class DayCase(Record):
     """Orders, people and benches of the next days."""
 
-    format: Literal["sortis-day-case-3"] = "sortis-day-case-3"
+    format: Literal["sortis-day-case-4"] = "sortis-day-case-4"
     first_day: date
     benches: int = Field(ge=1)
     technicians: tuple[Technician, ...]

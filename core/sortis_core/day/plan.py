@@ -33,7 +33,7 @@ class DayProof(Record):
 class DayPlan(Record):
     """Who does what when."""
 
-    format: Literal["sortis-day-plan-3"] = "sortis-day-plan-3"
+    format: Literal["sortis-day-plan-4"] = "sortis-day-plan-4"
     slots: tuple[Slot, ...]
     late: tuple[str, ...]
     """Tags that end after their due minute."""

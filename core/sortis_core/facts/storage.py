@@ -1,8 +1,10 @@
 """Storage: which drive carries the unit (docs/rules.md, Storage)."""
 
+from collections.abc import Iterable
+
 from sortis_core.base import Record
 from sortis_core.facts.question import Question
-from sortis_core.findings import DriveFinding, Findings, PlaceState
+from sortis_core.findings import ARRAY, DriveFinding, Findings, PlaceState
 from sortis_core.sheets import Interface, ModelSheet
 
 
@@ -67,9 +69,33 @@ def storage_facts(sheet: ModelSheet, findings: Findings) -> StorageFacts:
     )
 
 
+def array_question(sheet: ModelSheet, findings: Findings, places: Iterable[str]) -> str:
+    """Why a drive may not be pulled yet: the firmware binds it to others; empty where it may.
+
+    :param places: what is to be worked on.
+    """
+    if not findings.drive_array:
+        return ""
+    held = {d.key for d in sheet.drives if findings.drive(d.key).state is not PlaceState.EMPTY}
+    if held.isdisjoint(places):
+        return ""
+    return (
+        "The firmware binds its drives to an array: ask whoever owns the data before one is "
+        "pulled, then note that there is none."
+    )
+
+
 def storage_questions(sheet: ModelSheet, findings: Findings) -> list[Question]:
     """A drive larger than its place is said to take: read it again, or it is a new proof."""
     asked: list[Question] = []
+    if findings.drive_array:
+        asked.append(
+            Question(
+                place=ARRAY,
+                sentence="The firmware binds the drives to an array. Stop, touch none of them, and "
+                "ask whoever brought the batch what is to become of the data.",
+            )
+        )
     for place in sheet.drives_of(findings.trim):
         gb = findings.drive(place.key).gb
         if gb is None or gb <= place.limit_gb:

@@ -7,10 +7,12 @@ from typing import Annotated
 
 from pydantic import Field
 
+from sortis_core.gates.built_with import BuiltWithGate
 from sortis_core.gates.closing import ClosingGate
 from sortis_core.gates.fit_to_leave import FitToLeaveGate
 from sortis_core.gates.keyboard_language import KeyboardLanguageGate
 from sortis_core.gates.memory import MemoryGate
+from sortis_core.gates.no_remarks import NoRemarksGate
 from sortis_core.gates.pack import PackGate
 from sortis_core.gates.parts import PartsGate
 from sortis_core.gates.sanitised import SanitisedGate
@@ -24,6 +26,8 @@ Gate = Annotated[
     | PartsGate
     | TestsGate
     | KeyboardLanguageGate
+    | BuiltWithGate
+    | NoRemarksGate
     | FitToLeaveGate
     | SanitisedGate
     | ClosingGate,
@@ -31,11 +35,13 @@ Gate = Annotated[
 ]
 
 __all__ = [
+    "BuiltWithGate",
     "ClosingGate",
     "FitToLeaveGate",
     "Gate",
     "KeyboardLanguageGate",
     "MemoryGate",
+    "NoRemarksGate",
     "PackGate",
     "PartsGate",
     "SanitisedGate",

@@ -79,6 +79,11 @@ class GateBase(Record, ABC):
         """Name of the gate within its standard."""
         return self.type
 
+    @property
+    def side(self) -> Hashable:
+        """Gates of one side change the same of a unit, and none of another side changes that."""
+        return type(self)
+
     @classmethod
     @abstractmethod
     def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:

@@ -6,6 +6,7 @@ from typing import ClassVar, Literal, Self
 from pydantic import Field
 
 from sortis_core.configuration import Aspect, KeyboardLanguage
+from sortis_core.facts.configuration import built_with
 from sortis_core.findings import Findings
 from sortis_core.gates.gate import Audited, Examples, Eye, GateBase
 from sortis_core.gates.verdict import GateState, GateVerdict
@@ -26,10 +27,10 @@ class KeyboardLanguageGate(GateBase):
 
     @classmethod
     def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
-        """The language as it was noted."""
+        """The language as it was noted, or as all of the trim have it."""
 
         def eye(findings: Findings) -> Hashable:
-            return findings.configuration.get(ASPECT)
+            return built_with(sheet, findings, ASPECT)
 
         return eye
 
@@ -39,8 +40,8 @@ class KeyboardLanguageGate(GateBase):
 
     def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
         """On the list, not on it, or not looked at."""
-        found = findings.configuration.get(ASPECT)
-        if found is None:
+        found = built_with(sheet, findings, ASPECT)
+        if not found:
             sentence = f"{ASPECT.heading} not looked at"
             return self._says(GateState.UNKNOWN, sentence, (ASPECT.value,))
         sentence = f"Keyboard is {KeyboardLanguage(found)}, wanted {self._wanted}"
@@ -70,6 +71,14 @@ class KeyboardLanguageGate(GateBase):
         return verdict.sentence if verdict.state is GateState.SHORT else ""
 
     def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
-        """Whether some language of the list was noted."""
-        noted = any(after.configuration.get(ASPECT) == language for language in self.languages)
+        """Whether a language of the list was noted, or is all that the trim comes with."""
+        came = [
+            choice.key
+            for one in sheet.built_with
+            if one.aspect is ASPECT
+            for choice in one.choices
+            if not choice.trims or after.trim in choice.trims
+        ]
+        has = after.configuration.get(ASPECT) or (came[0] if len(came) == 1 else "")
+        noted = any(has == language for language in self.languages)
         return Audited(fault="" if noted else "the keyboard has none of the languages wanted")

@@ -1,5 +1,6 @@
 """Nothing on the sheet's required list is missing or broken (docs/rules.md, Missing parts)."""
 
+from collections import Counter
 from collections.abc import Hashable, Sequence
 from typing import ClassVar, Literal, Self
 
@@ -9,7 +10,7 @@ from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Phase
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import Alternative, Asked, LookFirst, NoWay
-from sortis_core.policy import Policy
+from sortis_core.policy import HarvestSchool, Policy
 from sortis_core.sheets import ModelSheet, RequiredPart
 
 
@@ -66,7 +67,8 @@ class PartsGate(GateBase):
     def ways(self, asked: Asked) -> list[Alternative]:
         """Complete the unit, with the kit of what the other gates' actions fill.
 
-        The kit of a disk that comes out is no question, whatever of it nobody looked at.
+        The kit of a disk that comes out is no question, whatever of it nobody looked at. What of it
+        is there serves the same job where that lacks such a part, and may come out for others.
 
         :raises NoWay: where a part can neither be taken from stock nor bought nor harvested.
         :raises LookFirst: where a drive stays and nobody looked at its kit.
@@ -76,7 +78,10 @@ class PartsGate(GateBase):
         needed = required_parts(sheet, findings, asked.filled, asked.emptied)
         if unseen := [part for part in _unseen(needed, findings) if part not in lacking]:
             raise LookFirst(f"{unseen[0].label} not looked at: look first.")
-        return [tuple(_fit(part, asked) for part in lacking)]
+        own, others = _comes_free(asked, lacking)
+        fits = tuple(_fit(part, asked, {action.takes_out for action in own}) for part in lacking)
+        done = (*own, *fits)
+        return [done, (*done, *others)] if others else [done]
 
     def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
         """Nothing: a part can always be another one."""
@@ -94,6 +99,32 @@ class PartsGate(GateBase):
         return Audited(fault="")
 
 
+def _comes_free(
+    asked: Asked, lacking: Sequence[RequiredPart]
+) -> tuple[tuple[Action, ...], tuple[Action, ...]]:
+    """The kit of bays that are emptied: (what this job itself needs, what others want)."""
+    wanted = Counter(part.kind for part in lacking)
+    own: list[Action] = []
+    others: list[Action] = []
+    for part in asked.sheet.parts_of(asked.findings.trim):
+        bay = part.only_with_drive_in
+        there = asked.findings.part(part.key) is PartState.PRESENT
+        if not bay or bay not in asked.emptied or not there or not asked.supply.knows(part.kind):
+            continue
+        out = Action(
+            verb=Verb.TAKE_OUT,
+            place=part.key,
+            takes_out=part.kind,
+            takes_out_label=part.label,
+        )
+        if wanted[part.kind] and asked.policy.harvest is not HarvestSchool.NEW_ONLY:
+            wanted[part.kind] -= 1
+            own.append(out)
+        elif part.kind in asked.spare:
+            others.append(out)
+    return tuple(own), tuple(others)
+
+
 def _unseen(parts: Sequence[RequiredPart], findings: Findings) -> list[RequiredPart]:
     return [part for part in parts if findings.part(part.key) is PartState.UNSEEN]
 
@@ -109,8 +140,8 @@ def _wanted(part: RequiredPart, findings: Findings) -> bool:
     return not bay or findings.drive(bay).state is PlaceState.PRESENT
 
 
-def _fit(part: RequiredPart, asked: Asked) -> Action:
-    if not asked.supply.has(part.kind):
+def _fit(part: RequiredPart, asked: Asked, comes_free: set[str]) -> Action:
+    if not asked.supply.has(part.kind) and part.kind not in comes_free:
         raise NoWay(f"{part.label} is missing and there is none in stock or on offer.")
     broken = asked.findings.part(part.key) is PartState.BROKEN
     return Action(

@@ -6,6 +6,7 @@ from typing import ClassVar, Literal, Self
 from sortis_core.actions import Action, Verb, board_tests
 from sortis_core.base import listed
 from sortis_core.facts.completeness import lacking_parts
+from sortis_core.facts.configuration import built_with, part_in
 from sortis_core.facts.functions import board_failed
 from sortis_core.findings import Findings, TestState
 from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Phase
@@ -39,6 +40,7 @@ class TestsGate(GateBase):
                 tuple([p.key for p in lacking_parts(sheet, findings) if p.key in in_sets])
                 if in_sets
                 else (),
+                tuple([built_with(sheet, findings, built.aspect) for built in sheet.built_with]),
             )
 
         return eye
@@ -79,7 +81,7 @@ class TestsGate(GateBase):
         boards = board_tests(sheet)
         for test in sheet.tests_of(findings.trim):
             state = findings.test(test.key)
-            if not state.bad or test.key in boards:
+            if not state.bad or test.key in boards or test.key in asked.filled:
                 continue
             if test.attempt and state is TestState.FAILED:
                 actions.append(Action(verb=Verb.MEND, place=test.key))
@@ -87,18 +89,19 @@ class TestsGate(GateBase):
             if test.repair is None:
                 lost.append(test.label)
                 continue
-            if not supply.has(test.repair.kind):
+            # Like for like, where it is known what was built in.
+            kind = part_in(sheet, findings, test.key, test.repair.kind) or test.repair.kind
+            if not supply.has(kind):
                 raise NoWay(
-                    f"{test.label} failed and no {supply.label(test.repair.kind)} is in stock or "
-                    "on offer."
+                    f"{test.label} failed and no {supply.label(kind)} is in stock or on offer."
                 )
             actions.append(
                 Action(
                     verb=Verb.FIT,
                     place=test.key,
-                    kind=test.repair.kind,
+                    kind=kind,
                     takes_out_label=f"old {test.label.lower()}",
-                    extras=_rest_of_set(asked, test.repair.kind),
+                    extras=_rest_of_set(asked, kind),
                 )
             )
         if lost:
@@ -129,7 +132,17 @@ def _rest_of_set(asked: Asked, kind: str) -> tuple[str, ...]:
     sheet, findings = asked.sheet, asked.findings
     lacking = {part.key for part in lacking_parts(sheet, findings)}
     labels = {part.key: part for part in sheet.parts}
-    along: list[str] = []
+    along: list[str] = [
+        other
+        for _, choice in sheet.choices_of_kind(kind)
+        if any(choice.place == test.key for test in sheet.tests)
+        for other in choice.with_kinds
+    ]
+    for other in along:
+        if not asked.supply.has(other):
+            raise NoWay(
+                f"{asked.supply.label(other)} goes with it and there is none in stock or on offer."
+            )
     for part in sheet.parts_of(findings.trim):
         if part.kind != kind:
             continue
@@ -141,4 +154,4 @@ def _rest_of_set(asked: Asked, kind: str) -> tuple[str, ...]:
                     f"{labels[key].label} goes with it and there is none in stock or on offer."
                 )
             along.append(labels[key].kind)
-    return tuple(along)
+    return tuple(dict.fromkeys(along))

@@ -13,6 +13,7 @@ begins   then
 ``b``    packs, left to right; ``620c`` and ``11.1v`` belong to the pack before
 ``miss`` required parts that are not there; ``bust`` broken ones, ``have`` those seen
 ``fail`` function tests that failed; ``pass`` those that passed
+``poor`` a part or test that works poorly, and how: ``poor screen dim``
 ``g``    the cosmetic grade
 ``!``    the unit is dangerous: ``! o`` lights up while open, ``! m`` smells
 ``ok``   every part and test nobody wrote about is as it should be
@@ -31,12 +32,13 @@ from typing import Literal
 
 from sortis_core.base import Record, listed
 from sortis_core.configuration import Aspect
-from sortis_core.findings import UNIT, Findings, Grade
+from sortis_core.findings import ARRAY, SEAL, UNIT, Findings, Grade
 from sortis_core.intake.entry import (
     ASPECTS,
     GRADE,
     HAZARD_WORDS,
     LENGTHS_MM,
+    POORLY,
     REST,
     read_entries,
     write_entries,
@@ -56,6 +58,7 @@ HEADS = {
     "have": "parts that are there",
     "fail": "tests failed",
     "pass": "tests passed",
+    "poor": "works poorly",
     "g": "grade",
     "!": "dangerous",
     "ok": "all the rest is as it should be",
@@ -203,6 +206,8 @@ class _Reader:
             case "b":
                 packs = [(p.key, p.label) for p in self.sheet.packs_of(self.trim)]
                 self._in_order(rest, packs, "pack", _more_of_pack)
+            case "poor":
+                self._poor(head, rest)
             case "g":
                 self._one(head, rest, GRADE, "a, b or c")
             case "!":
@@ -240,6 +245,20 @@ class _Reader:
         self.enter(rest[0], place, rest[0].text)
         for token in rest[1:]:
             self.unclear(token, f"One word is enough here: {help_}.")
+
+    def _poor(self, head: _Token, rest: list[_Token]) -> None:
+        if len(rest) < 2:
+            self.unclear(head, "Say after poor what works poorly, and how: poor screen dim.")
+            return
+        places = self.sheet.of_trim(self.trim)
+        found = _named((*places.parts, *places.tests), rest[0].text, "part or test")
+        if isinstance(found, str):
+            self.unclear(rest[0], found)
+            return
+        self.entries[found.key] = POORLY
+        self.say(rest[0], found.label, found.key, kind="head")
+        for token in rest[1:]:
+            self.enter(token, found.key, token.text, more=True)
 
     def _hazard(self, head: _Token, rest: list[_Token]) -> None:
         if rest and f"!{rest[0].text}" not in HAZARD_WORDS:
@@ -286,6 +305,8 @@ class _Reader:
             *places.parts,
             *places.tests,
             *(Place(key=aspect.value, label=aspect.heading) for aspect in Aspect),
+            *((Place(key=SEAL, label="Seal"),) if self.sheet.seals else ()),
+            Place(key=ARRAY, label="Drive array"),
         )
         found = _named(everything, head.text, "place")
         if isinstance(found, str):
@@ -374,8 +395,11 @@ def write_line(sheet: ModelSheet, findings: Findings) -> str:
             keys = [place.key for place in kept if entries.get(place.key) == text]
             if keys:
                 segments.append(" ".join([head, *keys]))
+    keys = [place.key for place in (*places.parts, *places.tests)]
+    segments += [f"poor {key} {findings.remarks[key]}" for key in keys if key in findings.remarks]
     if GRADE in entries:
         segments.append(f"g {entries[GRADE]}")
+    segments += [f"{key} {entries[key]}" for key in (SEAL, ARRAY) if key in entries]
     segments += [f"{key} {entries[key]}" for key in ASPECTS if key in entries]
     if UNIT in entries:
         segments.append(" ".join(["!", *entries[UNIT][1:]]))

@@ -16,7 +16,11 @@ unit     ``!o`` lights up while open, ``!m`` smells, nobody knows yet of what
 part     ``+`` there, ``-`` missing, ``x`` broken
 test     ``+`` passed, ``x`` failed, ``xx`` still fails after a first attempt
 grade    ``a`` ``b`` ``c``
-language ``de`` of the letters on the keyboard
+built    ``de`` language of the letters on the keyboard, ``lit``, and what else the sheet names
+with
+any      ``p dim``: a part or test that works, but poorly, and how
+seal     ``+`` whole, ``-`` lifted before it came, ``u`` lifted here
+array    ``+`` the firmware binds the drives to an array, ``-`` it does not
 ``*``    ``+``: every required part and test nobody wrote about is as it should be
 ======== ==============================================================
 
@@ -28,11 +32,14 @@ from collections.abc import Mapping
 from typing import TypeVar
 
 from sortis_core.base import Record, SortisError, listed
-from sortis_core.configuration import VALUES, Aspect
+from sortis_core.configuration import Aspect
 from sortis_core.facts.battery import HIGHEST_HEALTH_PERCENT
 from sortis_core.facts.completeness import required_parts
+from sortis_core.facts.configuration import possible
 from sortis_core.facts.figures import exact
 from sortis_core.findings import (
+    ARRAY,
+    SEAL,
     UNIT,
     DriveFinding,
     Findings,
@@ -42,6 +49,7 @@ from sortis_core.findings import (
     PackFinding,
     PartState,
     PlaceState,
+    SealState,
     TestState,
 )
 from sortis_core.sheets import Connector, DrivePlace, Interface, MemorySlot, ModelSheet, PackPlace
@@ -83,6 +91,14 @@ HAZARD_WORDS = {
     "!m": HazardKind.SMELLING,
     "!o": HazardKind.LIT,
 }
+SEAL_WORDS = {
+    "+": SealState.WHOLE,
+    "-": SealState.LIFTED_BEFORE,
+    "u": SealState.LIFTED_HERE,
+}
+ARRAY_WORDS = {"+": True, "-": False}
+POORLY = "p"
+MOST_REMARK_LETTERS = 40
 ASPECTS = {aspect.value: aspect for aspect in Aspect}
 DRIVE_LETTERS = {"n": Interface.NVME, "s": Interface.SATA, "e": Interface.EMMC, "h": Interface.SATA}
 
@@ -116,6 +132,7 @@ def usual_words() -> tuple[UsualWords, ...]:
         StripGroup.TEST: ("+", "x", "?"),
         StripGroup.GRADE: tuple(grade.lower() for grade in Grade),
         StripGroup.CONFIGURATION: ("da", "de", "en", "no", "sv", "?"),
+        StripGroup.NOTED: (*SEAL_WORDS, "?"),
     }
     return tuple(UsualWords(group=group, words=words) for group, words in usual.items())
 
@@ -155,6 +172,7 @@ def entry_words() -> tuple[EntryWord, ...]:
 
 
 Word = TypeVar("Word", PartState, TestState)
+Known = TypeVar("Known")
 
 
 class EntryRefused(SortisError):
@@ -328,6 +346,9 @@ def read_entries(
     grade: Grade | None = None
     unit_hazard: HazardKind | None = None
     configuration: dict[Aspect, str] = {}
+    remarks: dict[str, str] = {}
+    seal: SealState | None = None
+    array: bool | None = None
     refusals: dict[str, str] = {}
     rest = False
     slot_by_key = {slot.key: slot for slot in sheet.memory.slots}
@@ -338,6 +359,10 @@ def read_entries(
     for key, raw in entries.items():
         text = " ".join(raw.lower().replace(",", ".").split())
         try:
+            if key in part_keys or key in test_keys:
+                text, remark = _remark(sheet.label_of(key), text, raw)
+                if remark:
+                    remarks[key] = remark
             if sheet.memory.soldered and key == sheet.memory.soldered.key:
                 soldered = _soldered(sheet, text)
             elif key in slot_by_key:
@@ -347,16 +372,22 @@ def read_entries(
             elif key in pack_by_key:
                 packs[key] = _pack(pack_by_key[key], text)
             elif key in part_keys:
-                parts[key] = _word(PART_WORDS, sheet, key, text, "+ there, - missing, x broken")
+                said = "+ there, - missing, x broken, p and how it works poorly"
+                parts[key] = _word(PART_WORDS, sheet, key, text, said)
             elif key in test_keys:
-                tests[key] = _word(TEST_WORDS, sheet, key, text, "+ passed, x failed")
+                said = "+ passed, x failed, p and how it works poorly"
+                tests[key] = _word(TEST_WORDS, sheet, key, text, said)
             elif key == GRADE:
                 grade = _grade(text)
             elif key == UNIT:
                 unit_hazard = _unit_hazard(text)
             elif key in ASPECTS:
                 if text not in ("", "?"):
-                    configuration[ASPECTS[key]] = _aspect(ASPECTS[key], text)
+                    configuration[ASPECTS[key]] = _aspect(sheet, trim, ASPECTS[key], text)
+            elif key == SEAL and sheet.seals:
+                seal = _of(SEAL_WORDS, "Seal", text, "+ whole, - lifted before, u lifted here")
+            elif key == ARRAY:
+                array = _of(ARRAY_WORDS, "Drive array", text, "+ there is one, - there is none")
             elif key == REST:
                 rest = text == "+"
             else:
@@ -375,6 +406,9 @@ def read_entries(
         grade=grade,
         unit_hazard=unit_hazard,
         configuration=configuration,
+        remarks=remarks,
+        seal=seal,
+        drive_array=array,
     )
     return (_with_rest(sheet, findings) if rest else findings), refusals
 
@@ -417,12 +451,39 @@ def _grade(text: str) -> Grade | None:
     return Grade(text.upper())
 
 
-def _aspect(aspect: Aspect, text: str) -> str:
-    values = VALUES[aspect]
-    if text not in {value.value for value in values}:
-        known = ", ".join(f"{value.value} {value}" for value in values)
+def _aspect(sheet: ModelSheet, trim: str, aspect: Aspect, text: str) -> str:
+    here = possible(sheet, aspect, trim)
+    if not here:
+        raise EntryRefused(
+            f"The sheet of {sheet.name} names no {aspect}. Add what there is under Sheets."
+        )
+    # What another trim came with may have been fitted since.
+    if text not in here and text not in possible(sheet, aspect, ""):
+        known = ", ".join(f"{code} {label}" for code, label in here.items())
         raise EntryRefused(f"{aspect.heading}: “{text}” is none of {known}.")
     return text
+
+
+def _remark(label: str, text: str, raw: str) -> tuple[str, str]:
+    """(word, remark): what works poorly is there and passed, and how is kept as it was typed."""
+    word, _, _ = text.partition(" ")
+    if word != POORLY:
+        return text, ""
+    how = " ".join(raw.split())[len(POORLY) :].strip()
+    if not how or len(how) > MOST_REMARK_LETTERS or "/" in how:
+        raise EntryRefused(
+            f"{label}: after {POORLY} comes how it works poorly, in at most {MOST_REMARK_LETTERS} "
+            "letters and without a slash: p dim."
+        )
+    return "+", how
+
+
+def _of(words: Mapping[str, Known], label: str, text: str, help_: str) -> Known | None:
+    if text in ("", "?"):
+        return None
+    if text not in words:
+        raise EntryRefused(f"{label}: type {help_}, ? not looked at.")
+    return words[text]
 
 
 def _unit_hazard(text: str) -> HazardKind | None:
@@ -439,6 +500,11 @@ def _word(words: dict[str, Word], sheet: ModelSheet, key: str, text: str, help_:
     if text not in words:
         raise EntryRefused(f"{sheet.label_of(key)}: type {help_}, ? not looked at.")
     return words[text]
+
+
+def _poorly(findings: Findings, key: str, word: str) -> str:
+    remark = findings.remarks.get(key, "")
+    return f"{POORLY} {remark}" if remark else word
 
 
 def write_entries(findings: Findings) -> dict[str, str]:
@@ -473,12 +539,18 @@ def write_entries(findings: Findings) -> dict[str, str]:
             entries[key] = dangers[pack.hazard or HazardKind.UNNAMED]
     for key, part in findings.parts.items():
         entries[key] = next(w for w, state in PART_WORDS.items() if w and state is part)
+        entries[key] = _poorly(findings, key, entries[key])
     for key, test in findings.tests.items():
         entries[key] = next(w for w, state in TEST_WORDS.items() if w and state is test)
+        entries[key] = _poorly(findings, key, entries[key])
     if findings.grade:
         entries[GRADE] = findings.grade.lower()
     for aspect, value in findings.configuration.items():
         entries[aspect.value] = value
+    if findings.seal:
+        entries[SEAL] = next(w for w, state in SEAL_WORDS.items() if state is findings.seal)
+    if findings.drive_array is not None:
+        entries[ARRAY] = next(w for w, is_ in ARRAY_WORDS.items() if is_ is findings.drive_array)
     if findings.unit_hazard:
         entries[UNIT] = dangers[findings.unit_hazard]
     return entries

@@ -7,7 +7,9 @@ from itertools import product
 
 from sortis_core.actions import Action, Verb, after_actions
 from sortis_core.base import listed
+from sortis_core.facts.configuration import built_with, with_board
 from sortis_core.facts.memory import channel_amounts, even_channels
+from sortis_core.facts.storage import array_question
 from sortis_core.findings import Findings
 from sortis_core.gates.gate import Eye, GateBase, Phase
 from sortis_core.gates.verdict import GateState
@@ -26,8 +28,8 @@ from sortis_core.options.option import (
 from sortis_core.policy import FillingSchool, HarvestSchool, Policy
 from sortis_core.route.check import has_way_to
 from sortis_core.route.minutes import RouteMinutes
-from sortis_core.sheets import BOARD, ModelSheet
-from sortis_core.standards import PriceStep, Standard, is_sold
+from sortis_core.sheets import BoardVariant, ModelSheet
+from sortis_core.standards import PriceStep, Standard, asked_aspects, is_sold
 from sortis_core.supply import Supply
 
 
@@ -65,6 +67,7 @@ class OptionBuilder:
         self._sides: dict[str, tuple[_Side, ...]] = {}
         self._ways_of_sides: dict[Hashable, tuple[tuple[Alternative, int], ...] | NoWay] = {}
         ranks = [standard.rank for standard in standards]
+        self._asked = asked_aspects(standards)
         self._lowest, self._top = min(ranks, default=0), max(ranks, default=0)
 
     def toward_standards(
@@ -113,12 +116,9 @@ class OptionBuilder:
                 if fact := gate.rules_out(self.sheet, findings, self.policy):
                     raise NoWay(f"Whatever is found, {fact}.")
             raise LookFirst(listed([said.sentence for said in unseen]) + ": look first.")
-        swaps = board_swaps(self.sheet, findings, self.supply, self.policy)
+        swaps = board_swaps(self.sheet, findings, self.supply, self.policy, self._asked)
         starts: list[tuple[Findings, Alternative]] = [(findings, ())]
-        starts += [
-            (findings.model_copy(update={"soldered_gb": board.soldered_gb or None}), (action,))
-            for board, action in swaps
-        ]
+        starts += [(_on_board(self.sheet, findings, board), (action,)) for board, action in swaps]
         options: list[Option] = []
         refusals: list[NoWay] = []
         for seen, board in starts:
@@ -170,7 +170,8 @@ class OptionBuilder:
                         for rest in product(*(gate.ways(last) for gate in complete))
                     ]
                 for rest in completed[places]:
-                    self._reached(every := self._once((*board, *actions, *rest)))
+                    every = self._once((*board, *actions, *rest))
+                    self._reached(findings, every)
                     options.append(self._option(standard, findings, every, price + worth))
             except NoWay as reason:
                 refusal = reason
@@ -195,9 +196,10 @@ class OptionBuilder:
             gates: list[GateBase] = [g for g in standard.gates if g.phase is Phase.FILL]
             every: list[GateBase] = [*gates, *(step.gate for step in steps)]
             found: list[_Side] = []
-            for kind in dict.fromkeys(type(gate) for gate in every):
-                alike = tuple(gate for gate in gates if type(gate) is kind)
-                paid = tuple(step for step in steps if type(step.gate) is kind)
+            for side in dict.fromkeys(gate.side for gate in every):
+                alike = tuple(gate for gate in gates if gate.side == side)
+                paid = tuple(step for step in steps if step.gate.side == side)
+                kind = type((*alike, *(step.gate for step in paid))[0])
                 eyes = [kind.sees(alike, self.sheet, self.policy)] if alike else []
                 for step in paid:
                     policy = step.reckoned(self.policy)
@@ -232,6 +234,10 @@ class OptionBuilder:
         ways: dict[Alternative, None] = {} if side.gates else {(): None}
         for gate in side.gates:
             ways.update(dict.fromkeys(gate.ways(asked)))
+        if len(side.gates) > 1:
+            ways = {way: None for way in ways if self._meets(asked, way, side.gates)}
+            if not ways:
+                raise NoWay("What meets one of its gates on this side does not meet another.")
         for step in side.steps:
             try:
                 further = step.gate.ways(replace(asked, policy=step.reckoned(self.policy)))
@@ -246,7 +252,9 @@ class OptionBuilder:
         """Whether a way to what is paid for meets what is asked of the same side, too."""
         after = after_actions(self.sheet, asked.findings, way, self.supply.kinds)
         return all(
-            gate.verdict(self.sheet, after, self.policy).state is GateState.MET for gate in gates
+            gate.verdict(self.sheet, after, self.policy).state
+            in (GateState.MET, GateState.AT_RELEASE)
+            for gate in gates
         )
 
     def _adds(self, asked: Asked, way: Alternative, steps: tuple[PriceStep, ...]) -> int:
@@ -266,11 +274,13 @@ class OptionBuilder:
         }
         return tuple(a for a in actions if a.place not in tests or a.place not in repairs)
 
-    def _reached(self, actions: Alternative) -> None:
-        """Refuse work on what the sheet knows no way to.
+    def _reached(self, findings: Findings, actions: Alternative) -> None:
+        """Refuse work on what the sheet knows no way to, and on drives that somebody must ask of.
 
         :raises NoWay: naming the place.
         """
+        if question := array_question(self.sheet, findings, [a.place for a in actions]):
+            raise LookFirst(question)
         for action in actions:
             if not has_way_to(self.sheet, action.place):
                 raise NoWay(
@@ -332,9 +342,9 @@ class OptionBuilder:
         )
 
     def _serves_again(self, action: Action) -> bool:
-        """Modules and boards serve the same batch; drives wait for their record first."""
-        places = {BOARD, *(slot.key for slot in self.sheet.memory.slots)}
-        return self.policy.harvest is not HarvestSchool.NEW_ONLY and action.place in places
+        """Modules, boards and kit serve the same batch; drives wait for their record first."""
+        drives = {place.key for place in self.sheet.drives}
+        return self.policy.harvest is not HarvestSchool.NEW_ONLY and action.place not in drives
 
     def _labour(self, minutes: float) -> int:
         return round(minutes * self.policy.labour_cents_per_hour / 60)
@@ -348,8 +358,12 @@ class OptionBuilder:
             findings.soldered_gb,
             tuple([(there.state, there.gb, there.mts, there.maker) for there in slots]),
             tuple([(d.state, d.interface, d.spinning, d.gb, d.length_mm) for d in bays]),
+            findings.drive_array,
             tuple([findings.part(part.key) for part in self.sheet.parts_of(findings.trim)]),
             tuple([findings.test(test.key) for test in self.sheet.tests_of(findings.trim)]),
+            tuple(
+                [built_with(self.sheet, findings, built.aspect) for built in self.sheet.built_with]
+            ),
             self.minutes.sees(findings),
         )
 
@@ -425,6 +439,16 @@ class OptionBuilder:
                 )
             )
         return UnitOptions(options=tuple(options), rejections=tuple(rejections))
+
+
+def _on_board(sheet: ModelSheet, findings: Findings, board: BoardVariant) -> Findings:
+    """The unit with another board in it, before anything else is done to it."""
+    return findings.model_copy(
+        update={
+            "soldered_gb": board.soldered_gb or None,
+            "configuration": with_board(sheet, findings.configuration, board),
+        }
+    )
 
 
 def _best_paying(options: tuple[Option, ...], cheapest_cents: dict[str, int]) -> Option | None:

@@ -7,6 +7,8 @@ packs never, drives not before they are sanitised.
 from collections import Counter
 
 from sortis_core.actions import Action, Verb, board_tests
+from sortis_core.configuration import Aspect
+from sortis_core.facts.configuration import built_with, part_in
 from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.options.option import Layer, Option, OutcomeKind, Piece, counts
 from sortis_core.policy import HarvestSchool, Policy
@@ -24,6 +26,12 @@ def board_in(sheet: ModelSheet, findings: Findings) -> str:
     boards = [board for board in sheet.boards if board.kind]
     if sheet.memory.soldered:
         boards = [board for board in boards if board.soldered_gb == findings.soldered_gb]
+    noted = built_with(sheet, findings, Aspect.BOARD)
+    processor = built_with(sheet, findings, Aspect.PROCESSOR)
+    if noted:
+        boards = [board for board in boards if board.key == noted]
+    if processor:
+        boards = [board for board in boards if board.processor in ("", processor)]
     return boards[0].kind if len(boards) == 1 else ""
 
 
@@ -43,12 +51,16 @@ def harvestable(
         if there.state is PlaceState.PRESENT:
             found.append((slot.key, supply.module_kind(there, sheet)))
     tests = sheet.tests_of(findings.trim)
-    of_test = {test.repair.kind: test.key for test in tests if test.repair}
+    of_test = {
+        kind: test.key
+        for test in tests
+        if test.repair and (kind := part_in(sheet, findings, test.key, test.repair.kind))
+    }
     parts = sheet.parts_of(findings.trim)
     for part in parts:
         suspect = findings.test(of_test.get(part.kind, "")).bad
         if findings.part(part.key) is PartState.PRESENT and not suspect:
-            found.append((part.key, part.kind))
+            found.append((part.key, part_in(sheet, findings, part.key, part.kind)))
     listed = {part.kind for part in parts}
     boards = {board.kind for board in sheet.boards}
     found += [
@@ -61,6 +73,22 @@ def harvestable(
         Action(verb=Verb.TAKE_OUT, place=place, takes_out=kind, takes_out_label=supply.label(kind))
         for place, kind in found
         if kind in supply.kinds and has_way_to(sheet, place)
+    )
+
+
+def may_come_free(sheet: ModelSheet, findings: Findings) -> frozenset[str]:
+    """Part kinds of the kit of disks that a plan may take out: it could serve other units."""
+    drives = {place.key: findings.drive(place.key) for place in sheet.drives_of(findings.trim)}
+    leaving = {
+        key
+        for key, drive in drives.items()
+        if drive.state is PlaceState.FAULTY
+        or (drive.state is PlaceState.PRESENT and drive.spinning)
+    }
+    return frozenset(
+        part.kind
+        for part in sheet.parts_of(findings.trim)
+        if part.only_with_drive_in in leaving and findings.part(part.key) is PartState.PRESENT
     )
 
 

@@ -84,7 +84,7 @@ class OpenOrder(Record):
 class Case(Record):
     """One batch to decide. Money in cents of ``currency``, work in minutes."""
 
-    format: Literal["sortis-case-3"] = "sortis-case-3"
+    format: Literal["sortis-case-4"] = "sortis-case-4"
     batch: str
     currency: str = "EUR"
     policy: Policy

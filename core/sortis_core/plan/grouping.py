@@ -13,7 +13,7 @@ from sortis_core.findings import Findings
 from sortis_core.gates.gate import Eye
 from sortis_core.options import Option, OptionBuilder, OutcomeKind, Rejection, UnitOptions
 from sortis_core.options.dominance import worth_a_variable
-from sortis_core.options.harvest import harvestable
+from sortis_core.options.harvest import harvestable, may_come_free
 from sortis_core.plan.case import Case, CaseUnit, OpenOrder, Pin
 from sortis_core.policy import Policy
 from sortis_core.standards import Standard, by_type, distinct_gates, price_sees, step_eyes
@@ -121,11 +121,11 @@ def group_units(
             takers.setdefault(kind, set()).add(view)
     for view, members in alike.items():
         # What a unit has too much of may serve another, where that pays.
-        spare = gives[view] & modules & wants_of_others(view)
+        findings = members[0].findings
+        kit = may_come_free(sheets[findings.sheet], findings)
+        spare = gives[view] & (modules | kit) & wants_of_others(view)
         if spare and toward[view].options:
-            found = builder[members[0].findings.sheet].toward_standards(
-                members[0].findings, frozenset(spare)
-            )
+            found = builder[findings.sheet].toward_standards(findings, frozenset(spare))
             alone = {kind for kind in gives[view] - store if givers[kind] == 1}
             toward[view] = _without_its_own(found, alone, kinds) if alone else found
     cheapest = cheapest_cents(case)
@@ -246,6 +246,7 @@ def _in_order(option: Option) -> tuple[object, ...]:
 
 
 def _only_wanted(option: Option, wanted: frozenset[str]) -> Option:
-    """Leave out of the yields what no option uses, so that it does not split groups."""
-    kept = tuple(part for part in option.yields if part.kind in wanted)
+    """Leave out of the yields what nobody uses, not even the unit itself: it splits no groups."""
+    own = {part.kind for part in option.uses}
+    kept = tuple(part for part in option.yields if part.kind in wanted or part.kind in own)
     return option if kept == option.yields else option.model_copy(update={"yields": kept})

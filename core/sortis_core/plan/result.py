@@ -182,7 +182,7 @@ class Proof(Record):
 class Plan(Record):
     """The whole plan of a batch."""
 
-    format: Literal["sortis-plan-3"] = "sortis-plan-3"
+    format: Literal["sortis-plan-4"] = "sortis-plan-4"
     batch: str
     currency: str
     goal: str

@@ -73,6 +73,7 @@ def _wanted(sheet: ModelSheet, place: str) -> set[str]:
     """Kinds that the sheet itself names for a place."""
     named = {part.kind for part in sheet.parts if part.key == place}
     named |= {test.repair.kind for test in sheet.tests if test.key == place and test.repair}
+    named |= {c.kind for b in sheet.built_with for c in b.choices if c.place == place}
     if place == BOARD:
         named |= {board.kind for board in sheet.boards if board.kind}
     return named

@@ -12,7 +12,8 @@ from typing import assert_never
 
 from sortis_core.actions import Verb, after_actions
 from sortis_core.base import SortisError
-from sortis_core.findings import PartState, PlaceState, TestState
+from sortis_core.configuration import Aspect
+from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.options.option import OutcomeKind
 from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.recount import Recount
@@ -54,6 +55,23 @@ def faults(case: Case, plan: Plan) -> list[str]:
 
 def _boards(sheet: ModelSheet) -> set[str]:
     return {board.kind for board in sheet.boards if board.kind}
+
+
+def _in_there(sheet: ModelSheet, findings: Findings, place: str) -> set[str]:
+    """Part kinds that may be said to sit where a test is run: one, wherever that is known."""
+    named = next((t.repair.kind for t in sheet.tests if t.key == place and t.repair), "")
+    found: set[str] = set()
+    for one in sheet.built_with:
+        own = {choice.key: choice.kind for choice in one.choices if choice.place == place}
+        if not own:
+            continue
+        came = [c.key for c in one.choices if not c.trims or findings.trim in c.trims]
+        noted = findings.configuration.get(one.aspect)
+        kinds = {own.get(code, named) for code in ([noted] if noted else came)}
+        if len(kinds) > 1:
+            return set()
+        found |= kinds
+    return found or {named}
 
 
 class _Checker:
@@ -103,6 +121,11 @@ class _Checker:
                 tried = findings.tests.get(action.place) is not TestState.FAILED
                 if tried or action.place not in attempts:
                     yield f"{outcome.tag}: nothing is mended at {action.place} without a part."
+            pulled = action.place in findings.drives and action.place in {
+                d for d, held in findings.drives.items() if held.state is not PlaceState.EMPTY
+            }
+            if findings.drive_array and pulled:
+                yield f"{outcome.tag}: a drive of an array is pulled before anybody asked."
             if action.kind:
                 if action.place == BOARD and policy.board is BoardSchool.NEVER_SWAP:
                     yield f"{outcome.tag} gets a board and boards are never swapped."
@@ -152,11 +175,13 @@ class _Checker:
             seen = {"starts", *repaired} & {test.key for test in sheet.tests}
             works = all(findings.tests.get(test) is TestState.PASSED for test in seen)
             held = findings.soldered_gb if sheet.memory.soldered else None
-            return works and board is not None and held in (None, board.soldered_gb)
+            noted = findings.configuration.get(Aspect.PROCESSOR, "")
+            alike = board is not None and board.processor in ("", noted or board.processor)
+            return works and board is not None and alike and held in (None, board.soldered_gb)
         if any(test.key == place for test in sheet.tests):
             wanted = next(test for test in sheet.tests if test.key == place).repair
             passed = findings.tests.get(place) is TestState.PASSED
-            return passed and wanted is not None and wanted.kind == kind
+            return passed and wanted is not None and kind in _in_there(sheet, findings, place)
         return findings.parts.get(place) is PartState.PRESENT
 
     def _sum(self, outcome: UnitOutcome) -> Iterator[str]:

@@ -82,7 +82,7 @@ class RefusedPart(Record):
 class UnitWays(Record):
     """Every way for one unit, exactly, and the facts against what is no way."""
 
-    format: str = "sortis-ways-3"
+    format: str = "sortis-ways-4"
     tag: str
     chosen: str
     ways: tuple[OtherWay, ...]

@@ -136,11 +136,13 @@ class Way:
         places: tuple[str, ...],
         handed_over: tuple[str, ...] = (),
         opened: frozenset[str] = frozenset(),
+        from_within: tuple[tuple[str, str], ...] = (),
     ) -> tuple[Job, ...]:
         """Steps and work at places as one set of jobs with what each must wait for.
 
         :param handed_over: keys of the hand-overs that a new board brings.
         :param opened: steps that are done already.
+        :param from_within: (place, place whose part goes in there), which must come out first.
         """
         steps = self.steps_for(places)
         keys = {step.key for step in steps}
@@ -171,6 +173,10 @@ class Way:
             after = (set(reach.after) & keys) | (gates("", reach.over_pack) if inside else set())
             if place in on_board:
                 after.add(swap)
+            for taker, giver in from_within:
+                there = self.reach(giver) if taker == place else None
+                if there:
+                    after.add(there.carried_by or work_key(there))
             jobs.append(Job(key=work_key(reach), after=_sorted(after - opened), tool=reach.tool))
         for key in handed_over:
             reach = self.reach(key.removeprefix(OVER))

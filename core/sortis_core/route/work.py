@@ -94,7 +94,7 @@ NOTHING_BEGUN = Begun()
 class WorkOrder(Record):
     """Everything the technician needs for one unit."""
 
-    format: Literal["sortis-work-order-3"] = "sortis-work-order-3"
+    format: Literal["sortis-work-order-4"] = "sortis-work-order-4"
     steps: tuple[WorkStep, ...]
     minutes: float
     low_minutes: float = 0.0
@@ -158,6 +158,18 @@ def plan_work(
 TRY_FIRST = "See whether it works now. If not, say so: not as written, and a part is planned."
 
 
+def _from_within(actions: tuple[Action, ...]) -> tuple[tuple[str, str], ...]:
+    """(place, place whose part goes in there) where a part moves within the unit."""
+    givers = {action.takes_out: action.place for action in actions if not action.kind}
+    found: list[tuple[str, str]] = []
+    for action in actions:
+        for _, kind in action.parts:
+            giver = givers.pop(kind, "")
+            if giver and giver != action.place:
+                found.append((action.place, giver))
+    return tuple(found)
+
+
 class _Builder:
     def __init__(
         self,
@@ -198,7 +210,12 @@ class _Builder:
         for key in self.begun.opened:
             self.tray.take(opened[key])
         before = self.tray.out()
-        jobs = self.way.jobs_for(self.places, tuple(self.moved), frozenset(self.begun.opened))
+        jobs = self.way.jobs_for(
+            self.places,
+            tuple(self.moved),
+            frozenset(self.begun.opened),
+            _from_within(self.actions),
+        )
         keys, changes = fewest_tool_changes(jobs)
         self._prepare()
         fresh = not self.begun.opened

@@ -5,13 +5,14 @@ from functools import cache
 from sortis_core.actions import Verb
 from sortis_core.base import Record
 from sortis_core.cautions import Caution
-from sortis_core.configuration import Aspect, KeyboardLanguage
+from sortis_core.configuration import Aspect, KeyboardLanguage, KeyboardLight
 from sortis_core.findings import (
     Grade,
     HazardKind,
     OriginKind,
     PartState,
     PlaceState,
+    SealState,
     TestState,
 )
 from sortis_core.gates.closing import ClosingCheck
@@ -75,6 +76,7 @@ LISTS: tuple[type[Term], ...] = (
     ImportState,
     Interface,
     KeyboardLanguage,
+    KeyboardLight,
     LogWhat,
     MachineForm,
     Mark,
@@ -90,6 +92,7 @@ LISTS: tuple[type[Term], ...] = (
     PurchaseState,
     Role,
     RowState,
+    SealState,
     Settling,
     Skill,
     Stage,

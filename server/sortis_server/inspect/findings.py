@@ -1,6 +1,8 @@
 """The newest findings of units, and their strips."""
 
+from sortis_core.configuration import Aspect
 from sortis_core.documents import read_document
+from sortis_core.facts.configuration import built_with, value_label
 from sortis_core.findings import Findings
 from sortis_core.strip import Strip, draw_strip
 from sortis_server.arrive.models import Unit
@@ -40,3 +42,19 @@ def strips_of(units: list[Unit]) -> dict[str, Strip]:
         )
         for unit in units
     }
+
+
+def configurations_of(units: list[Unit]) -> dict[str, list[str]]:
+    """What units are known to be built with, by tag: a word for each aspect, then their remarks."""
+    found = newest_findings(units)
+    told: dict[str, list[str]] = {}
+    for unit in units:
+        sheet = sheet_version(unit.sheet_key, unit.sheet_version)
+        seen = found.get(unit.pk) or blank_findings(unit)
+        codes = [(aspect, built_with(sheet, seen, aspect)) for aspect in Aspect]
+        remarks = "; ".join(f"{sheet.label_of(key)} {how}" for key, how in seen.remarks.items())
+        told[unit.tag] = [
+            *[value_label(sheet, aspect, code) if code else "" for aspect, code in codes],
+            remarks,
+        ]
+    return told

@@ -6,10 +6,11 @@ import io
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
+from sortis_core.configuration import Aspect
 from sortis_core.strip import Strip
 from sortis_server.arrive.services import batch_called
 from sortis_server.arrive.views import unit_lines
-from sortis_server.inspect.findings import strips_of
+from sortis_server.inspect.findings import configurations_of, strips_of
 
 router = Router(tags=["inspect"])
 MOST_STRIPS = 200
@@ -30,12 +31,16 @@ def units_csv(request: HttpRequest, slug: str):
     batch = batch_called(slug)
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(["tag", "serial", "model", "stage", "blocked", "contents", "notes"])
+    aspects = [aspect.label for aspect in Aspect]
+    heads = ["tag", "serial", "model", "stage", "blocked", "contents", *aspects, "remarks", "notes"]
+    writer.writerow(heads)
     units = list(batch.units.select_related("batch").order_by("position"))
     drawn = strips_of(units)
+    built = configurations_of(units)
     for line in unit_lines(units):
         cells = [line.tag, line.serial, line.model, line.stage]
-        cells += ["yes" if line.blocked else "", drawn[line.tag].words, line.notes]
+        cells += ["yes" if line.blocked else "", drawn[line.tag].words]
+        cells += [*built[line.tag], line.notes]
         writer.writerow([f"'{c}" if c.startswith(FORMULA_STARTS) else c for c in cells])
     answer = HttpResponse("\ufeff" + out.getvalue(), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="{batch.slug}.csv"'

@@ -93,7 +93,15 @@ def _fleet_side(findings: Findings) -> Findings:
         key: drive.model_copy(update={"life_percent": None})
         for key, drive in findings.drives.items()
     }
-    own = {"packs": {}, "tests": {}, "grade": None, "unit_hazard": None}
+    own = {
+        "packs": {},
+        "tests": {},
+        "grade": None,
+        "unit_hazard": None,
+        "remarks": {},
+        "seal": None,
+        "drive_array": None,
+    }
     return findings.model_copy(update={"drives": drives, **own})
 
 

@@ -2186,7 +2186,7 @@ export interface components {
          * @description What belongs together on the strip, left to right; explained by what is typed into it.
          * @enum {string}
          */
-        StripGroup: "memory" | "drive" | "pack" | "part" | "test" | "grade" | "configuration";
+        StripGroup: "memory" | "drive" | "pack" | "part" | "test" | "grade" | "configuration" | "noted";
         /**
          * TermWords
          * @description One word of a list.
@@ -2713,6 +2713,12 @@ export interface components {
              * @default []
              */
             notches: number[];
+            /**
+             * Accepts
+             * @description What may be typed into it, where the sheet says so; else what its group takes.
+             * @default []
+             */
+            accepts: string[];
         };
         /**
          * Trim
@@ -3517,10 +3523,10 @@ export interface components {
         Policy: {
             /**
              * Format
-             * @default sortis-policy-3
+             * @default sortis-policy-4
              * @constant
              */
-            format: "sortis-policy-3";
+            format: "sortis-policy-4";
             /** @default stated */
             memory_ceiling: components["schemas"]["MemorySchool"];
             /**
@@ -4063,7 +4069,7 @@ export interface components {
         UnitWays: {
             /**
              * Format
-             * @default sortis-ways-3
+             * @default sortis-ways-4
              */
             format: string;
             /** Tag */
@@ -4556,6 +4562,12 @@ export interface components {
             offers: number;
         };
         /**
+         * Aspect
+         * @description One thing that units of a model differ in from the maker.
+         * @enum {string}
+         */
+        Aspect: "built_processor" | "built_board" | "built_panel" | "keyboard_language" | "keyboard_light" | "built_radio" | "built_readers";
+        /**
          * Attempt
          * @description What may mend a failed test without a part: ease a hinge, reseat a plug, clean contacts.
          */
@@ -4583,10 +4595,31 @@ export interface components {
              */
             soldered_gb: number;
             /**
+             * Processor
+             * @description Which of the sheet's processors sits on it; empty where it is socketed or all are alike.
+             * @default
+             */
+            processor: string;
+            /**
              * Kind
              * @default
              */
             kind: string;
+        };
+        /**
+         * BuiltWith
+         * @description What units of a model may have been built with, in one aspect.
+         */
+        BuiltWith: {
+            aspect: components["schemas"]["Aspect"];
+            /** Choices */
+            choices: components["schemas"]["Choice"][];
+            /**
+             * Usual
+             * @description What most of them have.
+             * @default
+             */
+            usual: string;
         };
         /**
          * CableJoint
@@ -4601,6 +4634,49 @@ export interface components {
          */
         Caution: "lithium" | "isolate" | "static" | "hot" | "sharp" | "pick" | "mains" | "alcohol" | "personal_data" | "leads";
         /**
+         * Choice
+         * @description One of the things that units of a model were built with, in one aspect.
+         */
+        Choice: {
+            /**
+             * Key
+             * @description As an inspector types it.
+             */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Kind
+             * @description Part kind that makes a unit so; empty where no part does.
+             * @default
+             */
+            kind: string;
+            /**
+             * Place
+             * @description Where that part goes in: what the route reaches it under.
+             * @default
+             */
+            place: string;
+            /**
+             * With Kinds
+             * @description Part kinds that must go in with it: a touch panel's cable.
+             * @default []
+             */
+            with_kinds: string[];
+            /**
+             * Read As
+             * @description What a running unit calls it, or a part of that.
+             * @default []
+             */
+            read_as: string[];
+            /**
+             * Trims
+             * @description Trims that came with it; empty means any.
+             * @default []
+             */
+            trims: string[];
+        };
+        /**
          * Connector
          * @description What a drive plugs into.
          * @enum {string}
@@ -4612,31 +4688,6 @@ export interface components {
          * @enum {string}
          */
         Depth: "outside" | "cover" | "isolate" | "shield" | "part";
-        /**
-         * DisplayVariant
-         * @description A panel the model came with and what swapping it drags along.
-         */
-        DisplayVariant: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /**
-             * Touch
-             * @default false
-             */
-            touch: boolean;
-            /**
-             * Kind
-             * @default
-             */
-            kind: string;
-            /**
-             * Drags
-             * @default []
-             */
-            drags: string[];
-        };
         /**
          * DrawProfile
          * @description Typical draw of the unit by use.
@@ -4832,10 +4883,10 @@ export interface components {
         ModelSheet: {
             /**
              * Format
-             * @default sortis-sheet-3
+             * @default sortis-sheet-4
              * @constant
              */
-            format: "sortis-sheet-3";
+            format: "sortis-sheet-4";
             /** Key */
             key: string;
             /** Version */
@@ -4875,10 +4926,11 @@ export interface components {
              */
             boards: components["schemas"]["BoardVariant"][];
             /**
-             * Displays
+             * Built With
+             * @description What its units differ in beyond memory and drives.
              * @default []
              */
-            displays: components["schemas"]["DisplayVariant"][];
+            built_with: components["schemas"]["BuiltWith"][];
             /**
              * Draw
              * @default []
@@ -5346,6 +5398,23 @@ export interface components {
             move_waiting: boolean;
         };
         /**
+         * BuiltWithGate
+         * @description What sits in the unit, in one aspect, is one of a list: a touch panel, a lit keyboard.
+         */
+        BuiltWithGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "built_with";
+            aspect: components["schemas"]["Aspect"];
+            /**
+             * Any Of
+             * @description Codes of the sheets.
+             */
+            any_of: string[];
+        };
+        /**
          * ClosingCheck
          * @description What a person sees at the very end.
          * @enum {string}
@@ -5407,6 +5476,23 @@ export interface components {
             min_gb: number;
         };
         /**
+         * NoRemarksGate
+         * @description No remark stands on parts and tests, or on those of a list.
+         */
+        NoRemarksGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "no_remarks";
+            /**
+             * About
+             * @description Keys of parts and tests; empty means all.
+             * @default []
+             */
+            about: string[];
+        };
+        /**
          * PackGate
          * @description Each pack of the model present and at least this healthy.
          *
@@ -5456,7 +5542,7 @@ export interface components {
          */
         PriceStep: {
             /** Gate */
-            gate: components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"];
+            gate: components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["BuiltWithGate"] | components["schemas"]["NoRemarksGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"];
             /** Adds Cents */
             adds_cents: number;
             /**
@@ -5497,10 +5583,10 @@ export interface components {
         Standard: {
             /**
              * Format
-             * @default sortis-standard-3
+             * @default sortis-standard-4
              * @constant
              */
-            format: "sortis-standard-3";
+            format: "sortis-standard-4";
             /** Key */
             key: string;
             /** Version */
@@ -5514,7 +5600,7 @@ export interface components {
              */
             rank: number;
             /** Gates */
-            gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"])[];
+            gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["BuiltWithGate"] | components["schemas"]["NoRemarksGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"])[];
             /** Prices */
             prices: components["schemas"]["Price"][];
             /**
@@ -6343,10 +6429,10 @@ export interface components {
         WorkOrder: {
             /**
              * Format
-             * @default sortis-work-order-3
+             * @default sortis-work-order-4
              * @constant
              */
-            format: "sortis-work-order-3";
+            format: "sortis-work-order-4";
             /** Steps */
             steps: components["schemas"]["WorkStep"][];
             /** Minutes */

@@ -307,15 +307,16 @@ function Trims({ view, trim, onChange }: { view: Schemas['InspectionView']; trim
 
 /** What can be typed into the place in focus. */
 function FocusHelp({ strip }: { strip: Schemas['Strip'] }) {
-  const [group, setGroup] = useState<StripGroup>(StripGroup.MEMORY)
+  const [cell, setCell] = useState<Schemas['StripCell'] | undefined>(strip.cells[0])
   useEffect(() => {
     const focused = (event: FocusEvent): void => {
       const key = (event.target as HTMLElement).dataset?.place
-      const cell = strip.cells.find((other) => other.key === key)
-      if (cell) setGroup(cell.group)
+      const focusedCell = strip.cells.find((other) => other.key === key)
+      if (focusedCell) setCell(focusedCell)
     }
     addEventListener('focusin', focused)
     return () => removeEventListener('focusin', focused)
   }, [strip])
-  return <p id="strip-help" className="quiet text-[0.9375rem]">← → walk · Enter goes on · {explained('StripGroup', group)}</p>
+  const takes = cell?.accepts.length ? `${cell.accepts.join(' · ')} · ? · ${cell.words}` : explained('StripGroup', cell?.group ?? StripGroup.MEMORY)
+  return <p id="strip-help" className="quiet text-[0.9375rem]">← → walk · Enter goes on · {takes}</p>
 }

@@ -17,14 +17,16 @@ interface Props {
 export function TestRun({ cells, repairs, onType, onAll, onClose, onSearch }: Props) {
   const [at, setAt] = useState(() => Math.max(0, cells.findIndex((cell) => cell.mark === Mark.UNSEEN)))
   const cell = cells[at]
+  const [how, setHow] = useState<string | null>(null)
   const repair = repairs.find((one) => one.test === cell?.key)
   const say = (text: string): void => {
     if (!cell) return
     onType(cell.key, text)
+    setHow(null)
     setAt(Math.min(cells.length, at + 1))
   }
   useKeys({
-    ' ': () => say('+'), '+': () => say('+'), x: () => say('x'), '?': () => say('?'),
+    ' ': () => say('+'), '+': () => say('+'), x: () => say('x'), '?': () => say('?'), ',': () => setHow(''),
     ArrowLeft: () => setAt(Math.max(0, at - 1)), ArrowRight: () => setAt(Math.min(cells.length, at + 1)),
     a: () => { onAll(); onClose() }, Escape: onClose, Enter: onClose,
   })
@@ -47,6 +49,12 @@ export function TestRun({ cells, repairs, onType, onAll, onClose, onSearch }: Pr
           </div>
           <button type="button" className="btn btn-primary btn-bench" onClick={() => say('+')}>Works <kbd>Space</kbd></button>
           <button type="button" className="btn btn-outline btn-bench" onClick={() => say('x')}>Failed <kbd>X</kbd></button>
+          {how === null ? <button type="button" className="btn btn-outline btn-bench" onClick={() => setHow('')}>Works poorly <kbd>,</kbd></button> : (
+            <form className="flex items-center gap-2" onSubmit={(event) => { event.preventDefault(); if (how.trim()) say(`p ${how.trim()}`) }}>
+              <input autoFocus aria-label={`How ${cell.label} works poorly`} className="input input-bench w-40" maxLength={40} placeholder="dim, tinny, stiff" value={how} onChange={(event) => setHow(event.currentTarget.value)} onKeyDown={(event) => { if (event.key === 'Escape') { event.stopPropagation(); setHow(null) } }} />
+              <button type="submit" className="btn btn-primary btn-bench" disabled={!how.trim()}>Note it <kbd>Enter</kbd></button>
+            </form>
+          )}
           <button type="button" className="btn btn-ghost btn-bench" onClick={() => { onAll(); onClose() }}>The rest works <kbd>A</kbd></button>
         </div>
       ) : (

@@ -3,7 +3,7 @@ import { type Problem, type Schemas, api, ask, problemOf } from '../api/client'
 import { RouteGraph } from '../drawings/RouteGraph'
 import { Strip } from '../drawings/strip/Strip'
 import { count } from '../frame/words'
-import { type Column, NESTED, type Sheet, TABLES, at, labelIn, nestedRows, put, read, withNested, written } from './document'
+import { at, BUILT, builtRows, builtWith, type Column, labelIn, NESTED, nestedRows, put, read, type Sheet, TABLES, withNested, written } from './document'
 import { Depth, FactSource, type ListName } from '../api/vocabulary'
 import { choicesOf } from '../frame/vocabulary'
 
@@ -123,6 +123,7 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
         <Field label="Soldered, GB" width="w-28" column={{ field: '', heading: '', kind: 'list', width: 0, figures: true }} value={draft.memory?.soldered?.amounts_gb ?? []} onChange={(value) => change(['memory', 'soldered'], (value as number[]).length ? { key: draft.memory.soldered?.key ?? 'm0', label: 'soldered', amounts_gb: value } : null)} />
       </div>
       {TABLES.filter((table) => table.path[0] !== 'route').map((table) => rows(table))}
+      <Rows {...BUILT} rows={builtRows(draft.built_with)} onChange={(changed) => change(['built_with'], builtWith(changed))} />
       <Packs packs={draft.packs ?? []} onChange={(packs) => change(['packs'], packs)} />
       <h2 className="mt-5 mb-1">The route</h2>
       {draft.route?.steps && <RouteGraph route={safeRoute(draft.route)} labelOf={(place) => labelIn(draft, place)} />}

@@ -34,7 +34,7 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
     ['Required parts', sheet.parts.map((part) => part.label + (part.goes_with.length ? ` (with ${part.goes_with.map((key) => labelIn(sheet, key)).join(', ')})` : '')).join(', '), ''],
     ['Function tests', sheet.tests.map((test) => test.label + (test.attempt ? ` (first ${test.attempt.words})` : test.repair ? '' : ' (not worth a repair)')).join(', '), ''],
     ...(sheet.boards.length ? [['Boards', sheet.boards.map((board) => board.label).join(', '), ''] as [string, string, string]] : []),
-    ...(sheet.displays.length ? [['Panels', sheet.displays.map((one) => one.label + (one.drags.length ? ` (brings ${one.drags.join(', ')})` : '')).join(', '), ''] as [string, string, string]] : []),
+    ...sheet.built_with.map((one) => [headingOf('Aspect', one.aspect), one.choices.map((choice) => choice.label + (choice.key === one.usual ? ' (usual)' : '') + (choice.with_kinds.length ? ` (brings ${choice.with_kinds.join(', ')})` : '')).join(', '), ''] as [string, string, string]),
     ['Runs from', [sheet.adapter, ...sheet.draw.map((one) => `${one.watts} W at ${one.use}`)].filter(Boolean).join('; '), labelOf('FactSource', FactSource.LABEL)],
     ...(sheet.built_in_test ? [['Own hardware test', sheet.built_in_test, ''] as [string, string, string]] : []),
   ]

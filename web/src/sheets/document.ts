@@ -1,5 +1,5 @@
 import type { Schemas } from '../api/client'
-import { Connector, Depth, FactSource, Interface, type ListName, PryStart, Stream, Tool } from '../api/vocabulary'
+import { Aspect, Connector, Depth, FactSource, Interface, type ListName, PryStart, Stream, Tool } from '../api/vocabulary'
 
 export type Sheet = Schemas['ModelSheet']
 type Json = Record<string, unknown>
@@ -39,11 +39,28 @@ export const TABLES: { path: string[]; heading: string; blank: Record<string, un
   { path: ['tests'], heading: 'Function tests', blank: { key: '', label: '' }, columns: [text('key', 'key', 7), text('label', 'label', 10), text('attempt.words', 'tried first', 13), number('attempt.minutes', 'min', 3, true), text('repair.kind', 'repair part', 11), list('trims', 'only trims', 7)] },
   { path: ['route', 'steps'], heading: 'Steps of the route', blank: { key: '', title: '', how: '', depth: Depth.COVER, minutes_out: 1, minutes_back: 0 }, columns: [text('key', 'key', 8), text('title', 'title', 12), text('how', 'how', 18), choice('depth', 'depth', 'Depth', 5), list('after', 'after', 9), choice('tool', 'tool', 'Tool', 8), number('minutes_out', 'min out', 4), text('back_title', 'way back', 9), text('back_how', 'how back', 12), number('minutes_back', 'min back', 4), choice('connector', 'connector', 'CableJoint', 6, true), list('cautions', 'cautions', 8), list('back_cautions', 'cautions back', 7), list('breaks', 'breaks', 8), list('trims', 'only trims', 5), text('only_with', 'only with', 6), text('only_without', 'only without', 6), flag('isolates', 'isolates'), flag('back_only', 'back only'), flag('firmware', 'firmware'), flag('over_pack', 'over pack')] },
   { path: ['route', 'reaches'], heading: 'How places are reached', blank: { place: '', after: [], minutes_in: 1 }, columns: [text('place', 'place', 7), list('after', 'after', 9), text('carried_by', 'comes out with', 8), text('take_out', 'take out', 12), text('put_in', 'put in', 12), choice('tool', 'tool', 'Tool', 8), number('minutes_out', 'min out', 4), number('minutes_in', 'min in', 4), list('cautions', 'cautions', 8), flag('over_pack', 'over pack')] },
-  { path: ['boards'], heading: 'Boards', blank: { key: '', label: '', soldered_gb: 0, kind: '' }, columns: [text('key', 'key', 6), text('label', 'label', 12), number('soldered_gb', 'soldered GB'), text('kind', 'part kind', 11)] },
-  { path: ['displays'], heading: 'Panels', blank: { key: '', label: '', touch: false, kind: '', drags: [] }, columns: [text('key', 'key', 6), text('label', 'label', 12), flag('touch', 'touch'), text('kind', 'part kind', 11), list('drags', 'brings along', 12)] },
+  { path: ['boards'], heading: 'Boards', blank: { key: '', label: '', soldered_gb: 0, kind: '' }, columns: [text('key', 'key', 6), text('label', 'label', 12), number('soldered_gb', 'soldered GB'), text('processor', 'processor on it', 8), text('kind', 'part kind', 11)] },
   { path: ['weights'], heading: 'Weights for the recycler', blank: { stream: Stream.PLASTIC, grams: 100 }, columns: [choice('stream', 'stream', 'Stream', 12), number('grams', 'grams')] },
   { path: ['draw'], heading: 'Typical draw', blank: { use: '', watts: 8 }, columns: [text('use', 'use', 10), number('watts', 'watts')] },
 ]
+
+/** What units differ in from the maker: a row each choice, with the aspect it belongs to. */
+export const BUILT = {
+  heading: 'Built with',
+  blank: { aspect: Aspect.PROCESSOR, key: '', label: '' },
+  columns: [choice('aspect', 'in what', 'Aspect', 9), text('key', 'typed as', 6), text('label', 'what it is called', 12), flag('usual', 'usual'), text('kind', 'part kind', 11), text('place', 'goes to', 8), list('with_kinds', 'brings along', 9), list('read_as', 'calls itself', 9), list('trims', 'only trims', 7)],
+}
+
+/** The choices of all aspects as rows of one table. */
+export const builtRows = (built: Schemas['BuiltWith'][] | undefined): Json[] =>
+  (built ?? []).flatMap((one) => one.choices.map((each) => ({ aspect: one.aspect, ...each, usual: each.key !== '' && each.key === one.usual })))
+
+/** The rows of the table by aspect again; of several that are marked usual the first is. */
+export const builtWith = (rows: Json[]): Json[] =>
+  [...new Set(rows.map((row) => row.aspect))].map((aspect) => {
+    const own = rows.filter((row) => row.aspect === aspect)
+    return { aspect, usual: own.find((row) => row.usual)?.key ?? '', choices: own.map(({ aspect: _, usual: __, ...each }) => each) }
+  })
 
 /** Sets that belong to steps or places of the route; each kind stands in one table, a row with where it belongs. */
 export const NESTED: { field: 'screws' | 'pries' | 'hands_over'; heading: string; blank: Json; columns: Column[] }[] = [

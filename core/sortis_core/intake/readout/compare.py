@@ -1,6 +1,9 @@
 """A read-out beside what the person saw: the machine's words for each place, never overwriting."""
 
-from sortis_core.base import Record
+import re
+
+from sortis_core.base import Record, listed
+from sortis_core.configuration import Aspect
 from sortis_core.findings import Findings
 from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.intake.models import NEAR, likeness
@@ -50,6 +53,7 @@ def compare(
         told |= _drives(sheet, findings.trim, readout, questions)
     if readout.packs_read:
         told |= _packs(sheet, findings.trim, readout, questions)
+    told |= _configuration(sheet, findings.trim, readout, questions)
     if told and any(test.key == "starts" for test in sheet.tests_of(findings.trim)):
         told["starts"] = "+"
     seen = readout.machine.serial
@@ -79,10 +83,10 @@ def compare(
             machine=told.get(key, ""),
             machine_words=by_machine[key].words if key in told else "",
             person=typed.get(key, ""),
-            person_words=cell.words if typed.get(key) else "",
+            person_words=by_person[key].words if typed.get(key) else "",
             differs=_differs(said.get(key, ""), typed.get(key, "")),
         )
-        for key, cell in by_person.items()
+        for key, cell in by_machine.items()
         if key in told
     )
     return Comparison(
@@ -113,6 +117,30 @@ def _differs(machine: str, person: str) -> bool:
             return ours[0] != theirs[0]
         return abs(ratios[0] - ratios[1]) > 0.02
     return ours[0] != theirs[0]
+
+
+def _configuration(
+    sheet: ModelSheet, trim: str, readout: ReadOut, questions: list[str]
+) -> dict[str, str]:
+    """What the machine says of its processor, by the sheet's names for it."""
+    said = readout.machine.processor.lower()
+    choices = sheet.choices_of(Aspect.PROCESSOR, trim)
+    if not said or not any(choice.read_as for choice in choices):
+        return {}
+    named = [
+        (len(words), choice.key)
+        for choice in choices
+        for words in choice.read_as
+        if re.search(rf"(?<!\w){re.escape(words.lower())}(?!\w)", said)
+    ]
+    if not named:
+        known = listed([choice.label for choice in choices], "or")
+        questions.append(
+            f"The machine calls its processor “{readout.machine.processor}”; the sheet knows "
+            f"{known}. Another trim, or add it to the sheet."
+        )
+        return {}
+    return {Aspect.PROCESSOR.value: max(named)[1]}
 
 
 def _memory(sheet: ModelSheet, readout: ReadOut, questions: list[str]) -> dict[str, str]:

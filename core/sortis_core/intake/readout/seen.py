@@ -59,7 +59,7 @@ class PackSeen(Record):
 class ReadOut(Record):
     """All that could be read, what could not, and where two tools disagree."""
 
-    format: Literal["sortis-readout-3"] = "sortis-readout-3"
+    format: Literal["sortis-readout-4"] = "sortis-readout-4"
     machine: MachineSeen = MachineSeen()
     memory: tuple[ModuleSeen, ...] = ()
     memory_read: bool = False

@@ -3,7 +3,7 @@ import type { Schemas } from '../../api/client'
 import { type Cell, Notches, Peg, PlaceShape } from './shapes'
 import { Mark, StripGroup } from '../../api/vocabulary'
 import { headingOf } from '../../frame/vocabulary'
-import { LARGE, SMALL, goesOn, isPeg, placesOf, shown, struck } from './form'
+import { LARGE, SMALL, goesOn, isPeg, isWritten, placesOf, shown, struck } from './form'
 
 export interface BenchProps {
   strip: Schemas['Strip']
@@ -35,7 +35,8 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
   const focus = (at: number): void => {
     const field = root.current?.querySelector<HTMLInputElement>(`input[data-place="${CSS.escape(places[at]?.key ?? '')}"]`)
     field?.focus()
-    field?.select()
+    // What is being written is gone on with, what is whole is written over.
+    if (!field?.value.endsWith(' ')) field?.select()
   }
 
   const onKeyDown = (cell: Cell) => (event: React.KeyboardEvent<HTMLInputElement>) => {
@@ -143,7 +144,7 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
         {SMALL.map((group) => cells(group).map((cell, index) => (
           <div key={cell.key} className="break-inside-avoid">
             {index === 0 && group !== StripGroup.GRADE && <h2 className={`mb-1.5 ${group === StripGroup.PART ? '' : 'mt-2'}`}>{headingOf('StripGroup', group)}</h2>}
-            <PegField cell={cell}>{field(cell, group === StripGroup.CONFIGURATION ? 'w-9 text-center' : `w-5 text-center ${group === StripGroup.GRADE ? 'uppercase font-semibold' : ''}`)}</PegField>
+            <PegField cell={cell}>{field(cell, group === StripGroup.CONFIGURATION ? 'w-14 text-center' : isWritten(group, entries[cell.key] ?? '') ? 'w-20' : `w-5 text-center ${group === StripGroup.GRADE ? 'uppercase font-semibold' : ''}`)}</PegField>
           </div>
         )))}
       </div>

@@ -38,16 +38,21 @@ export type Move =
   | { does: 'warn' }
 
 const TAG = /^[a-z]{2,4}-?\d{3,6}$/i
+/** What a part or test is said to be that works, but poorly; how comes after it. */
+const POORLY = 'p '
 /** Words that are whole as they are: the next place has the focus at once. */
 const ALONE: readonly string[] = ['-', 'x', '?']
 const PEGS: readonly Cell['group'][] = [StripGroup.PART, StripGroup.TEST, StripGroup.GRADE]
 export const LARGE: readonly Cell['group'][] = [StripGroup.MEMORY, StripGroup.DRIVE, StripGroup.PACK]
-export const SMALL: readonly Cell['group'][] = [StripGroup.PART, StripGroup.TEST, StripGroup.GRADE, StripGroup.CONFIGURATION]
+export const SMALL: readonly Cell['group'][] = [StripGroup.PART, StripGroup.TEST, StripGroup.GRADE, StripGroup.CONFIGURATION, StripGroup.NOTED]
 
 /** Places that one key fills. */
 export const isPeg = (group: Cell['group']): boolean => PEGS.includes(group)
 /** Pegs that the rest key fills, and that a letter jumps to. */
 const isListed = (group: Cell['group']): boolean => isPeg(group) && group !== StripGroup.GRADE
+
+/** A peg whose field is being written into: how it works poorly. */
+export const isWritten = (group: Cell['group'], value: string): boolean => isListed(group) && value.startsWith(POORLY)
 
 /** What a field shows: what was typed, or that a part or a test is as it should be. */
 export const shown = (cell: Cell, entries: Record<string, string>): string =>
@@ -72,13 +77,13 @@ const within = (places: readonly Place[], to: number): number => Math.min(Math.m
 export function struck(places: readonly Place[], at: number, stroke: Stroke): Move | null {
   const place = places[at]
   if (!place) return null
-  const peg = isPeg(place.group)
+  const peg = isPeg(place.group) && !isWritten(place.group, place.value)
   const plain = stroke.key.length === 1 && !stroke.ctrl && !stroke.meta && !stroke.alt
   if (stroke.key === 'Enter') return entered(places, at, stroke)
   if (stroke.key === 'ArrowDown' || (stroke.key === 'ArrowRight' && (peg || stroke.atEnd))) return { does: 'go', to: within(places, at + 1) }
   if (stroke.key === 'ArrowUp' || (stroke.key === 'ArrowLeft' && (peg || stroke.atStart))) return { does: 'go', to: within(places, at - 1) }
   if (stroke.key === 'Escape') return { does: 'leave' }
-  if (!plain) return null
+  if (!plain || isWritten(place.group, place.value)) return null
   if (stroke.key === '=' && places.some((one) => one.like)) {
     // What the other units could not know is looked at next: packs, tests, grade.
     const open = places.findIndex((one) => !one.value && !one.like)
@@ -89,6 +94,7 @@ export function struck(places: readonly Place[], at: number, stroke: Stroke): Mo
   if (!peg) return null
   const letter = stroke.key.toLowerCase()
   if (isListed(place.group)) {
+    if (letter === ',') return { does: 'type', text: POORLY, to: at }
     if (letter === 'a') return { does: 'rest', to: places.findIndex((one) => one.group === StripGroup.GRADE) }
     if (/^[b-wyz]$/.test(letter)) return jump(places, at, letter)
   }
