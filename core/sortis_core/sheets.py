@@ -379,13 +379,13 @@ class ModelSheet(Record):
             raise ValueError(f"{self.name}: {sorted(strange)[0]} is none of its boards.")
         steps = {step.key for step in self.route.steps}
         for step in self.route.steps:
-            if missing := set(step.after) - steps:
+            if missing := {*step.after, *step.either} - steps:
                 raise ValueError(
                     f"{self.name}: step {step.key} waits for {sorted(missing)[0]}, which the route "
                     "does not have."
                 )
         for reach in self.route.reaches:
-            if missing := (set(reach.after) | ({reach.carried_by} - {""})) - steps:
+            if missing := ({*reach.after, *reach.either, reach.carried_by} - {""}) - steps:
                 raise ValueError(
                     f"{self.name}: {reach.place} is reached over {sorted(missing)[0]}, which the "
                     "route does not have."

@@ -114,9 +114,10 @@ def distinct_gates(standards: Sequence[Standard]) -> tuple[GateBase, ...]:
     return tuple(dict.fromkeys(gate for standard in standards for gate in standard.gates))
 
 
-def asked_aspects(standards: Sequence[Standard]) -> tuple[Aspect, ...]:
-    """What of the configuration some gate asks about."""
-    gates = (*distinct_gates(standards), *(step.gate for s in standards for step in s.steps))
+def asked_aspects(standards: Sequence[Standard], sheet: ModelSheet) -> tuple[Aspect, ...]:
+    """What of the configuration some gate asks about, or some price of the model."""
+    steps = [step for standard in standards for step in standard.steps_for(sheet)]
+    gates = (*distinct_gates(standards), *(step.gate for step in steps))
     return tuple(dict.fromkeys(aspect for gate in gates for aspect in gate.asks_about()))
 
 

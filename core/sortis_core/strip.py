@@ -345,7 +345,7 @@ def _configuration(
     sheet: ModelSheet, findings: Findings, standards: tuple[Standard, ...]
 ) -> list[StripCell]:
     """What a price or gate asks about, and what somebody noted all the same."""
-    asked = asked_aspects(standards)
+    asked = asked_aspects(standards, sheet)
     cells: list[StripCell] = []
     for aspect in Aspect:
         value = findings.configuration.get(aspect, "")

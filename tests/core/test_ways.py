@@ -5,8 +5,9 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sortis_core.actions import Action
+from sortis_core.actions import Action, Verb
 from sortis_core.findings import Findings
+from sortis_core.plan.recount import Recount
 from sortis_core.policy import IsolationSchool, Policy, PryingSchool, ScrewSchool, SwitchOffSchool
 from sortis_core.route.check import circles, has_way_to, route_gaps
 from sortis_core.route.graph import Depth
@@ -421,3 +422,48 @@ class WayThroughTrims(unittest.TestCase):
                     if reach:
                         keys = {*reach.after, reach.carried_by} - {""}
                         self.assertLessEqual(keys, set(way.steps), f"{sheet.key} {place.key}")
+
+
+class EitherWay(unittest.TestCase):
+    """What can be reached two ways takes the shorter one."""
+
+    def order(self, *places, donor=False, **entries):
+        unit = stilt(**({"d2": "n256"} | entries))
+        actions = tuple(
+            Action(verb=Verb.TAKE_OUT, place=place, takes_out_label="it") for place in places
+        )
+        return plan_work(STILT, unit, actions, KINDS, Policy(), donor=donor), unit, actions
+
+    def keys(self, *places, **more):
+        return [step.key for step in self.order(*places, **more)[0].steps]
+
+    def test_the_bracket_comes_off_for_the_drive_under_it_alone(self):
+        keys = self.keys("d2")
+        self.assertIn("bracket_out", keys)
+        self.assertNotIn("cage_out", keys)
+
+    def test_where_the_cage_is_out_anyway_the_bracket_stays(self):
+        keys = self.keys("d1", "d2")
+        self.assertIn("cage_out", keys)
+        self.assertNotIn("bracket_out", keys)
+        self.assertLess(keys.index("cage_out"), keys.index("at:d2"))
+
+    def test_minutes_are_those_of_the_order_and_of_the_second_count(self):
+        for places in (("d2",), ("d1", "d2"), ("d2", "speaker"), ("radio",), ("d1",)):
+            for donor in (False, True):
+                order, unit, actions = self.order(*places, donor=donor)
+                reckoned = RouteMinutes(STILT, Policy()).of(unit, actions, donor=donor)
+                self.assertAlmostEqual(order.minutes, reckoned, places=1)
+                counted = Recount(STILT, unit, actions, Policy()).minutes(donor=donor)
+                self.assertAlmostEqual(counted, reckoned, places=2)
+
+    def test_a_carried_drive_is_worked_at_with_words_of_its_own(self):
+        order, _, _ = self.order("d1")
+        work = next(step for step in order.steps if step.key == "at:d1")
+        self.assertIn("Slide the drive out of the cage", work.how)
+
+    def test_either_of_what_the_route_does_not_have_is_refused(self):
+        document = STILT.model_dump()
+        document["route"]["reaches"][2]["either"] = ["lid_off"]
+        with self.assertRaisesRegex(ValueError, "lid_off, which the route does not have"):
+            ModelSheet.model_validate(document)

@@ -91,7 +91,7 @@ def unknowns(
 
     :param gates: the verdicts of each standard, in the order of ``standards``.
     """
-    gives, other = unseen_places(sheet, findings, asked_aspects(standards))
+    gives, other = unseen_places(sheet, findings, asked_aspects(standards, sheet))
     half_read: list[str] = []
     facts: list[str] = []
     hangs: set[str] = set()

@@ -67,7 +67,7 @@ class OptionBuilder:
         self._sides: dict[str, tuple[_Side, ...]] = {}
         self._ways_of_sides: dict[Hashable, tuple[tuple[Alternative, int], ...] | NoWay] = {}
         ranks = [standard.rank for standard in standards]
-        self._asked = asked_aspects(standards)
+        self._asked = asked_aspects(standards, sheet)
         self._lowest, self._top = min(ranks, default=0), max(ranks, default=0)
 
     def toward_standards(

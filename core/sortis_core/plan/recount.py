@@ -4,6 +4,8 @@ For :mod:`sortis_core.plan.verify`: shares nothing with the routes that options 
 from. Rules: docs/rules.md, Route.
 """
 
+from itertools import product
+
 from sortis_core.actions import Action, Verb
 from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.policy import IsolationSchool, Policy, SwitchOffSchool
@@ -13,14 +15,60 @@ from sortis_core.sheets import BOARD, MachineForm, ModelSheet
 
 
 class Recount:
-    """One unit's work order, step by step."""
+    """One unit's work order, by every way there is to its parts."""
 
     def __init__(
         self, sheet: ModelSheet, findings: Findings, actions: tuple[Action, ...], policy: Policy
     ) -> None:
+        steps = [(step.key, step.either) for step in sheet.route.steps if step.either]
+        steps += [(reach.place, reach.either) for reach in sheet.route.reaches if reach.either]
+        self._walks = [
+            _Walk(sheet, findings, actions, policy, dict(zip(dict(steps), picks, strict=True)))
+            for picks in product(*(options for _, options in steps))
+        ]
+
+    @property
+    def done(self) -> list[RouteStep]:
+        """The steps of the sheet's own way."""
+        return self._walks[0].done
+
+    def minutes(self, *, donor: bool) -> float:
+        """Of the shortest way; a donor is taken apart by the sheet's own."""
+        walks = self._walks[:1] if donor else self._walks
+        return min(walk.minutes(donor=donor) for walk in walks)
+
+    def consumables_cents(self) -> int:
+        """Paste, pads and wipes of the shortest way."""
+        return min(self._walks, key=lambda w: w.minutes(donor=False)).consumables_cents()
+
+
+class _Walk:
+    """One unit's work order, step by step.
+
+    :param picks: step or place -> which one of its ``either`` is done before it.
+    """
+
+    def __init__(
+        self,
+        sheet: ModelSheet,
+        findings: Findings,
+        actions: tuple[Action, ...],
+        policy: Policy,
+        picks: dict[str, str],
+    ) -> None:
         self.sheet, self.findings, self.actions, self.policy = sheet, findings, actions, policy
-        self.reaches = {reach.place: reach for reach in sheet.route.reaches}
-        self.all_steps = {step.key: step for step in sheet.route.steps}
+        self.reaches = {
+            reach.place: reach.model_copy(update={"after": (*reach.after, picks[reach.place])})
+            if reach.place in picks
+            else reach
+            for reach in sheet.route.reaches
+        }
+        self.all_steps = {
+            step.key: step.model_copy(update={"after": (*step.after, picks[step.key])})
+            if step.key in picks
+            else step
+            for step in sheet.route.steps
+        }
         self.done = self._done() if actions else []
 
     def _there(self, step: RouteStep) -> bool:
@@ -56,7 +104,7 @@ class Recount:
         needed: set[str] = set()
         for reach in reached:
             needed |= self._under({*reach.after, reach.carried_by})
-        down = [s for s in self.sheet.route.steps if self._there(s) and not s.back_only]
+        down = [s for s in self.all_steps.values() if self._there(s) and not s.back_only]
         if any(step.key in needed and step.depth is not Depth.OUTSIDE for step in down):
             needed |= self._under({step.key for step in down if step.isolates})
             if self._packs_out(needed, down, reached):

@@ -16,7 +16,7 @@ class RouteGap(Record):
 
 def circles(route: Route) -> tuple[RouteGap, ...]:
     """Steps that wait for each other, so that none of them can ever be done."""
-    left = {step.key: set(step.after) for step in route.steps}
+    left = {step.key: {*step.after, *step.either} for step in route.steps}
     while free := [key for key, after in left.items() if not after & set(left)]:
         for key in free:
             del left[key]
@@ -67,8 +67,10 @@ def _gaps(sheet: ModelSheet) -> Iterator[RouteGap]:
         )
     if boards:
         yield from _board(sheet)
-    needed = {key for reach in route.reaches for key in (*reach.after, reach.carried_by)}
-    needed |= {key for step in route.steps for key in step.after}
+    needed = {
+        key for reach in route.reaches for key in (*reach.after, *reach.either, reach.carried_by)
+    }
+    needed |= {key for step in route.steps for key in (*step.after, *step.either)}
     inside = [step for step in route.steps if step.depth is not Depth.OUTSIDE]
     for step in route.steps:
         yield from _step(step, needed)

@@ -86,6 +86,8 @@ class RouteStep(Record):
     depth: Depth
     after: tuple[str, ...] = ()
     """Keys of the steps that must be done before this one."""
+    either: tuple[str, ...] = ()
+    """Steps of which one must be done before it as well: the bracket off, or the cage out."""
     tool: str = "hand"
     screws: tuple[Screws, ...] = ()
     minutes_out: float = Field(ge=0)
@@ -142,6 +144,8 @@ class Reach(Record):
     place: str
     after: tuple[str, ...]
     """Route steps that must be open before the part can be touched."""
+    either: tuple[str, ...] = ()
+    """Steps of which one must be open as well; whichever makes the shorter way."""
     take_out: str = ""
     put_in: str = ""
     tool: str = "hand"
@@ -166,6 +170,12 @@ class Route(Record):
     reaches: tuple[Reach, ...]
     outside: tuple[str, ...] = ()
     """Places that need no opening: a foot, a tray, a rear cover."""
+
+    @cached_property
+    def choices(self) -> tuple[tuple[str, tuple[str, ...]], ...]:
+        """(key of a step, or place) with the steps of which one is enough before it."""
+        steps = [(step.key, step.either) for step in self.steps if step.either]
+        return (*steps, *((r.place, r.either) for r in self.reaches if r.either))
 
     def reach(self, place: str) -> Reach | None:
         """How ``place`` is reached, or None where it lies outside (a tray, a foot)."""

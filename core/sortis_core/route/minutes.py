@@ -8,7 +8,7 @@ from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.policy import Policy
 from sortis_core.route.graph import Depth, HandOver, RouteStep
 from sortis_core.route.presence import absent
-from sortis_core.route.way import Way
+from sortis_core.route.way import Way, least_way
 from sortis_core.sheets import BOARD, MachineForm, ModelSheet
 from sortis_core.vocabulary.term import Term
 
@@ -70,7 +70,7 @@ class RouteMinutes:
         self._sheet = sheet
         self._policy = policy
         self._kept: dict[tuple[object, ...], float] = {}
-        self._ways: dict[tuple[str, frozenset[str]], Way] = {}
+        self._ways: dict[tuple[str, frozenset[str], tuple[str, ...]], Way] = {}
         self._steps: dict[tuple[Way, frozenset[str]], tuple[RouteStep, ...]] = {}
 
     def sees(self, findings: Findings) -> Hashable:
@@ -87,7 +87,7 @@ class RouteMinutes:
         """
         installs = sum(action.installs_system for action in actions)
         moved = () if donor else hand_overs(self._sheet, findings, actions)
-        way = self.way(findings, actions)
+        way = self.way(findings) if donor else self.way(findings, actions)
         key = (
             way,
             frozenset((a.place, a.verb, bool(a.takes_out_label)) for a in actions),
@@ -146,10 +146,20 @@ class RouteMinutes:
         return sum(step.consumables_cents for step in (*steps, *self._back_only(way, steps)))
 
     def way(self, findings: Findings, actions: tuple[Action, ...] = ()) -> Way:
-        """The route as this unit has it under the policy."""
-        key = findings.trim, absent(self._sheet, findings, actions)
+        """The route as this unit has it under the policy, the shortest to all actions.
+
+        Without actions, and for a donor, the sheet's own choice of ways: what a donor gives is only
+        settled with the batch.
+        """
+        gone = absent(self._sheet, findings, actions)
+        places = tuple(sorted({a.place for a in actions})) if self._sheet.route.choices else ()
+        key = findings.trim, gone, places
         if key not in self._ways:
-            self._ways[key] = Way(self._sheet, findings.trim, self._policy, key[1])
+            self._ways[key] = (
+                least_way(self._sheet, findings.trim, self._policy, gone, places)
+                if places
+                else Way(self._sheet, findings.trim, self._policy, gone)
+            )
         return self._ways[key]
 
     def steps(self, way: Way, places: frozenset[str]) -> tuple[RouteStep, ...]:

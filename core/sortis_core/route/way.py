@@ -4,12 +4,14 @@ A step that this trim lacks, or that the school leaves out, is passed over: what
 waits for what it waited for, so that nothing is reached before what covers it.
 """
 
+from collections.abc import Mapping
 from functools import cached_property
+from itertools import product
 
 from sortis_core.cautions import Caution
 from sortis_core.policy import IsolationSchool, Policy, SwitchOffSchool
 from sortis_core.route.graph import Depth, Reach, RouteStep
-from sortis_core.route.sequence import Job
+from sortis_core.route.sequence import HAND, Job
 from sortis_core.sheets import BOARD, ModelSheet
 
 
@@ -17,6 +19,8 @@ class Way:
     """The route of a sheet as one trim has it and one policy walks it.
 
     :param absent: places that steps ask about and that hold nothing in the unit.
+    :param picked: step or place -> which one of its ``either`` is done before it; by default the
+        sheet's first.
     """
 
     def __init__(
@@ -25,11 +29,23 @@ class Way:
         trim: str,
         policy: Policy,
         absent: frozenset[str] = frozenset(),
+        picked: Mapping[str, str] = {},
     ) -> None:
         self.sheet = sheet
         self.isolation = policy.isolation
         route = sheet.route
-        all_steps = {step.key: step for step in route.steps}
+        first = {key: options[0] for key, options in route.choices}
+        picks = {**first, **picked}
+
+        def before(key: str, after: tuple[str, ...]) -> tuple[str, ...]:
+            return (*after, picks[key]) if key in picks else after
+
+        all_steps = {
+            step.key: step.model_copy(update={"after": before(step.key, step.after)})
+            if step.key in picks
+            else step
+            for step in route.steps
+        }
         kept = {
             step.key
             for step in route.steps
@@ -56,7 +72,7 @@ class Way:
             step
             if set(step.after) <= kept
             else step.model_copy(update={"after": nearest(step.after)})
-            for step in route.steps
+            for step in all_steps.values()
             if step.key in kept
         ]
         self.steps = {step.key: step for step in steps if not step.back_only}
@@ -65,8 +81,9 @@ class Way:
         for reach in route.reaches:
             carried = reach.carried_by if reach.carried_by in kept else ""
             over = (reach.carried_by,) if reach.carried_by and not carried else ()
+            after = before(reach.place, reach.after)
             self._reaches[reach.place] = reach.model_copy(
-                update={"after": nearest((*reach.after, *over)), "carried_by": carried}
+                update={"after": nearest((*after, *over)), "carried_by": carried}
             )
 
     def reach(self, place: str) -> Reach | None:
@@ -131,6 +148,13 @@ class Way:
                 closed |= self.closure(sorted(self.pack_steps))
         return tuple(step for key, step in self.steps.items() if key in closed)
 
+    def minutes_to(self, places: tuple[str, ...]) -> float:
+        """Minutes of all steps on the way to places and back, apart from the work there."""
+        steps = self.steps_for(places)
+        keys = {step.key for step in steps}
+        back = [step.minutes_back for step in self.back_only if set(step.after) <= keys]
+        return sum(step.minutes_out + step.minutes_back for step in steps) + sum(back)
+
     def jobs_for(
         self,
         places: tuple[str, ...],
@@ -167,16 +191,17 @@ class Way:
                 jobs.append(Job(key=step.key, after=_sorted(after - opened), tool=step.tool))
         for place in places:
             reach = self.reach(place)
-            if reach is None or reach.carried_by:
+            if reach is None or not has_own_work(reach):
                 continue
             inside = any(self.steps[key].depth is not Depth.OUTSIDE for key in reach.after)
             after = (set(reach.after) & keys) | (gates("", reach.over_pack) if inside else set())
+            after |= {reach.carried_by} - {""}
             if place in on_board:
                 after.add(swap)
             for taker, giver in from_within:
                 there = self.reach(giver) if taker == place else None
                 if there:
-                    after.add(there.carried_by or work_key(there))
+                    after.add(work_key(there) if has_own_work(there) else there.carried_by)
             jobs.append(Job(key=work_key(reach), after=_sorted(after - opened), tool=reach.tool))
         for key in handed_over:
             reach = self.reach(key.removeprefix(OVER))
@@ -198,6 +223,28 @@ class Way:
 
 OVER = "over:"
 """Prefix of the keys of hand-overs."""
+
+
+def least_way(
+    sheet: ModelSheet,
+    trim: str,
+    policy: Policy,
+    absent: frozenset[str],
+    places: tuple[str, ...],
+) -> Way:
+    """The way to all places that takes fewest minutes, where some can be reached two ways."""
+    owners = [key for key, _ in sheet.route.choices]
+    ways = [
+        Way(sheet, trim, policy, absent, dict(zip(owners, picks, strict=True)))
+        for picks in product(*(options for _, options in sheet.route.choices))
+    ]
+    return min(ways, key=lambda way: way.minutes_to(places)) if len(ways) > 1 else ways[0]
+
+
+def has_own_work(reach: Reach) -> bool:
+    """Whether a place is worked at by itself, and not only by what carries it in and out."""
+    own = bool(reach.take_out or reach.screws) or reach.tool != HAND
+    return own or not reach.carried_by
 
 
 def work_key(reach: Reach) -> str:

@@ -14,7 +14,7 @@ from sortis_core.route.pace import AT, BACK, Pace, paced, range_of
 from sortis_core.route.presence import absent
 from sortis_core.route.sequence import HAND, fewest_tool_changes
 from sortis_core.route.tray import ScrewTray, Well
-from sortis_core.route.way import OVER, Way, work_key
+from sortis_core.route.way import OVER, Way, has_own_work, least_way, work_key
 from sortis_core.route.why import Reasons
 from sortis_core.sheets import BOARD, MachineForm, ModelSheet
 from sortis_core.stock import PackFacts, PartKind
@@ -185,8 +185,13 @@ class _Builder:
         self.sheet, self.findings, self.trim = sheet, findings, findings.trim
         self.actions, self.kinds, self.policy, self.donor = actions, kinds, policy, donor
         self.pace, self.begun = pace, begun
-        self.way = Way(sheet, self.trim, policy, absent(sheet, findings, actions))
         self.places = tuple(dict.fromkeys(action.place for action in actions))
+        gone = absent(sheet, findings, actions)
+        self.way = (
+            Way(sheet, self.trim, policy, absent(sheet, findings))
+            if donor
+            else least_way(sheet, self.trim, policy, gone, self.places)
+        )
         self.reasons = Reasons(self.way, self.places)
         needed = {step.key for step in self.way.steps_for(self.places)}
         self.opened = tuple(
@@ -198,7 +203,7 @@ class _Builder:
         self.carried: dict[str, tuple[Action, ...]] = {}
         for place, there in self.by_place.items():
             reach = self.way.reach(place)
-            if reach and reach.carried_by:
+            if reach and not has_own_work(reach):
                 self.carried[reach.carried_by] = self.carried.get(reach.carried_by, ()) + there
         across = () if donor else hand_overs(sheet, findings, actions)
         self.moved = {OVER + (over.place or over.what): over for over in across}
@@ -384,12 +389,13 @@ class _Builder:
     def _open(self, step: RouteStep) -> None:
         wells = self.tray.take(step)
         carried = self.carried.get(step.key, ())
-        out_only = tuple(a for a in carried if a.verb is Verb.TAKE_OUT or self.donor)
+        out_only = tuple(a for a in carried if a.verb is not Verb.FIT or self.donor)
+        tried = TRY_FIRST if any(a.verb is Verb.MEND for a in out_only) else ""
         self._add(
             step.key,
             StepKind.OPEN,
             step.title,
-            self._how_to_open(step),
+            " ".join(words for words in (self._how_to_open(step), tried) if words),
             step.depth,
             sums=((step.key, step.minutes_out), *self._at_parts(out_only)),
             tool=step.tool,

@@ -5054,6 +5054,12 @@ export interface components {
              */
             after: string[];
             /**
+             * Either
+             * @description Steps of which one must be open as well; whichever makes the shorter way.
+             * @default []
+             */
+            either: string[];
+            /**
              * Take Out
              * @default
              */
@@ -5199,6 +5205,12 @@ export interface components {
              * @default []
              */
             after: string[];
+            /**
+             * Either
+             * @description Steps of which one must be done before it as well: the bracket off, or the cage out.
+             * @default []
+             */
+            either: string[];
             /**
              * Tool
              * @default hand

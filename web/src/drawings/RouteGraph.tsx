@@ -28,16 +28,16 @@ function nodes(route: Schemas['Route'], labelOf: (place: string) => string): Nod
     if (seen.has(key)) return 0
     seen.add(key)
     const step = steps.get(key)
-    const at = Math.max(-1, ...(step?.after ?? []).filter((one) => steps.has(one)).map((one) => column(one, seen))) + 1
+    const at = Math.max(-1, ...[...(step?.after ?? []), ...(step?.either ?? [])].filter((one) => steps.has(one)).map((one) => column(one, seen))) + 1
     columns.set(key, at)
     return at
   }
   const drawn: Node[] = route.steps
     .filter((step) => !step.back_only)
-    .map((step) => ({ key: step.key, title: step.title, depth: DEPTHS.indexOf(step.depth), column: column(step.key, new Set()), after: step.after, work: false }))
+    .map((step) => ({ key: step.key, title: step.title, depth: DEPTHS.indexOf(step.depth), column: column(step.key, new Set()), after: [...step.after, ...step.either], work: false }))
   const reached = new Map<string, string[]>()
   for (const reach of route.reaches) {
-    const key = reach.carried_by || reach.after.join('+')
+    const key = reach.carried_by || [...reach.after, ...reach.either].join('+')
     if (key) reached.set(key, [...(reached.get(key) ?? []), labelOf(reach.place)])
   }
   for (const [key, places] of reached) {

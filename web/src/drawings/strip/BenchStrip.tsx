@@ -79,9 +79,10 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
     }
   }
 
-  const field = (cell: Cell, extra: string) => (
+  const field = (cell: Cell, extra: string, wide = false) => (
     <input
       data-place={cell.key}
+      style={wide ? { width: `${Math.max(3, (shown(cell, entries) || (like[cell.key] ?? '')).length)}ch` } : undefined}
       className={`font-mono bg-transparent outline-none ${extra}`}
       value={shown(cell, entries)}
       disabled={disabled}
@@ -144,7 +145,11 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
         {SMALL.map((group) => cells(group).map((cell, index) => (
           <div key={cell.key} className="break-inside-avoid">
             {index === 0 && group !== StripGroup.GRADE && <h2 className={`mb-1.5 ${group === StripGroup.PART ? '' : 'mt-2'}`}>{headingOf('StripGroup', group)}</h2>}
-            <PegField cell={cell}>{field(cell, group === StripGroup.CONFIGURATION ? 'w-14 text-center' : isWritten(group, entries[cell.key] ?? '') ? 'w-20' : `w-5 text-center ${group === StripGroup.GRADE ? 'uppercase font-semibold' : ''}`)}</PegField>
+            <PegField cell={cell}>
+              {group === StripGroup.CONFIGURATION || isWritten(group, entries[cell.key] ?? '')
+                ? field(cell, 'text-right max-w-full', true)
+                : field(cell, `w-5 text-center ${group === StripGroup.GRADE ? 'uppercase font-semibold' : ''}`)}
+            </PegField>
           </div>
         )))}
       </div>
@@ -192,11 +197,11 @@ function PegField({ cell, children }: { cell: Cell; children: React.ReactNode })
   const short = cell.mark === Mark.MISSING || cell.mark === Mark.FAULTY || cell.mark === Mark.TO_FIT
   return (
 // biome-ignore lint/a11y/noLabelWithoutControl: its field is the child that it is given
-    <label className="flex items-center gap-1.5 h-7 pointer-coarse:h-11 text-[0.9375rem] focus-within:bg-base-100 focus-within:shadow-[inset_2px_0_0_var(--fit)] px-1">
+    <label className="flex flex-wrap items-center gap-x-1.5 min-h-7 pointer-coarse:min-h-11 py-0.5 text-base leading-tight focus-within:bg-base-100 focus-within:shadow-[inset_2px_0_0_var(--fit)] px-1">
       <svg width="16" height="16" aria-hidden="true" className="shrink-0">
         <Peg cell={cell} cx={8} cy={8} r={6} />
       </svg>
-      <span className={`grow truncate ${short ? 'fitink font-semibold' : cell.mark === Mark.NOT_NEEDED ? 'quiet' : ''}`}>{cell.label}</span>
+      <span className={`grow basis-16 ${short ? 'fitink font-semibold' : cell.mark === Mark.NOT_NEEDED ? 'quiet' : ''}`}>{cell.label}</span>
       {children}
     </label>
   )
