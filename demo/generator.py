@@ -105,6 +105,8 @@ def make_entries(sheet: ModelSheet, trim: str, dice: random.Random) -> dict[str,
         entry = "-"
         if place.connector is Connector.EMMC:
             entry = f"e{place.limit_gb}"
+        elif place.shared_with_radio:
+            entry = "r"
         elif not stripped and not filled and dice.random() < 0.7:
             entry, filled = _drive(place, dice), True
         entries[place.key] = entry

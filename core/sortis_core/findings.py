@@ -20,7 +20,14 @@ class PlaceState(Term):
     """What sits there does not work."""
     DEAD = "dead", "dead, takes nothing"
     """The slot or socket itself does not work; nothing goes in."""
+    RADIO = "radio", "holds the radio card"
+    """A socket meant for either: no drive goes in while the card sits there."""
     HAZARD = "hazard", "dangerous, do not touch"
+
+    @property
+    def held(self) -> bool:
+        """Whether a module, a drive or a pack may sit there."""
+        return self not in (PlaceState.EMPTY, PlaceState.DEAD, PlaceState.RADIO)
 
 
 class PartState(Term):
@@ -260,17 +267,13 @@ def _still_there(before: Findings, now: Findings, place: str) -> bool:
     then_drive, drive = before.drive(place), now.drive(place)
     if place in before.drives:
         same = _same(then_drive.gb, drive.gb) and _same(then_drive.interface, drive.interface)
-        return _sits(drive.state) and same and then_drive.spinning is drive.spinning
+        return drive.state.held and same and then_drive.spinning is drive.spinning
     if place in before.modules:
         module = now.module(place)
-        return _sits(module.state) and _same(before.module(place).gb, module.gb)
+        return module.state.held and _same(before.module(place).gb, module.gb)
     if place in before.packs:
-        return _sits(now.pack(place).state)
+        return now.pack(place).state.held
     return now.part(place) is not PartState.MISSING
-
-
-def _sits(state: PlaceState) -> bool:
-    return state not in (PlaceState.EMPTY, PlaceState.DEAD)
 
 
 def _same(one: object, two: object) -> bool:

@@ -77,7 +77,9 @@ def label_lines(
     Memory, drive, what it is built with, packs, what works poorly, standard and grade.
     """
     facts = assess(sheet, findings, (standard,), policy)
-    lines = [f"{facts.memory.total_gb} GB {sheet.memory.generation}"]
+    stated = sheet.memory.stated.gb
+    beyond = f" (maker states {stated} GB)" if facts.memory.total_gb > stated else ""
+    lines = [f"{facts.memory.total_gb} GB {sheet.memory.generation}{beyond}"]
     if facts.storage.solid_gb:
         lines.append(f"{facts.storage.solid_gb} GB solid-state drive")
     if built := configuration_words(sheet, findings):

@@ -39,7 +39,7 @@ class StripGroup(Term):
     DRIVE = (
         "drive",
         "drives",
-        "n256 NVMe · s256 SATA · h500 spinning · 93% life · - empty · x faulty",
+        "n256 NVMe · s256 SATA · h500 spinning · 93% life · - empty · x faulty · r radio card",
     )
     PACK = (
         "pack",
@@ -320,7 +320,7 @@ def _outside(sheet: ModelSheet, findings: Findings) -> list[StripCell]:
                 key=SEAL,
                 group=StripGroup.NOTED,
                 label="Seal",
-                mark=Mark.GOOD if findings.seal else Mark.UNSEEN,
+                mark=Mark.GOOD if findings.seal else Mark.NOT_NEEDED,
                 figure="",
                 words=findings.seal.label if findings.seal else Mark.UNSEEN.label,
             )
@@ -378,5 +378,6 @@ def _mark(state: PlaceState, fitted: bool) -> Mark:
         PlaceState.PRESENT: Mark.GOOD,
         PlaceState.FAULTY: Mark.FAULTY,
         PlaceState.DEAD: Mark.FAULTY,
+        PlaceState.RADIO: Mark.SOLDERED,
         PlaceState.HAZARD: Mark.HAZARD,
     }[state]

@@ -7,6 +7,7 @@ from ninja.security import django_auth
 from sortis_server.arrive.api import router as arrive
 from sortis_server.arrive.count_api import router as count
 from sortis_server.arrive.manifest_api import router as manifests
+from sortis_server.codes import router as codes
 from sortis_server.day.api import router as day
 from sortis_server.decide.api import router as decide
 from sortis_server.fit.api import router as fit
@@ -26,6 +27,7 @@ answer_problems(api)
 api.add_router("/session", people)
 api.add_router("/vocabulary", words)
 api.add_router("/workshop", workshop)
+api.add_router("/codes", codes)
 api.add_router("/units", inspect)
 api.add_router("/units", bench)
 api.add_router("/units", release)

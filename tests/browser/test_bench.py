@@ -33,8 +33,9 @@ class Logging(BrowserCase):
         two_packs, emmc, mini = self.announce("tarn", "primer", "cairn")
         page = self.open(two_packs)
         self.type_places(
-            page, "8", "8", "h500", "-", "n256 2242", "20/23.5 9c", "40/48.8 9c", "a", "b"
+            page, "8", "8", "h500", "-", "n256 2242", "20/23.5 9c", "40/48.8 9c", "a", "b", "full"
         )
+        self.type_places(page, "unlit")
         self.open(emmc, page)
         self.type_places(page, "8", "e64", "-", "33/37 9c", "a", "c")
         self.open(mini, page)

@@ -74,7 +74,7 @@ class AnOrder(BenchCase):
     def test_the_step_says_why_and_what_it_leaves(self):
         unit = self.order(m2="-")
         page = self.page(self.at("fit", unit.tag))
-        expect(page.get_by_role("row", name="price")).to_contain_text("€142.00")
+        expect(page.get_by_role("row", name="price")).to_contain_text("€148.00")
         self.begin_work(page)
         self.tick_to(page, "Swing the fan up")
         expect(page.get_by_text("Slot 2 lies behind it.")).to_be_visible()

@@ -92,7 +92,10 @@ class Enumerator:
         for place in sheet.drives_of(unit.trim):
             there = unit.drive(place.key)
             ways: list[list[Action]] = [[]]
-            if place.connector is not Connector.EMMC and there.state is not PlaceState.DEAD:
+            if place.connector is not Connector.EMMC and there.state not in (
+                PlaceState.DEAD,
+                PlaceState.RADIO,
+            ):
                 held = there.state in (PlaceState.PRESENT, PlaceState.FAULTY)
                 label = "it" if held else ""
                 if held and (there.spinning or there.state is PlaceState.FAULTY):

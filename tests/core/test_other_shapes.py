@@ -9,7 +9,7 @@ from sortis_core.facts.completeness import lacking_parts
 from sortis_core.facts.storage import storage_facts
 from sortis_core.findings import Findings, PartState
 from sortis_core.gates.verdict import GateState
-from sortis_core.intake.entry import read_entries
+from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.options import OptionBuilder, OutcomeKind
 from sortis_core.plan import Case, CaseUnit, make_plan
 from sortis_core.plan.verify import faults
@@ -20,7 +20,7 @@ from sortis_core.standards import Price
 from sortis_core.stock import Condition, Lot, PartKind
 from sortis_core.strip import Mark, draw_strip
 from sortis_core.supply import Supply
-from tests.core.sample import DESK, FOLIO, KINDS, STANDARDS, folio
+from tests.core.sample import DESK, FOLIO, KINDS, SHEETS, STANDARDS, folio, found
 from tests.core.test_plan import case_of
 
 POLICY = Policy()
@@ -413,3 +413,37 @@ class ANewKindOfPart(unittest.TestCase):
         self.assertIn(
             "Dust filter is missing and there is none in stock or on offer", outcome.reason
         )
+
+
+class RadioSockets(unittest.TestCase):
+    """A socket meant for a drive or for the radio card."""
+
+    SORREL = SHEETS["kestrin-sorrel-14"]
+
+    def test_it_takes_no_drive_while_the_card_sits_there(self):
+        unit = found(self.SORREL, m1="8", m2="8", d1="dead", d2="r", p1="43/43.6 9c")
+        said = OptionBuilder(self.SORREL, Supply(KINDS, frozenset(KINDS)), STANDARDS, POLICY)
+        facts = [r.fact for r in said.toward_standards(unit).rejections]
+        self.assertTrue(all("dead" in fact or "radio card" in fact for fact in facts), facts)
+        free = unit.model_copy(
+            update={"drives": unit.drives | {"d2": found(self.SORREL, d2="-").drives["d2"]}}
+        )
+        kinds = {"nvme-256-2230", "screw-m2x3"}
+        supply = Supply(KINDS, frozenset(kinds))
+        ways = OptionBuilder(self.SORREL, supply, STANDARDS, POLICY).toward_standards(free).options
+        self.assertTrue(any(a.place == "d2" for way in ways for a in way.actions))
+
+    def test_only_such_a_socket_holds_one(self):
+        _, refusals = read_entries(self.SORREL, "std", {"d1": "r"})
+        self.assertIn("takes no radio card", refusals["d1"])
+
+    def test_it_is_written_and_drawn(self):
+        unit = found(self.SORREL, d2="r")
+        self.assertEqual(write_entries(unit)["d2"], "r")
+        cell = next(c for c in draw_strip(self.SORREL, unit, ()).cells if c.key == "d2")
+        self.assertEqual(cell.words, "holds the radio card")
+
+    def test_the_trim_without_the_socket_has_no_place_for_it(self):
+        gantry = SHEETS["ombrel-gantry-16"]
+        self.assertNotIn("d3", [d.key for d in gantry.drives_of("std")])
+        self.assertIn("d3", [d.key for d in gantry.drives_of("mobile")])

@@ -80,7 +80,7 @@ class OnlyWhatIsThere(unittest.TestCase):
 
     def test_what_nobody_looked_at_may_be_there(self):
         unit = stilt(cage="?")
-        self.assertIn("cage_out", [step.key for step in order(STILT, unit, "d2").steps])
+        self.assertIn("cage_out", [step.key for step in order(STILT, unit, "d1").steps])
 
     def test_a_part_that_goes_in_has_its_step(self):
         unit = stilt(cage="-", d1="-")

@@ -13,7 +13,7 @@ from sortis_core.release import (
     require_all,
     signature_words,
 )
-from tests.core.sample import CLASS, DESK, FIELD, FOLIO, KINDS, STILT, folio, stilt
+from tests.core.sample import CLASS, DESK, FIELD, FOLIO, KINDS, SHEETS, STILT, folio, found, stilt
 
 SEEN = Signature(by="Ines", at="2026-11-24T10:00:00Z", words="inspection 1")
 LENA = Signature(by="Lena", at="2026-11-24T12:00:00Z", words="seen", about=SEEN.words)
@@ -130,6 +130,11 @@ class Gates(unittest.TestCase):
         self.assertEqual(noted[2], "Dorrin D6")
         self.assertNotIn("Dorrin", " ".join(lines))
         self.assertEqual(lines[-1], "Field ready, grade B")
+
+    def test_the_label_says_what_goes_beyond_the_maker_s_word(self):
+        proven = found(SHEETS["kestrin-tarn-14"], m1="16", m2="16", d1="s256", d2="r", d3="-")
+        lines = label_lines(SHEETS["kestrin-tarn-14"], proven, FIELD, Policy())
+        self.assertEqual(lines[0], "32 GB DDR4 (maker states 16 GB)")
 
     def test_the_label_rounds_nothing_up(self):
         lines = label_lines(FOLIO, folio(p1="32.7836/41 90c"), CLASS, Policy())

@@ -153,7 +153,7 @@ SHAPES = {
         "(bare) has no place “d1”",
     ),
     "quarrin-hollow-14": (
-        "stripped",
+        "whole",
         "m1 -|m2 -|d1 -|d2 -|p1 -",
         0,
         "d2",

@@ -76,7 +76,7 @@ def array_question(sheet: ModelSheet, findings: Findings, places: Iterable[str])
     """
     if not findings.drive_array:
         return ""
-    held = {d.key for d in sheet.drives if findings.drive(d.key).state is not PlaceState.EMPTY}
+    held = {d.key for d in sheet.drives if findings.drive(d.key).state.held}
     if held.isdisjoint(places):
         return ""
     return (

@@ -74,8 +74,12 @@ class SolidDriveGate(GateBase):
         unfit: list[str] = []
         lacking: list[str] = []
         for place in places:
-            if findings.drive(place.key).state is PlaceState.DEAD:
+            state = findings.drive(place.key).state
+            if state is PlaceState.DEAD:
                 unfit.append(f"{place.label} is dead.")
+                continue
+            if state is PlaceState.RADIO:
+                unfit.append(f"{place.label} holds the radio card.")
                 continue
             for kind, drive in supply.drives:
                 if drive.spinning or drive.gb < self.min_gb:

@@ -333,7 +333,7 @@ def _more_of_module(before: str, word: str) -> bool:
 
 
 def _more_of_drive(before: str, word: str) -> bool:
-    filled = before not in ("-", "x", "?")
+    filled = before not in ("-", "x", "?", "r")
     length = word.isdigit() and int(word) in LENGTHS_MM
     return filled and (length or bool(re.fullmatch(r"\d{1,3}%", word)))
 

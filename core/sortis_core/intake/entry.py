@@ -8,7 +8,7 @@ memory   ``16`` GB, ``16 3200``, ``16 by tolva``, ``-`` empty, ``x`` faulty,
 soldered ``8``
 drive    ``n256`` NVMe, ``s256`` SATA, ``h500`` spinning, ``e64`` eMMC,
          ``256`` where the place speaks one language; ``2242`` length, ``93%`` life left;
-         ``dead`` for the socket itself
+         ``dead`` for the socket itself, ``r`` the radio card sits in it
 pack     ``41.2/57``, ``3600/5000mah 11.1v``, ``612c`` cycles (``-c`` tells none), ``-`` absent,
          ``x`` not charging, ``!`` dangerous: ``!s`` swollen, ``!l`` leaking, ``!h`` hot,
          ``!d`` dented or punctured, ``!m`` smelling or hissing
@@ -68,6 +68,7 @@ PLACE_WORDS = {
     "x": PlaceState.FAULTY,
 }
 SOCKET_WORDS = PLACE_WORDS | {"dead": PlaceState.DEAD}
+DRIVE_WORDS = SOCKET_WORDS | {"r": PlaceState.RADIO}
 PART_WORDS = {
     "?": PartState.UNSEEN,
     "": PartState.UNSEEN,
@@ -141,7 +142,7 @@ def entry_words() -> tuple[EntryWord, ...]:
     """Every word that stands for a state, by what it may be typed into."""
     states: tuple[tuple[str, Mapping[str, PlaceState | PartState | TestState]], ...] = (
         ("module", SOCKET_WORDS),
-        ("drive", SOCKET_WORDS),
+        ("drive", DRIVE_WORDS),
         ("pack", PLACE_WORDS),
         ("part", PART_WORDS),
         ("test", TEST_WORDS),
@@ -221,8 +222,11 @@ def _module(sheet: ModelSheet, slot: MemorySlot, text: str) -> ModuleFinding:
 
 
 def _drive(place: DrivePlace, text: str) -> DriveFinding:
-    if text in SOCKET_WORDS:
-        return DriveFinding(state=SOCKET_WORDS[text])
+    if text in DRIVE_WORDS:
+        state = DRIVE_WORDS[text]
+        if state is PlaceState.RADIO and not place.shared_with_radio:
+            raise EntryRefused(f"{place.label} takes no radio card. Look which socket it is.")
+        return DriveFinding(state=state)
     interface: Interface | None = None
     spinning = False
     gb = length = life = None
@@ -510,7 +514,7 @@ def _poorly(findings: Findings, key: str, word: str) -> str:
 def write_entries(findings: Findings) -> dict[str, str]:
     """Write findings as the words that :func:`read_entries` reads back to the same findings."""
     entries: dict[str, str] = {}
-    states = {state: word for word, state in SOCKET_WORDS.items() if word}
+    states = {state: word for word, state in DRIVE_WORDS.items() if word}
     dangers = {hazard: word for word, hazard in HAZARD_WORDS.items()}
     if findings.soldered_gb is not None:
         entries["m0"] = str(findings.soldered_gb)

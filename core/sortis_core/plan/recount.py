@@ -85,8 +85,10 @@ class _Walk:
         """Whether a place holds something, or nobody looked."""
         found = self.findings
         gone = found.parts.get(place) is PartState.MISSING
-        for side in (found.modules, found.drives, found.packs):
+        for side in (found.modules, found.packs):
             gone = gone or (place in side and side[place].state is PlaceState.EMPTY)
+        nothing = (PlaceState.EMPTY, PlaceState.DEAD, PlaceState.RADIO)
+        gone = gone or (place in found.drives and found.drives[place].state in nothing)
         known = {one.key for one in self.sheet.places_of(found.trim)}
         goes_in = any(action.kind and action.place == place for action in self.actions)
         return place in known and (goes_in or not gone)

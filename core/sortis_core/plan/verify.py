@@ -122,10 +122,14 @@ class _Checker:
                 if tried or action.place not in attempts:
                     yield f"{outcome.tag}: nothing is mended at {action.place} without a part."
             pulled = action.place in findings.drives and action.place in {
-                d for d, held in findings.drives.items() if held.state is not PlaceState.EMPTY
+                d for d, there in findings.drives.items() if there.state.held
             }
             if findings.drive_array and pulled:
                 yield f"{outcome.tag}: a drive of an array is pulled before anybody asked."
+            sides = {**findings.modules, **findings.drives}
+            closed = (PlaceState.DEAD, PlaceState.RADIO)
+            if action.kind and action.place in sides and sides[action.place].state in closed:
+                yield f"{outcome.tag}: nothing goes into {action.place} as it is."
             if action.kind:
                 if action.place == BOARD and policy.board is BoardSchool.NEVER_SWAP:
                     yield f"{outcome.tag} gets a board and boards are never swapped."

@@ -24,7 +24,7 @@ def _there(sheet: ModelSheet, findings: Findings, key: str) -> bool:
     if any(slot.key == key for slot in sheet.memory.slots):
         return findings.module(key).state is not PlaceState.EMPTY
     if any(drive.key == key for drive in places.drives):
-        return findings.drive(key).state is not PlaceState.EMPTY
+        return findings.drive(key).state.held
     if any(pack.key == key for pack in places.packs):
         return findings.pack(key).state is not PlaceState.EMPTY
     if any(part.key == key for part in places.parts):

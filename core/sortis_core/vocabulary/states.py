@@ -61,6 +61,15 @@ class PurchaseState(Term):
     ARRIVED = "arrived"
 
 
+class CodeKind(Term):
+    """What a scanned code stands for."""
+
+    UNIT = "unit"
+    LOT = "lot"
+    PLACE = "place", "place in the store"
+    WORD = "word", "word of the bench line"
+
+
 class FetchState(Term):
     """Whether a part that an order fits can be fetched."""
 

@@ -42,6 +42,7 @@ from sortis_core.stock import Condition
 from sortis_core.strip import Mark, StripGroup
 from sortis_core.surprise import Advice, SurpriseKind
 from sortis_core.vocabulary.states import (
+    CodeKind,
     FetchState,
     ImportState,
     LogWhat,
@@ -60,6 +61,7 @@ LISTS: tuple[type[Term], ...] = (
     CableJoint,
     Caution,
     ClosingCheck,
+    CodeKind,
     ComesAlong,
     Condition,
     Connector,

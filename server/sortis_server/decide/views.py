@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from sortis_core.actions import Action, action_words, after_actions
 from sortis_core.documents import read_document
-from sortis_core.facts.memory import memory_facts
+from sortis_core.facts.memory import beyond_stated, memory_facts
 from sortis_core.findings import Findings
 from sortis_core.options import OutcomeKind
 from sortis_core.plan import Case, Plan
@@ -335,7 +335,8 @@ def _rung(case: Case, words: _Words, group: PlanGroup, rung: Rung) -> RungView:
         after = after_actions(sheet, findings, rung.actions, words.kinds)
         facts = memory_facts(sheet, after, case.policy)
         speed = f", {facts.runs_mts} MT/s" if facts.runs_mts else ""
-        memory = f"{facts.total_gb} GB, {facts.channels}{speed}"
+        risk = beyond_stated(sheet, after)
+        memory = f"{facts.total_gb} GB, {facts.channels}{speed}. {risk}".removesuffix(". ")
     return RungView(
         key=rung.key,
         title=words.end(rung),

@@ -72,6 +72,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Code Is
+         * @description What a scanned code is.
+         *
+         *     :param codes: the code, and how it reads where the scanner writes by another keyboard.
+         *     :raises NotThere: where nothing here is called so.
+         */
+        get: operations["sortis_server_codes_code_is"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units/hazards": {
         parameters: {
             query?: never;
@@ -2260,6 +2283,33 @@ export interface components {
             arrivals_place: string;
         };
         /**
+         * CodeKind
+         * @description What a scanned code stands for.
+         * @enum {string}
+         */
+        CodeKind: "unit" | "lot" | "place" | "word";
+        /**
+         * CodeView
+         * @description A code that is known here.
+         */
+        CodeView: {
+            kind: components["schemas"]["CodeKind"];
+            /** Code */
+            code: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            stage?: components["schemas"]["Stage"] | null;
+        };
+        /**
+         * Stage
+         * @description Where a unit waits; the last three are ends.
+         * @enum {string}
+         */
+        Stage: "arrive" | "inspect" | "decide" | "fit" | "release" | "released" | "parted" | "recycled";
+        /**
          * HazardKind
          * @description What makes a unit dangerous.
          * @enum {string}
@@ -2522,7 +2572,7 @@ export interface components {
          * @description What was seen at a place for a module, a drive or a pack.
          * @enum {string}
          */
-        PlaceState: "unseen" | "empty" | "present" | "faulty" | "dead" | "hazard";
+        PlaceState: "unseen" | "empty" | "present" | "faulty" | "dead" | "radio" | "hazard";
         /**
          * Question
          * @description A value that does not fit what the sheet says: ask again, keep what was typed.
@@ -2588,12 +2638,6 @@ export interface components {
             /** Words */
             words: string;
         };
-        /**
-         * Stage
-         * @description Where a unit waits; the last three are ends.
-         * @enum {string}
-         */
-        Stage: "arrive" | "inspect" | "decide" | "fit" | "release" | "released" | "parted" | "recycled";
         /**
          * StandardVerdict
          * @description All gates of one standard held against one unit.
@@ -7298,6 +7342,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkshopView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_codes_code_is: {
+        parameters: {
+            query: {
+                codes: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeView"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

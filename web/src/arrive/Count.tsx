@@ -4,6 +4,7 @@ import { Printer } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { type Schemas, api, ask, problemOf } from '../api/client'
+import { useScan } from '../frame/ScanListener'
 import { useKeys } from '../frame/keys'
 import { clock, count } from '../frame/words'
 import { type ComesAlong, CountVerdict, Settling } from '../api/vocabulary'
@@ -66,6 +67,10 @@ export function Count({ batch, waiting, ready }: Props) {
       return ''
     })
   const field = useRef<HTMLInputElement>(null)
+  useScan((codes) => {
+    scan(codes.find((one) => /\d/.test(one)) ?? codes[0] ?? '')
+    return true
+  })
   useKeys({ c: all, s: () => field.current?.focus() })
   const view = counted.data
   const open = view?.notes.filter((note) => !note.settled) ?? []
@@ -80,7 +85,7 @@ export function Count({ batch, waiting, ready }: Props) {
       {ready && waiting.length === 0 && <p className="my-2">Every announced unit is counted in. <button type="button" className="underline" onClick={() => navigate(`/${batch}/inspect`)}>Go on to Inspect</button> <kbd>I</kbd></p>}
       <form className="flex gap-3 my-2" onSubmit={(event) => { event.preventDefault(); if (code.trim()) scan(code.trim()); setCode('') }}>
         <label className="input input-bordered h-11 grow bg-base-100 flex items-center">
-          <input ref={field} className="grow font-mono text-lg" placeholder="Scan a label or a serial number" aria-label="Scan a label or a serial number" value={code} onChange={(event) => setCode(event.target.value)} onKeyDown={(event) => { if (event.key === 'Escape') event.currentTarget.blur() }} />
+          <input ref={field} className="grow font-mono text-lg" data-codes="" placeholder="Scan a label or a serial number" aria-label="Scan a label or a serial number" value={code} onChange={(event) => setCode(event.target.value)} onKeyDown={(event) => { if (event.key === 'Escape') event.currentTarget.blur() }} />
           <kbd>S</kbd>
         </label>
         {waiting.length > 0 && <button type="button" className="btn btn-outline btn-bench" onClick={all}>Count all {waiting.length.toLocaleString('en')} in <kbd>C</kbd></button>}

@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react'
 import { type Schemas, problemOf } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
-import { useKeys } from '../frame/keys'
+import { useScan } from '../frame/ScanListener'
 import { money, signed } from '../frame/words'
 import type { BenchState } from './useBench'
 import { FetchState, OrderState } from '../api/vocabulary'
@@ -74,25 +74,30 @@ export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas[
   )
 }
 
+const LOT = /^lot-\d+$/i
+
 function ScanPart({ bench }: { bench: BenchState }) {
   const [code, setCode] = useState('')
   const [refusal, setRefusal] = useState<unknown>(null)
   const field = useRef<HTMLInputElement>(null)
-  // A hand scanner types LOT-12 wherever the hand is; its first letter leads into the field.
-  useKeys({ L: () => { setCode('L'); field.current?.focus() } })
   const scan = async (text: string, instead = false): Promise<void> => {
     if (!text.trim()) return
     setCode('')
     field.current?.blur()
     setRefusal(await bench.scan(text, instead))
   }
+  useScan((codes) => {
+    const lot = codes.find((one) => LOT.test(one))
+    if (lot) void scan(lot)
+    return Boolean(lot)
+  })
   const problem = refusal ? problemOf(refusal) : null
   const instead = typeof problem?.facts.instead === 'string' ? problem.facts.instead : ''
   return (
     <form className="mt-3" onSubmit={(event) => { event.preventDefault(); void scan(code) }}>
       <label className="text-sm">
         Scan each part before it goes in
-        <input ref={field} className="input input-bordered w-full h-11" placeholder="LOT-12" value={code} onChange={(event) => { setCode(event.target.value); setRefusal(null) }} />
+        <input ref={field} data-codes="" className="input input-bordered w-full h-11" placeholder="LOT-12" value={code} onChange={(event) => { setCode(event.target.value); setRefusal(null) }} />
       </label>
       {problem && (
         <div role="alert" className="border-l-4 border-accent bg-base-100 px-3 py-2 mt-2 text-[0.9375rem]">

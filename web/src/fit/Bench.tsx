@@ -38,8 +38,6 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
     p: working(bench.pause),
     e: working(bench.discount),
     l: () => open && view.closing && bench.leave(),
-    // Where a scan begins; see the field for parts.
-    L: () => undefined,
     n: () => !open && navigate(`/${batch}/fit`),
     r: () => view?.state === OrderState.DONE && view.outcome.outcome !== OutcomeKind.DONOR && !view.closing && navigate(`/${batch}/release/${tag}`),
   })

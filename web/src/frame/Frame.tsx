@@ -6,6 +6,7 @@ import { api, ask } from '../api/client'
 import { Outbox } from './Outbox'
 import { ProblemNote } from './Problem'
 import { ScanBox } from './ScanBox'
+import { ScanListener } from './ScanListener'
 import { STAGES, Stages } from './Stages'
 import { useSession } from './session'
 import { useTheme } from './theme'
@@ -86,6 +87,7 @@ export function Frame() {
         </div>
       )}
       <Outbox />
+      <ScanListener />
       <main className="grow flex flex-col">
         {batch.error ? <div className="page"><ProblemNote error={batch.error} /></div> : <Suspense fallback={null}><Outlet /></Suspense>}
       </main>

@@ -1,14 +1,16 @@
 import { useEffect, useRef, useState } from 'react'
-import { useNavigate } from 'react-router'
-import { api, ask, problemOf } from '../api/client'
-import { placeOf } from './Stages'
+import { useCode, useScanned } from './ScanListener'
 
 /** A scan or a typed tag jumps to that unit's next step, from anywhere. */
 export function ScanBox() {
   const field = useRef<HTMLInputElement>(null)
   const [text, setText] = useState('')
   const [refusal, setRefusal] = useState('')
+  const [unseen, setUnseen] = useState(true)
   const go = useJump()
+  const scanned = useScanned()
+  // biome-ignore lint/correctness/useExhaustiveDependencies: every scan is told anew, whatever was said before
+  useEffect(() => setUnseen(true), [scanned])
 
   useEffect(() => {
     const pressed = (event: KeyboardEvent): void => {
@@ -46,30 +48,30 @@ export function ScanBox() {
             setText(event.target.value)
             setRefusal('')
           }}
+          data-codes=""
           placeholder="Scan or type a tag"
           aria-label="Scan or type a tag"
         />
         <kbd>/</kbd>
       </label>
       {refusal && (
-        <p role="alert" className="absolute right-0 top-11 z-20 w-72 bg-base-100 border border-accent p-3 text-sm">
+        <p role="alert" className="absolute right-0 top-11 z-20 w-72 bg-base-100 border border-accent p-3 text-base">
           {refusal}
         </p>
+      )}
+      {!refusal && unseen && scanned.words && (
+        <div role="alert" className="absolute right-0 top-11 z-20 w-80 bg-base-100 border border-accent p-3 text-base">
+          <p>{scanned.words}</p>
+          {scanned.last && <p className="quiet">Scanned before it: <span className="tag">{scanned.last}</span></p>}
+          <button type="button" className="underline quiet" onClick={() => setUnseen(false)}>Close</button>
+        </div>
       )}
     </form>
   )
 }
 
-/** Jump to the next step of a unit; answers with the refusal, empty when it went. */
+/** Go where a typed tag or code leads; answers with the refusal, empty when it went. */
 export function useJump(): (tag: string) => Promise<string> {
-  const navigate = useNavigate()
-  return async (tag) => {
-    try {
-      const unit = await ask(api.GET('/api/units/{tag}', { params: { path: { tag: tag.trim() } } }))
-      navigate(placeOf(unit.batch, unit.stage, unit.tag))
-      return ''
-    } catch (error) {
-      return problemOf(error).detail
-    }
-  }
+  const go = useCode()
+  return (tag) => go([tag.trim()])
 }

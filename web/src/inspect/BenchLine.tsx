@@ -1,5 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask, problemOf } from '../api/client'
+import { useScan } from '../frame/ScanListener'
+import { WORD_MARK } from '../frame/scan'
 
 interface Props {
   tag: string
@@ -12,16 +14,17 @@ interface Props {
   /** The unit as the line would make it, for the strip; null while the line is blank. */
   onEcho: (view: Schemas['LineView'] | null) => void
   onClose: () => void
+  /** Words that were scanned before the line was open. */
+  begun: string
 }
 
 const READ_AFTER_MS = 30
-/** Stands before every word of the printed sheet of codes. */
-const SCANNED = /~\S*$/
+/** Scanned words that end the line. */
 const COMMANDS = new Set(['~keep', '~undo'])
 
 /** One text line that logs a whole unit; every word says what it was taken for. */
-export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, onEcho, onClose }: Props) {
-  const [text, setText] = useState('')
+export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, onEcho, onClose, begun }: Props) {
+  const [text, setText] = useState(begun)
   const [said, setSaid] = useState<Schemas['LineView'] | null>(null)
   const [refusal, setRefusal] = useState('')
   const [chosen, setChosen] = useState(0)
@@ -57,14 +60,16 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
     setText(`${before}${word} ${text.slice(caret).trimStart()}`)
     field.current?.focus()
   }
-  const enter = async (): Promise<void> => {
-    const scanned = SCANNED.exec(text)?.[0]
-    if (scanned && !COMMANDS.has(scanned)) {
-      // A scanner ends every code with Enter; the line goes on, and the next code may come at once.
-      setText((now) => `${now} `)
-      return
-    }
-    const view = await read(text, text.length)
+  useScan((codes) => {
+    const word = codes.find((one) => one.startsWith(WORD_MARK))
+    if (!word) return false
+    // The line goes on, and the next code may come at once.
+    if (COMMANDS.has(word)) void enter(`${text} ${word}`)
+    else setText((now) => `${now}${now && !now.endsWith(' ') ? ' ' : ''}${word} `)
+    return true
+  })
+  const enter = async (line: string): Promise<void> => {
+    const view = await read(line, line.length)
     if (!view) return
     const { command, words } = view.line
     if (command === 'undo') {
@@ -72,7 +77,7 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
       setText('')
     } else if (command === 'keep' && !words.some((word) => word.kind === 'unclear')) {
       onKeep(view.entries, view.trim)
-    } else if (text.trim() && !words.some((word) => word.kind === 'unclear')) {
+    } else if (line.trim() && !words.some((word) => word.kind === 'unclear')) {
       onTake(view.entries, view.trim)
       setText('')
     }
@@ -85,6 +90,7 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
         ref={field}
         className="input input-bordered w-full h-11 font-mono text-lg bg-base-100"
         aria-label="Bench line"
+        data-codes=""
         aria-describedby="line-said"
         autoComplete="off"
         spellCheck={false}
@@ -94,7 +100,7 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
         onKeyDown={(event) => {
           if (event.key === 'Enter') {
             event.preventDefault()
-            void enter()
+            void enter(text)
           } else if (event.key === 'Escape') onClose()
           else if (event.key === 'Tab' && offered[chosen] && !event.shiftKey) {
             event.preventDefault()

@@ -6,6 +6,8 @@ import { type Problem, type Schemas, problemOf } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
 import { useJump } from '../frame/ScanBox'
+import { useScan, useScanKeeper } from '../frame/ScanListener'
+import { WORD_MARK } from '../frame/scan'
 import { clock, count } from '../frame/words'
 import { Assessed } from './Assessed'
 import { AnotherModel } from './AnotherModel'
@@ -60,6 +62,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   const [renaming, setRenaming] = useState(false)
   /** What a bench line would make of the unit, while it is typed. */
   const [echo, setEcho] = useState<Schemas['LineView'] | null>(null)
+  const [begun, setBegun] = useState('')
   const focusing = useRef<ReturnType<typeof setTimeout>>(undefined)
   const dropped = useRef<File | null>(null)
   const { view, reading } = open
@@ -78,6 +81,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   }, [units, tag, queries])
   const showTool = (next: Tool): void => {
     setTool(next)
+    setBegun('')
     setEcho(null)
     clearTimeout(focusing.current)
     if (!next) focusing.current = setTimeout(focusOpenPlace)
@@ -104,6 +108,15 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
     }
     addEventListener('keydown', pressed)
     return () => removeEventListener('keydown', pressed)
+  })
+
+  useScanKeeper(open.keep)
+  useScan((codes) => {
+    const word = codes.find((one) => one.startsWith(WORD_MARK))
+    if (!word || !view || view.blocked) return false
+    showTool('line')
+    setBegun(`${word} `)
+    return true
   })
 
   const list = unitsQuery(batch, Stage.INSPECT).queryKey
@@ -275,6 +288,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
           onUndo={open.undo}
           onEcho={setEcho}
           onClose={() => showTool('')}
+          begun={begun}
           sheet={view.sheet}
         />
       )}

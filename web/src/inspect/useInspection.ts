@@ -27,6 +27,8 @@ export interface Open {
   takeOver: (entries: Record<string, string>, trim?: string) => void
   undo: () => void
   canUndo: boolean
+  /** What is typed now, to be put back as it is. */
+  keep: () => () => void
   /** Begin again from what the server holds. */
   replace: (entries: Record<string, string>, startedFrom: number) => void
 }
@@ -103,6 +105,14 @@ export function useInspection(tag: string): Open {
       if (last) change(() => last)
     },
     canUndo: before.current.length > 0,
+    keep: () => {
+      const was = draft
+      return () => {
+        if (!was?.drafted) dropDraft(tag)
+        setDraft(was)
+        if (view && was && !was.drafted) setReading(view.reading)
+      }
+    },
     replace: (entries, startedFrom) => {
       dropDraft(tag)
       setDraft((now) => (now ? { ...now, entries, started_from: startedFrom, drafted: false } : now))

@@ -208,7 +208,8 @@ def _drives(sheet: ModelSheet, trim: str, readout: ReadOut, questions: list[str]
             told[place.key] = "x"
             questions.append(f"The drive {words} says of itself that it is failing.")
     for place in free:
-        if place.connector is not Connector.EMMC:
+        # Where a radio card may sit, no drive seen does not mean that the socket is empty.
+        if place.connector is not Connector.EMMC and not place.shared_with_radio:
             told[place.key] = "-"
     return told
 

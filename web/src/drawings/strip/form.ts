@@ -12,6 +12,8 @@ export interface Place {
   value: string
   /** What most units of the model held there; empty where that is not known. */
   like: string
+  /** Nothing hangs on it: Enter passes it by. */
+  idle: boolean
 }
 
 export interface Stroke {
@@ -61,12 +63,12 @@ export const shown = (cell: Cell, entries: Record<string, string>): string =>
 /** All places in the order that the keys walk them. */
 export const placesOf = (cells: readonly Cell[], entries: Record<string, string>, like: Record<string, string>): Place[] =>
   [...LARGE, ...SMALL].flatMap((group) =>
-    cells.filter((cell) => cell.group === group).map((cell) => ({ key: cell.key, group, label: cell.label, value: shown(cell, entries), like: like[cell.key] ?? '' })),
+    cells.filter((cell) => cell.group === group).map((cell) => ({ key: cell.key, group, label: cell.label, value: shown(cell, entries), like: like[cell.key] ?? '', idle: cell.mark === Mark.NOT_NEEDED })),
   )
 
 export const goesOn = (text: string): boolean => ALONE.includes(text)
 
-const isOpen = (place: Place): boolean => !place.value || place.value === '?'
+const isOpen = (place: Place): boolean => (!place.value && !place.idle) || place.value === '?'
 
 /** The next place nobody looked at, behind `at`; none where all are filled. */
 const nextOpen = (places: readonly Place[], at: number): number => places.findIndex((place, index) => index > at && isOpen(place))

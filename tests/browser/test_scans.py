@@ -1,0 +1,192 @@
+"""A scan is never a key: codes at the rhythms of scanners, into every screen and every focus."""
+
+import json
+import time
+
+from django.apps import apps
+from playwright.sync_api import Page, expect
+
+from sortis_server.arrive.models import Unit
+from sortis_server.stock.models import Lot
+from sortis_server.stock.services import lot_code
+from tests.browser.case import BrowserCase
+
+RHYTHMS = {"wired": (3,), "wireless": (48, 60, 25, 55, 40)}
+"""Milliseconds between keys, over and over."""
+PLACE_KEYS = {"-": ("Minus", False), "/": ("Slash", False), "~": ("Backquote", True)}
+NAMED = {"Enter": ("\r", 13), "Tab": ("", 9)}
+
+
+def keys_of(code: str) -> list[tuple[str, str, bool]]:
+    found = []
+    for letter in code:
+        if letter.isdigit():
+            found.append((letter, f"Digit{letter}", False))
+        elif letter.isalpha():
+            found.append((letter, f"Key{letter.upper()}", letter.isupper()))
+        else:
+            found.append((letter, *PLACE_KEYS[letter]))
+    return found
+
+
+def everything() -> dict[str, list]:
+    """All rows of the workshop, apart from sessions and what a reader leaves behind."""
+    apart = {"session", "accessattempt", "accesslog", "accessfailurelog", "dbtaskresult"}
+    # What one more is worth is solved behind every open plan, whoever looks on.
+    aside = {"PlanRow": {"plan", "progress"}}
+
+    def rows(model) -> list:
+        fields = [
+            f.attname
+            for f in model._meta.concrete_fields
+            if f.name not in aside.get(model.__name__, ())
+        ]
+        return json.loads(
+            json.dumps(list(model.objects.order_by("pk").values(*fields)), default=str)
+        )
+
+    return {
+        model._meta.label: rows(model)
+        for model in apps.get_models()
+        if model._meta.model_name not in apart and model._meta.label != "people.Person"
+    }
+
+
+class Scans(BrowserCase):
+    def scan(self, page: Page, code: str, rhythm: str = "wired", end: str = "Enter") -> None:
+        """As a scanner types: one key after another, wherever the focus is."""
+        keys = keys_of(code)
+        if end:
+            keys.append((end, end, False))
+        self.send(page, keys, RHYTHMS[rhythm])
+
+    def send(self, page: Page, keys: list[tuple[str, str, bool]], gaps: tuple[int, ...]) -> None:
+        """Real key presses with times of their own, however busy this machine is."""
+        line = page.context.new_cdp_session(page)
+        at = time.time()
+        for number, (key, code, shift) in enumerate(keys):
+            text, virtual = NAMED.get(key, (key, ord(key[0].upper())))
+            line.send(
+                "Input.dispatchKeyEvent",
+                {
+                    "type": "keyDown",
+                    "key": key,
+                    "code": code,
+                    "text": text,
+                    "modifiers": 8 if shift else 0,
+                    "windowsVirtualKeyCode": virtual,
+                    "timestamp": at,
+                },
+            )
+            at += gaps[number % len(gaps)] / 1000
+        line.detach()
+        page.wait_for_timeout(250)
+
+    def workshop(self) -> dict[str, Unit]:
+        """Units in every stage."""
+        fit, decide, look, arrive, ready = self.announce(
+            "stilt", "folio", "folio", "stilt", "stilt"
+        )
+        self.inspect(fit, m2="-")
+        self.inspect(ready)
+        self.approve(self.plan())
+        self.inspect(decide)
+        Unit.objects.filter(pk=arrive.pk).update(stage="arrive", counted_at=None)
+        return {"fit": fit, "decide": decide, "inspect": look, "arrive": arrive, "release": ready}
+
+    def test_no_letter_of_a_code_does_anything_on_any_screen(self):
+        units = self.workshop()
+        elsewhere = units["fit"]
+        screens = {
+            "decide": self.at("decide"),
+            "inspect": self.at("inspect", units["inspect"].tag),
+            "fit": self.at("fit", units["fit"].tag),
+            "release": self.at("release", units["release"].tag),
+            "stock": "/stock",
+            "day": self.at("day"),
+            "sheets": "/sheets/tolva-lern-11",
+        }
+        codes = ("PTLCAK/0077-x", "AREK25", elsewhere.tag)
+        page = self.page("/")
+        for name, path in screens.items():
+            for number, code in enumerate(codes):
+                with self.subTest(screen=name, code=code):
+                    page.goto(self.live_server_url + path)
+                    page.get_by_role("navigation", name="Workshop").wait_for()
+                    page.wait_for_timeout(250)
+                    before = everything()
+                    rhythm = "wireless" if number % 2 else "wired"
+                    self.scan(page, code, rhythm, "" if number == 1 else "Enter")
+                    self.assertEqual(everything(), before)
+                    if code == elsewhere.tag:
+                        page.wait_for_url(f"**/fit/{elsewhere.tag}")
+                    else:
+                        alert = page.get_by_role("alert").filter(has_text=code)
+                        expect(alert).to_contain_text("is no tag, serial number, lot or place")
+
+    def test_whatever_has_the_focus(self):
+        units = self.workshop()
+        page = self.page(self.at("decide"))
+        page.get_by_text("wait for a decision").or_(page.get_by_text("Approve")).first.wait_for()
+        before = everything()
+        here = page.locator("button:visible, a:visible, select:visible, input:visible")
+        for number in range(0, here.count(), 3):
+            if number >= here.count():
+                break
+            here.nth(number).focus()
+            self.scan(page, "PAK-7BTR", "wireless")
+            self.assertEqual(everything(), before, f"focus {number}")
+        page.goto(self.live_server_url + self.at("inspect", units["inspect"].tag))
+        self.place(page, "m1").wait_for()
+        for key in ("m0", "m1", "d1", "d2", "p1", "bay_cable", "screen", "grade"):
+            self.place(page, key).focus()
+            self.scan(page, "XA-792", "wireless")
+            expect(page.get_by_role("alert").filter(has_text="XA-792")).to_be_visible()
+            expect(self.place(page, key)).to_have_value("")
+            self.assertEqual(everything(), before)
+        expect(page.get_by_text("not kept yet")).not_to_be_visible()
+
+    def test_a_code_goes_to_where_codes_go(self):
+        units = self.workshop()
+        page = self.page(self.at("arrive"))
+        page.get_by_text("of 5 seen").wait_for()
+        self.scan(page, units["arrive"].tag, "wireless")
+        expect(
+            page.get_by_text(f"{units['arrive'].tag}, Quarrin Stilt Q2, counted in.")
+        ).to_be_visible()
+        lot = Lot.objects.get(reservation__order__unit=units["fit"])
+        page.goto(self.live_server_url + self.at("fit", units["fit"].tag))
+        page.get_by_role("button", name="Begin").wait_for()
+        self.scan(page, lot_code(lot), "wireless", "Tab")
+        expect(page.get_by_text(f"{lot_code(lot)}, confirmed")).to_be_visible()
+        page.goto(self.live_server_url + "/stock")
+        page.get_by_role("heading", name="Stock", exact=True).wait_for()
+        self.scan(page, "TW-0003", "wired", "")
+        page.wait_for_url("**/inspect/TW-0003")
+        self.scan(page, "~m")
+        self.scan(page, "~8", "wireless")
+        expect(page.get_by_label("Bench line", exact=True).get_by_role("textbox")).to_have_value(
+            "~m ~8 "
+        )
+
+    def test_a_scanner_for_another_keyboard_is_understood(self):
+        unit = self.workshop()["fit"]
+        page = self.page("/stock")
+        page.get_by_role("heading", name="Stock", exact=True).wait_for()
+        shifted = {"0": "à", "1": "&", "2": "é", "-": ")"}
+        keys = [(shifted.get(key, key), code, shift) for key, code, shift in keys_of(unit.tag)]
+        self.send(page, [*keys, ("Enter", "Enter", False)], (40,))
+        page.wait_for_url(f"**/fit/{unit.tag}")
+
+    def test_a_hand_is_not_a_scanner(self):
+        unit = self.workshop()["inspect"]
+        page = self.page(self.at("inspect", unit.tag))
+        self.place(page, "m1").wait_for()
+        self.place(page, "p1").focus()
+        page.keyboard.type("30/41 120c", delay=95)
+        expect(self.place(page, "p1")).to_have_value("30/41 120c")
+        page.goto(self.live_server_url + "/stock")
+        page.get_by_label("Filter parts").fill("")
+        page.get_by_label("Filter parts").focus()
+        page.keyboard.type("ddr4 8", delay=95)
+        expect(page.get_by_label("Filter parts")).to_have_value("ddr4 8")

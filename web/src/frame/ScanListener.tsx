@@ -1,0 +1,212 @@
+import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { useNavigate } from 'react-router'
+import { api, ask, problemOf } from '../api/client'
+import { CodeKind } from '../api/vocabulary'
+import { placeOf } from './Stages'
+import { GAP_MS, type Key, isEntry, isScan, readings } from './scan'
+
+/** Takes a code, by all its readings; false where it is none of the screen's. */
+type Taker = (codes: string[]) => boolean | Promise<boolean>
+
+/** The screens that take codes, the one opened last first. */
+const takers: Taker[] = []
+/** What a screen puts back when a scan was typed into it; asked before the first letter acts. */
+const keepers = new Set<() => () => void>()
+
+/** Codes come here while this screen is open; what it does not take is looked up. */
+export function useScan(take: Taker): void {
+  const current = useRef(take)
+  current.current = take
+  useEffect(() => {
+    const mine: Taker = (codes) => current.current(codes)
+    takers.unshift(mine)
+    return () => { takers.splice(takers.indexOf(mine), 1) }
+  }, [])
+}
+
+/** Remember what a scan could change here: `keep` answers with how it is put back. */
+export function useScanKeeper(keep: () => () => void): void {
+  const current = useRef(keep)
+  current.current = keep
+  useEffect(() => {
+    const mine = (): (() => void) => current.current()
+    keepers.add(mine)
+    return () => { keepers.delete(mine) }
+  }, [])
+}
+
+interface Said { code: string; words: string; last: string }
+let said: Said = { code: '', words: '', last: '' }
+const listeners = new Set<() => void>()
+const say = (next: Said): void => {
+  said = next
+  for (const tell of listeners) tell()
+}
+
+/** What was scanned last, and why it led nowhere where it did not. */
+export const useScanned = (): Said =>
+  useSyncExternalStore((tell) => { listeners.add(tell); return () => listeners.delete(tell) }, () => said)
+
+/** Where a code leads; answers with the refusal, empty when it went. */
+export function useCode(): (codes: string[]) => Promise<string> {
+  const navigate = useNavigate()
+  return async (codes) => {
+    try {
+      const found = await ask(api.GET('/api/codes', { params: { query: { codes } } }))
+      switch (found.kind) {
+        case CodeKind.UNIT:
+          if (found.batch && found.stage) navigate(placeOf(found.batch, found.stage, found.code))
+          return ''
+        case CodeKind.LOT:
+        case CodeKind.PLACE:
+          navigate(`/stock?filter=${encodeURIComponent(found.code)}`)
+          return ''
+        case CodeKind.WORD:
+          return `${found.code} is a word of the bench line. Open a unit at Inspect, then scan it.`
+      }
+    } catch (error) {
+      return problemOf(error).detail
+    }
+  }
+}
+
+/** A page that tells of its timers later than this was busy. */
+const LATE_MS = 20
+const replayed = new WeakSet<Event>()
+type Field = HTMLInputElement | HTMLTextAreaElement
+
+const textField = (target: EventTarget | null): Field | null =>
+  target instanceof HTMLTextAreaElement || (target instanceof HTMLInputElement && !['button', 'submit', 'checkbox', 'radio', 'range', 'file'].includes(target.type)) ? target : null
+/** A place of the strip, whose keys act; the screen keeps what it held. */
+const isPlace = (field: Field): boolean => field.dataset.place !== undefined
+/** Keys of a place that act beyond the strip. */
+const ACTS = new Set(['!', ';'])
+
+const putBack = (field: Field, value: string): void => {
+  if (!field.isConnected || field.value === value) return
+  const proto = field instanceof HTMLTextAreaElement ? HTMLTextAreaElement.prototype : HTMLInputElement.prototype
+  Object.getOwnPropertyDescriptor(proto, 'value')?.set?.call(field, value)
+  field.dispatchEvent(new Event('input', { bubbles: true }))
+}
+
+/** A list goes to the choice whose first letters were typed, as it does by itself. */
+const pick = (list: HTMLSelectElement, typed: string): void => {
+  const found = [...list.options].find((one) => !one.disabled && one.text.toLowerCase().startsWith(typed.toLowerCase()))
+  if (!found || found.selected) return
+  list.value = found.value
+  list.dispatchEvent(new Event('change', { bubbles: true }))
+}
+
+interface Stroke extends Key { event: KeyboardEvent; held: boolean }
+
+/** One listener for the whole application; see `scan.ts` for how a scan is told from typing. */
+export function ScanListener() {
+  const code = useCode()
+  const [strokes] = useState<Stroke[]>([])
+  const now = useRef({ code })
+  now.current = { code }
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined
+    let before: (() => void)[] = []
+    let typed = new Map<Field, string>()
+    let focused: Element | null = null
+    const clear = (): Stroke[] => {
+      clearTimeout(timer)
+      const all = strokes.splice(0)
+      before = []
+      typed = new Map()
+      return all
+    }
+    /** It was a person: what was held back acts now. */
+    const release = (): void => {
+      const all = clear()
+      const list = all[0]?.event.target
+      if (list instanceof HTMLSelectElement) {
+        pick(list, all.map(({ key }) => key).join(''))
+        return
+      }
+      for (const { event, held } of all) {
+        if (!held || !event.target) continue
+        const again = new KeyboardEvent('keydown', { key: event.key, code: event.code, shiftKey: event.shiftKey, bubbles: true, cancelable: true })
+        replayed.add(again)
+        event.target.dispatchEvent(again)
+      }
+    }
+    const take = async (codes: string[], field: Field | null, restore: () => void): Promise<void> => {
+      const free = field && !isPlace(field) && field.dataset.codes === undefined
+      if (!free) restore()
+      for (const taker of [...takers]) {
+        if (await taker(codes)) {
+          if (free) restore()
+          say({ code: '', words: '', last: codes[0] ?? '' })
+          return
+        }
+      }
+      // What nobody knows stays in the field that it was typed into: it may be a word after all.
+      const words = await now.current.code(codes)
+      if (free && !words) restore()
+      say({ code: codes[0] ?? '', words: free ? '' : words, last: words ? said.last : (codes[0] ?? '') })
+    }
+    const finish = (): void => {
+      const [fields, puts, here] = [typed, before, focused]
+      const field = textField(strokes[0]?.event.target ?? null)
+      const codes = readings(clear())
+      void take(codes, field, () => {
+        for (const [one, value] of fields) if (!isPlace(one)) putBack(one, value)
+        for (const put of puts) put()
+        if (here instanceof HTMLElement && here.isConnected) here.focus()
+      })
+    }
+    const scanned = (): boolean => {
+      const field = textField(strokes[0]?.event.target ?? null)
+      return isScan(strokes) && !(field && isPlace(field) && isEntry(readings(strokes)[0] ?? ''))
+    }
+    /** Nothing came for long enough; after a busy moment keys may still wait to be told of. */
+    const settle = (due: number): void => {
+      const now_ = performance.now()
+      if (now_ > due + LATE_MS) timer = setTimeout(settle, LATE_MS, now_ + LATE_MS)
+      else if (scanned()) finish()
+      else release()
+    }
+    const pressed = (event: KeyboardEvent): void => {
+      if (replayed.has(event) || event.isComposing) return
+      const late = strokes.length > 0 && event.timeStamp - (strokes[strokes.length - 1] as Stroke).at > GAP_MS
+      if (event.key === 'Enter' || event.key === 'Tab') {
+        if (strokes.length && !late && scanned()) {
+          event.preventDefault()
+          event.stopImmediatePropagation()
+          finish()
+        } else release()
+        return
+      }
+      if (event.key === 'Shift' || event.key === 'AltGraph' || event.key === 'CapsLock') return
+      const commanded = (event.ctrlKey || event.metaKey || event.altKey) && !event.getModifierState('AltGraph')
+      if (event.key.length !== 1 || event.key === ' ' || commanded || event.repeat) {
+        release()
+        return
+      }
+      if (late && scanned()) finish()
+      else if (late) release()
+      if (strokes.length === 0) {
+        before = [...keepers].map((keep) => keep())
+        focused = document.activeElement
+      }
+      const field = textField(event.target)
+      if (field && !typed.has(field)) typed.set(field, field.value)
+      const held = !field || (isPlace(field) && ACTS.has(event.key))
+      if (held) {
+        event.preventDefault()
+        event.stopImmediatePropagation()
+      }
+      strokes.push({ key: event.key, code: event.code, shift: event.shiftKey, at: event.timeStamp, event, held })
+      clearTimeout(timer)
+      timer = setTimeout(settle, GAP_MS, performance.now() + GAP_MS)
+    }
+    addEventListener('keydown', pressed, { capture: true })
+    return () => {
+      removeEventListener('keydown', pressed, { capture: true })
+      clear()
+    }
+  }, [strokes])
+  return null
+}
