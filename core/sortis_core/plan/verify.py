@@ -126,9 +126,10 @@ class _Checker:
             }
             if findings.drive_array and pulled:
                 yield f"{outcome.tag}: a drive of an array is pulled before anybody asked."
-            sides = {**findings.modules, **findings.drives}
+            states = {key: module.state for key, module in findings.modules.items()}
+            states |= {key: drive.state for key, drive in findings.drives.items()}
             closed = (PlaceState.DEAD, PlaceState.RADIO)
-            if action.kind and action.place in sides and sides[action.place].state in closed:
+            if action.kind and states.get(action.place) in closed:
                 yield f"{outcome.tag}: nothing goes into {action.place} as it is."
             if action.kind:
                 if action.place == BOARD and policy.board is BoardSchool.NEVER_SWAP:
