@@ -45,7 +45,7 @@ class Logging(BrowserCase):
         self.assertEqual(self.kept(emmc)["drives"]["d0"]["interface"], "eMMC")
         self.assertEqual(self.kept(mini)["modules"]["m1"]["gb"], 16)
 
-    def test_the_last_unit_of_the_model_is_confirmed_as_a_whole_or_place_by_place(self):
+    def test_the_last_unit_of_the_model_is_taken_over_by_its_key_alone(self):
         first, whole, single = self.announce("folio", "folio", "folio")
         self.inspect(first, heat_sink="-")
         page = self.open(whole)
@@ -60,7 +60,7 @@ class Logging(BrowserCase):
         )
         page.keyboard.press("Enter")
         page.keyboard.type("16")
-        expect(self.place(page, "m0")).to_have_value("8")
+        expect(self.place(page, "m0")).to_have_value("")
         expect(self.place(page, "m1")).to_have_value("16")
         expect(self.place(page, "d1")).to_have_value("")
 
@@ -122,6 +122,8 @@ class Logging(BrowserCase):
         expect(row.get_by_text("agrees")).to_be_visible()
         page.keyboard.press("Escape")
         expect(self.place(page, "m0")).to_have_value("8")
+        page.keyboard.press("Control+z")
+        expect(self.place(page, "m0")).to_have_value("4")
         page.keyboard.press("Control+z")
         expect(self.place(page, "p1")).to_have_value("")
 

@@ -163,6 +163,7 @@ class Scans(BrowserCase):
         page.get_by_role("heading", name="Stock", exact=True).wait_for()
         self.scan(page, "TW-0003", "wired", "")
         page.wait_for_url("**/inspect/TW-0003")
+        self.place(page, "m1").wait_for()
         self.scan(page, "~m")
         self.scan(page, "~8", "wireless")
         expect(page.get_by_label("Bench line", exact=True).get_by_role("textbox")).to_have_value(

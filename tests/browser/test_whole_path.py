@@ -100,7 +100,7 @@ class WholePath(BrowserCase):
         expect(page.get_by_role("heading", name="TW-0001")).to_be_visible()
         self.begin_work(page)
         self.tick_out(page, "Done, and seen working")
-        page.keyboard.press("r")
+        page.keyboard.press("Enter")
 
     def release(self, page):
         expect(page.get_by_text("Gates of Field ready")).to_be_visible()

@@ -1,5 +1,9 @@
-from django.test import TestCase
+from datetime import timedelta
 
+from django.test import TestCase
+from django.utils import timezone
+
+from sortis_server.arrive.models import Unit
 from sortis_server.inspect.models import Hazard, Inspection
 from tests.server.workshop import Workshop
 
@@ -87,3 +91,38 @@ class Inspections(Workshop, TestCase):
         body = {"started_from": 1, "trim": "std", "entries": {}}
         said = self.api("post", f"units/{unit.tag}/inspection", body, status=422)
         self.assertIn("Stop its work order first", said["detail"])
+
+
+class TakenBack(Workshop, TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    def take_back(self, unit, **more):
+        return self.api("delete", f"units/{unit.tag}/hazard", **more)
+
+    def test_for_a_minute_by_whoever_pressed_it_and_nothing_else_is_lost(self):
+        (unit,) = self.announce("folio")
+        self.inspect(unit, p1="38/41 90c")
+        self.inspect(unit, p1="!", m1="16")
+        self.assertTrue(Unit.objects.get(pk=unit.pk).blocked)
+        refused = self.take_back(unit, status=422, person=self.ines)
+        self.assertIn("only whoever noted it", refused["detail"])
+        view = self.take_back(unit)
+        self.assertFalse(view["blocked"])
+        self.assertEqual((view["entries"]["p1"], view["entries"]["m1"]), ("38/41 90c", "16"))
+        self.assertIn("by mistake", view["hazards"][0]["done"])
+        self.take_back(unit, status=422)
+
+    def test_after_the_minute_only_the_record_frees_the_unit(self):
+        (unit,) = self.announce("folio")
+        self.inspect(unit, p1="!")
+        unit.hazards.update(seen_at=timezone.now() - timedelta(seconds=61))
+        self.assertIn("within 60 seconds", self.take_back(unit, status=422)["detail"])
+        self.assertTrue(Unit.objects.get(pk=unit.pk).blocked)
+
+    def test_a_dangerous_unit_is_no_model_for_the_next(self):
+        danger, following = self.announce("folio", "folio")
+        self.inspect(danger, p1="!")
+        like = self.api("get", f"units/{following.tag}/inspection")["like"]
+        self.assertFalse(like and like["entries"])

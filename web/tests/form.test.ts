@@ -50,9 +50,9 @@ describe('the strip as a form', () => {
   it('takes a tag in a place for a scan', () => {
     expect(at('m1', { m1: 'TW-0412' })(press('Enter'))).toEqual({ does: 'scan', tag: 'TW-0412' })
   })
-  it('confirms what most units held place by place, and all of it at once', () => {
+  it('takes over what most units held by one key alone, never by the key that means next', () => {
     const like = { m1: '8', m2: '-', d1: 'n256' }
-    expect(at('m1', {}, like)(press('Enter'))).toEqual({ does: 'type', text: '8', to: 'm2' })
+    expect(at('m1', {}, like)(press('Enter'))).toEqual({ does: 'go', to: 'm2' })
     expect(at('m1', {}, like)(press('='))).toEqual({ does: 'same', to: 'p1' })
     expect(at('m1')(press('='))).toBeNull()
   })

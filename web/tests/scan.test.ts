@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { GAP_MS, type Key, isEntry, isScan, readings } from '../src/frame/scan'
+import { GAP_MS, type Key, isEntry, isScan, mayBeCode, readings } from '../src/frame/scan'
 
 /** Keys of a text, one every `every` ms; the rhythm may waver by `off`. */
 const keys = (text: string, every: number, off = 0): Key[] =>
@@ -41,6 +41,13 @@ describe('a scan', () => {
     const cyrillic: Key[] = [...'TW'].map((key, index) => ({ key: key === 'T' ? 'Е' : 'Ц', code: `Key${key}`, shift: true, at: index * 20 }))
     expect(readings(cyrillic)[1]).toBe('TW')
     expect(readings(keys('TW-0412', 10))).toEqual(['TW-0412'])
+  })
+})
+
+describe('a key', () => {
+  it('is part of no code where it is a mark of its own, and of any where a figure stands there', () => {
+    for (const [key, code] of [['=', 'Equal'], [';', 'Semicolon'], [',', 'Comma'], [' ', 'Space'], ['Enter', 'Enter'], ['+', 'BracketRight']] as const) expect(mayBeCode(key, code), key).toBe(false)
+    for (const [key, code] of [['7', 'Digit7'], ['+', 'Digit1'], [',', 'KeyM'], ['-', 'Minus'], ['/', 'Slash'], ['ж', 'Semicolon']] as const) expect(mayBeCode(key, code), key).toBe(true)
   })
 })
 

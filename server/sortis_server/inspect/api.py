@@ -27,6 +27,7 @@ from sortis_server.inspect.services import (
     keep_inspection,
     sheet_of,
     starting_point,
+    take_back_danger,
 )
 from sortis_server.people.roles import person_with
 from sortis_server.workshop.services import newest_standards, part_kinds
@@ -246,6 +247,13 @@ def keep(request: HttpRequest, tag: str, given: Keep):
             unit.tag, given.started_from, given.trim, given.entries, person, enough=given.enough
         )
     )
+
+
+@router.delete("/{tag}/hazard", response=InspectionView)
+def no_hazard(request: HttpRequest, tag: str):
+    """Take a danger back that was noted by mistake a moment ago."""
+    person = person_with(request, Role.INSPECTOR, "Taking a danger back")
+    return view_of(take_back_danger(unit_tagged(tag).tag, person))
 
 
 @router.post("/{tag}/hazard", response=InspectionView)

@@ -1,5 +1,6 @@
 """Keep inspections: append-only, nothing overwritten, hazards block."""
 
+from datetime import timedelta
 from typing import NamedTuple
 
 from django.db import transaction
@@ -8,7 +9,7 @@ from django.utils import timezone
 from sortis_core.assess import Assessment, assess
 from sortis_core.base import SortisError, listed
 from sortis_core.documents import read_document
-from sortis_core.findings import Findings, carry_origins, safe_again
+from sortis_core.findings import UNIT, Findings, carry_origins, safe_again
 from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.policy import Policy
 from sortis_core.reasons import says_something
@@ -76,8 +77,11 @@ def starting_point(unit: Unit) -> Like:
     )
     held: dict[tuple[str, tuple[tuple[str, str], ...]], list[str]] = {}
     for inspection in newest:
-        findings = _fleet_side(read_document(Findings, inspection.findings))
+        whole = read_document(Findings, inspection.findings)
+        findings = _fleet_side(whole)
         entries = {key: text for key, text in write_entries(findings).items() if text}
+        if whole.hazards or not entries:
+            continue  # Kept in haste, because it is dangerous: no model for the next ones.
         same = (findings.trim, tuple(sorted(entries.items())))
         held.setdefault(same, []).append(inspection.unit.tag)
     if not held:
@@ -214,6 +218,45 @@ def note_hazards(unit: Unit, findings: Findings, by: Person) -> None:
             f"{unit.tag} is blocked by a danger. Record first what was done about it; typing over "
             "it does not make it safe."
         )
+
+
+TAKE_BACK_SECONDS = 60
+TAKEN_BACK = "Taken back at once: the key was pressed by mistake."
+
+
+def take_back_danger(tag: str, by: Person) -> Unit:
+    """Whoever pressed the danger key by mistake takes it back, for a minute; both stay on record.
+
+    The places it was about are again what they were before; all else that was seen stays.
+
+    :raises InspectionRefused: where the minute is over, or another person saw the danger.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().get(tag=tag)
+        since = timezone.now() - timedelta(seconds=TAKE_BACK_SECONDS)
+        mine = list(unit.hazards.filter(done_at=None, seen_by=by, seen_at__gte=since))
+        if not mine:
+            raise InspectionRefused(
+                f"No danger of {tag} can be taken back: only whoever noted it may, within "
+                f"{TAKE_BACK_SECONDS} seconds. Record what was done instead."
+            )
+        for hazard in mine:
+            hazard.done, hazard.done_by, hazard.done_at = TAKEN_BACK, by, timezone.now()
+            hazard.save()
+        now = findings_of(unit)
+        earlier = unit.inspections.filter(number__lt=unit.inspection_number).order_by("-number")
+        before = read_document(Findings, earlier[0].findings) if earlier else None
+        packs = dict(now.packs)
+        for hazard in mine:
+            packs.pop(hazard.place, None)
+            if before and hazard.place in before.packs:
+                packs[hazard.place] = before.packs[hazard.place]
+        whole = None if any(hazard.place == UNIT for hazard in mine) else now.unit_hazard
+        safe = now.model_copy(update={"packs": packs, "unit_hazard": whole})
+        save_findings(unit, safe, by, "danger taken back")
+        unit.blocked = unit.hazards.filter(done_at=None).exists()
+        unit.save()
+        return unit
 
 
 def clear_hazard(tag: str, words: str, by: Person) -> Unit:

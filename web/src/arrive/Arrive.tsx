@@ -46,7 +46,10 @@ export function Arrive() {
     setSaid(`${count(done.total, 'unit')} taken in, tagged ${done.first_tag} to ${done.last_tag}. Count them in as you see them.`)
     void queries.invalidateQueries()
   }
-  useKeys({ m: () => chooser.current?.click(), i: () => navigate(`/${batch}/inspect`) })
+  useKeys('Arrive', [
+    { key: 'm', does: 'choose a manifest', act: () => chooser.current?.click() },
+    { key: 'i', does: 'go on to Inspect', act: () => navigate(`/${batch}/inspect`) },
+  ])
   const waiting = announced.data ?? []
   return (
 // biome-ignore lint/a11y/noStaticElementInteractions: a file may be dropped anywhere; the button beside it does the same

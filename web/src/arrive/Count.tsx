@@ -71,7 +71,10 @@ export function Count({ batch, waiting, ready }: Props) {
     scan(codes.find((one) => /\d/.test(one)) ?? codes[0] ?? '')
     return true
   })
-  useKeys({ c: all, s: () => field.current?.focus() })
+  useKeys('Count', [
+    { key: 'c', does: 'count all announced units in', act: all, off: waiting.length ? '' : 'every announced unit is counted in' },
+    { key: 's', does: 'type a tag or serial number', act: () => field.current?.focus() },
+  ])
   const view = counted.data
   const open = view?.notes.filter((note) => !note.settled) ?? []
   const settled = view?.notes.filter((note) => note.settled) ?? []

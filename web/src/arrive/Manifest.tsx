@@ -70,7 +70,10 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
     onView({ ...view, columns: columns.current })
     correct({ columns: columns.current })
   }
-  useKeys({ t: take, Escape: onLeave })
+  useKeys('Manifest', [
+    { key: 't', does: 'take the list in', act: take, off: ready ? '' : 'rows or columns are still unclear' },
+    { key: 'Escape', does: 'leave it', act: onLeave },
+  ])
   return (
     <section aria-label="Manifest">
       <div className="flex items-center gap-4 mb-2">

@@ -23,14 +23,15 @@ export function Day() {
     const next = orders[Math.min(orders.length - 1, Math.max(0, at + by))]
     if (next) setSelected(next.tag)
   }
-  useKeys({
-    ArrowDown: () => step(1),
-    ArrowUp: () => step(-1),
-    k: () => state.tried && state.keep(),
-    b: () => state.tried && state.putBack(),
-    p: () => !state.tried && state.again(),
-    Escape: () => setSelected(''),
-  })
+  const tried = state.tried ? '' : 'nothing was moved'
+  useKeys('The day', [
+    { key: 'ArrowDown', does: 'next order', act: () => step(1) },
+    { key: 'ArrowUp', does: 'order before', act: () => step(-1) },
+    { key: 'k', does: 'keep the day as it was moved', act: state.keep, off: tried },
+    { key: 'b', does: 'put it back', act: state.putBack, off: tried },
+    { key: 'p', does: 'plan the day again', act: state.again, off: state.tried ? 'keep it or put it back first' : '' },
+    { key: 'Escape', does: 'leave the order', act: () => setSelected('') },
+  ])
   if (!view) return <div className="page"><ProblemNote error={state.error} />{state.error ? <Hours open /> : null}</div>
   const moved = new Map(view.moved.map((one) => [one.tag, one]))
   const chosen = orders.find((order) => order.tag === selected)

@@ -38,13 +38,15 @@ export function Decide() {
   const at = search.get('view') ?? ''
   const go = (view: string): void => setSearch((now) => { if (view) now.set('view', view); else now.delete('view'); return now }, { replace: true })
   const open = data ? data.waiting + data.open_orders : 0
-  useKeys({
-    p: () => void balance.keep(),
-    k: () => { if (balance.touched) void balance.keep() },
-    b: () => { if (balance.touched) balance.putBack() },
-    a: () => { if (!balance.touched) void balance.approve() },
-    f: () => navigate(`/${slug}/fit`),
-  })
+  const untouched = balance.touched ? '' : 'no dial is turned'
+  const solvedNow = kept?.state === PlanState.SOLVED
+  useKeys('Decide', [
+    { key: 'p', does: 'plan the batch', act: () => void balance.keep(), off: open ? '' : 'no unit waits for a decision' },
+    { key: 'k', does: 'keep what the dials say', act: () => void balance.keep(), off: untouched },
+    { key: 'b', does: 'put the dials back', act: balance.putBack, off: untouched },
+    { key: 'a', does: 'approve the plan', act: () => void balance.approve(), off: balance.touched ? 'keep the dials or put them back first' : solvedNow ? '' : 'no solved plan waits for it' },
+    { key: 'f', does: 'to the bench', act: () => navigate(`/${slug}/fit`) },
+  ])
   if (balance.view.error) return <div className="page"><ProblemNote error={balance.view.error} /></div>
   if (!data || !dials) return null
   const currency = shown?.figures?.currency ?? workshop().currency

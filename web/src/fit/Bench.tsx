@@ -20,27 +20,35 @@ import { labelOf } from '../frame/vocabulary'
 export function Bench({ batch, tag }: { batch: string; tag: string }) {
   const navigate = useNavigate()
   const bench = useBench(tag)
-  const [telling, setTelling] = useState(false)
+  const [telling, setTelling] = useState<'' | 'any' | 'danger'>('')
   const { view, done } = bench
   const open = view?.state === OrderState.OPEN
   const mine = open && view.clock.mine
   const atWork = mine && (view.clock.running || bench.kept > 0)
-  const working = (act: () => void) => () => { if (atWork && !telling) act() }
-  useKeys({
-    ' ': () => {
-      if (telling || !open) return
-      if (atWork) bench.tick()
-      else if (!view.clock.worker || mine) bench.begin()
+  const notAtWork = atWork && !telling ? '' : open ? 'the order is not in hand' : 'the order is not open'
+  const toRelease = view?.state === OrderState.DONE && view.outcome.outcome !== OutcomeKind.DONOR && !view.closing
+  const others = open && !mine && view.clock.worker
+  useKeys('Bench', [
+    {
+      key: ' ',
+      does: atWork ? 'step done' : 'begin, or go on',
+      act: () => { if (atWork) bench.tick(); else bench.begin() },
+      off: telling ? 'say first what is not as written' : !open ? 'the order is not open' : others && !atWork ? `${view.clock.worker} has it: O takes it over` : '',
     },
-    t: () => open && !mine && view.clock.worker && bench.begin(),
-    Backspace: working(bench.back),
-    '!': () => mine && setTelling(true),
-    p: working(bench.pause),
-    e: working(bench.discount),
-    l: () => open && view.closing && bench.leave(),
-    n: () => !open && navigate(`/${batch}/fit`),
-    r: () => view?.state === OrderState.DONE && view.outcome.outcome !== OutcomeKind.DONOR && !view.closing && navigate(`/${batch}/release/${tag}`),
-  })
+    { key: 'o', does: 'take the order over', act: bench.begin, off: others ? '' : 'nobody else has it' },
+    { key: 'Backspace', does: 'one step back', act: bench.back, off: notAtWork },
+    { key: 'x', does: 'not as written', act: () => setTelling('any'), off: mine && !telling ? '' : 'the order is not in hand' },
+    { key: '!', does: 'danger', act: () => setTelling('danger'), off: mine && telling !== 'danger' ? '' : 'the order is not in hand' },
+    { key: 'h', does: 'rest', act: bench.pause, off: notAtWork },
+    { key: 'e', does: 'count the minutes of this step, or not', act: bench.discount, off: notAtWork },
+    { key: 'g', does: 'leave it open and set it aside', act: bench.leave, off: open && view.closing && !telling ? '' : 'it is not to be left open' },
+    {
+      key: 'Enter',
+      does: toRelease ? 'go on to its last check' : 'go on to the next order',
+      act: () => navigate(toRelease ? `/${batch}/release/${tag}` : `/${batch}/fit`),
+      off: open ? 'the order is open' : '',
+    },
+  ])
   if (bench.loadError) return <div className="page"><ProblemNote error={bench.loadError} /></div>
   if (!view) return null
   const { work } = view
@@ -72,9 +80,9 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
             ) : !step ? (
               <p className="text-lg">The last step is on its way to the workshop’s record.</p>
             ) : telling ? (
-              <NotAsWritten view={view} done={done} busy={bench.busy} onTell={async (said) => { if (await bench.surprise(said)) setTelling(false) }} onStop={(words) => { bench.stop(words); setTelling(false) }} onCancel={() => setTelling(false)} />
+              <NotAsWritten view={view} done={done} busy={bench.busy} danger={telling === 'danger'} onTell={async (said) => { if (await bench.surprise(said)) setTelling('') }} onStop={(words) => { bench.stop(words); setTelling('') }} onCancel={() => setTelling('')} />
             ) : atWork ? (
-              <StepNow step={step} bench={bench} onTell={() => setTelling(true)} />
+              <StepNow step={step} bench={bench} onTell={() => setTelling('any')} />
             ) : (
               <LayReady view={view} done={done} onBegin={bench.begin} busy={bench.busy} />
             )}
@@ -115,7 +123,7 @@ function LastAdvice({ view, done, onLeave }: { view: Schemas['WorkView']; done: 
     <div role="status" className="border-l-[6px] border-accent bg-base-100 px-4 py-2 mb-3">
       <p className="text-xl font-bold first-letter:uppercase">{labelOf('Advice', last.advice)}</p>
       <p>{last.sentence}</p>
-      {view.closing && <button type="button" className="btn btn-outline btn-bench mt-2" onClick={onLeave}>Leave it open, set it aside <kbd>L</kbd></button>}
+      {view.closing && <button type="button" className="btn btn-outline btn-bench mt-2" onClick={onLeave}>Leave it open, set it aside <kbd>G</kbd></button>}
     </div>
   )
 }

@@ -7,7 +7,10 @@ export function Danger({ view, batch }: { view: Schemas['WorkView']; batch: stri
   const navigate = useNavigate()
   const record = (): void => void navigate(`/${batch}/inspect/${view.tag}`)
   const next = (): void => void navigate(`/${batch}/fit`)
-  useKeys({ Enter: next, r: record })
+  useKeys('Danger', [
+    { key: 'Enter', does: 'it is set aside safely; go on', act: next },
+    { key: 'd', does: 'record what was done', act: record },
+  ])
   return (
     <section role="alertdialog" aria-label="Hazard" className="fixed inset-0 z-40 bg-base-100 overflow-auto border-[14px] border-error px-12 py-8 flex flex-col justify-center">
       <div className="flex gap-6 items-start mb-6">
@@ -21,7 +24,7 @@ export function Danger({ view, batch }: { view: Schemas['WorkView']; batch: stri
       </div>
       <div className="flex gap-3">
         <button type="button" autoFocus className="btn btn-primary btn-lg" onClick={next}>It is set aside safely; next work order <kbd>Enter</kbd></button>
-        <button type="button" className="btn btn-outline btn-lg" onClick={record}>Record what was done <kbd>R</kbd></button>
+        <button type="button" className="btn btn-outline btn-lg" onClick={record}>Record what was done <kbd>D</kbd></button>
       </div>
     </section>
   )

@@ -30,8 +30,8 @@ export function Finished({ view, batch }: { view: Schemas['WorkView']; batch: st
       )}
       {!stopped && view.clock.order_seconds > 60 && <p className="quiet">It took {ticking(view.clock.order_seconds)} min; the estimate was {Math.round(view.estimate.low)} to {Math.round(view.estimate.high)} min.</p>}
       <div className="flex gap-3 mt-2">
-        {toRelease && <button type="button" className="btn btn-primary btn-bench" onClick={() => navigate(`/${batch}/release/${view.tag}`)}>To its last check <kbd>R</kbd></button>}
-        <button type="button" className="btn btn-outline btn-bench" onClick={() => navigate(`/${batch}/fit`)}>Next work order <kbd>N</kbd></button>
+        {toRelease && <button type="button" className="btn btn-primary btn-bench" onClick={() => navigate(`/${batch}/release/${view.tag}`)}>To its last check <kbd>Enter</kbd></button>}
+        <button type="button" className="btn btn-outline btn-bench" onClick={() => navigate(`/${batch}/fit`)}>Next work order {!toRelease && <kbd>Enter</kbd>}</button>
       </div>
     </section>
   )

@@ -25,7 +25,7 @@ export function LayReady({ view, done, onBegin, busy }: { view: Schemas['WorkVie
       </ul>
       <div className="mt-4">
         <button type="button" className="btn btn-primary btn-lg" onClick={onBegin} disabled={busy}>
-          {others ? <>Take it over <kbd>T</kbd></> : <>{since ? 'Go on' : 'Begin'} <kbd>Space</kbd></>}
+          {others ? <>Take it over <kbd>O</kbd></> : <>{since ? 'Go on' : 'Begin'} <kbd>Space</kbd></>}
         </button>
       </div>
     </section>

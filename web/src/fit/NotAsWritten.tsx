@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Schemas } from '../api/client'
-import { useKeys } from '../frame/keys'
+import { type KeyRow, useKeys } from '../frame/keys'
 import { SurpriseKind } from '../api/vocabulary'
 import { headingOf, labelOf } from '../frame/vocabulary'
 
@@ -12,11 +12,14 @@ interface Props {
   /** Steps done as this screen sees it; those on their way to the server count. */
   done: number
   busy: boolean
+  /** Only dangers are asked about. */
+  danger: boolean
   onTell: (said: Said) => void
   onStop: (words: string) => void
   onCancel: () => void
 }
 
+const DANGERS: SurpriseKind[] = [SurpriseKind.SWOLLEN, SurpriseKind.LIT]
 /** Kinds that need no place, or may go without one. */
 const WITHOUT: SurpriseKind[] = [SurpriseKind.LIT, SurpriseKind.SCREW]
 
@@ -33,8 +36,8 @@ function likeliestFirst(view: Schemas['WorkView'], done: number): Schemas['KindC
 }
 
 /** Not as written, in a few keys: what, where, Enter. */
-export function NotAsWritten({ view, done, busy, onTell, onStop, onCancel }: Props) {
-  const choices = likeliestFirst(view, done)
+export function NotAsWritten({ view, done, busy, danger, onTell, onStop, onCancel }: Props) {
+  const choices = likeliestFirst(view, done).filter((choice) => !danger || DANGERS.includes(choice.kind))
   const [kind, setKind] = useState<Schemas['KindChoice'] | null>(null)
   const [place, setPlace] = useState('')
   const [entry, setEntry] = useState('')
@@ -49,26 +52,27 @@ export function NotAsWritten({ view, done, busy, onTell, onStop, onCancel }: Pro
     setKind(chosen)
     setPlace(chosen.places.length === 1 ? (chosen.places[0]?.key ?? '') : '')
   }
-  const letters: Record<string, () => void> = {}
+  const letters: KeyRow[] = []
+  const letter = (index: number, does: string, act: () => void): number => letters.push({ key: LETTERS[index] ?? '', does, act })
   if (!kind && !other) {
-    choices.forEach((choice, index) => { letters[LETTERS[index] ?? ''] = () => pick(choice) })
-    letters[LETTERS[choices.length] ?? ''] = () => setOther(true)
+    choices.forEach((choice, index) => { letter(index, labelOf('SurpriseKind', choice.kind), () => pick(choice)) })
+    if (!danger) letter(choices.length, 'something else', () => setOther(true))
   } else if (kind) {
-    kind.places.forEach((choice, index) => { letters[LETTERS[index] ?? ''] = () => setPlace(choice.key) })
+    kind.places.forEach((choice, index) => { letter(index, choice.label, () => setPlace(choice.key)) })
   }
-  useKeys({
+  useKeys('Not as written', [
     ...letters,
-    Enter: tell,
-    Escape: onCancel,
-    Backspace: () => { setKind(null); setPlace(''); setOther(false) },
-  })
+    { key: 'Enter', does: 'say so', act: tell, off: ready ? '' : 'say first what, and where' },
+    { key: 'Escape', does: 'never mind', act: onCancel },
+    { key: 'Backspace', does: 'choose again', act: () => { setKind(null); setPlace(''); setOther(false) } },
+  ])
   return (
-    <section className="border-2 border-accent bg-base-100 p-4" aria-label="Not as written" onKeyDown={(event) => { if (event.key === 'Escape') onCancel() }}>
-      <h2 className="text-2xl mb-2">{kind ? headingOf('SurpriseKind', kind.kind) : 'What is not as written?'}</h2>
+    <section className={`border-2 bg-base-100 p-4 ${danger ? 'border-error' : 'border-accent'}`} aria-label="Not as written" onKeyDown={(event) => { if (event.key === 'Escape') onCancel() }}>
+      <h2 className="text-2xl mb-2">{kind ? headingOf('SurpriseKind', kind.kind) : danger ? 'Stop. What is dangerous?' : 'What is not as written?'}</h2>
       {!kind && !other && (
         <ul className="grid grid-cols-2 gap-2 max-lg:grid-cols-1">
           {choices.map((choice, index) => <li key={choice.kind}><button type="button" className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => pick(choice)}><kbd>{LETTERS[index]}</kbd> {labelOf('SurpriseKind', choice.kind)}</button></li>)}
-          <li><button type="button" className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => setOther(true)}><kbd>{LETTERS[choices.length]}</kbd> something else</button></li>
+          {!danger && <li><button type="button" className="btn btn-outline btn-bench w-full justify-start text-left" onClick={() => setOther(true)}><kbd>{LETTERS[choices.length]}</kbd> something else</button></li>}
         </ul>
       )}
       {kind && kind.places.length > 0 && (

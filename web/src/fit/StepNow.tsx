@@ -24,7 +24,7 @@ export function StepNow({ step, bench, onTell }: { step: Schemas['WorkStep']; be
       {step.chain.length > 2 && <p className="quiet text-sm">{step.chain.join(' → ')}</p>}
       <div className="flex flex-wrap gap-2 mt-3">
         <button type="button" className="btn btn-primary btn-lg" onClick={bench.tick}>Done <kbd>Space</kbd></button>
-        <button type="button" className="btn btn-outline btn-lg px-4" onClick={onTell}>Not as written <kbd>!</kbd></button>
+        <button type="button" className="btn btn-outline btn-lg px-4" onClick={onTell}>Not as written <kbd>X</kbd></button>
         {bench.done > 0 && <button type="button" className="btn btn-outline btn-lg px-3" onClick={bench.back} disabled={bench.busy}>Back <kbd>⌫</kbd></button>}
       </div>
       <StepClock step={step} bench={bench} />
@@ -44,7 +44,7 @@ function StepClock({ step, bench }: { step: Schemas['WorkStep']; bench: BenchSta
     <div className="flex flex-wrap items-center gap-x-2 gap-y-1 mt-4 text-[0.9375rem]">
       <span className={`figures text-lg ${view.clock.counts ? '' : 'line-through quiet'}`} aria-live="off">{ticking(bench.seconds())}</span>
       <span className="quiet">of about {ticking(step.minutes * 60)} for this step</span>
-      <button type="button" className="btn btn-ghost btn-sm" onClick={bench.pause} disabled={bench.busy}>Rest <kbd>P</kbd></button>
+      <button type="button" className="btn btn-ghost btn-sm" onClick={bench.pause} disabled={bench.busy}>Rest <kbd>H</kbd></button>
       <button type="button" className="btn btn-ghost btn-sm" onClick={bench.discount} disabled={bench.busy}>{view.clock.counts ? 'Do not count it' : 'Count it after all'} <kbd>E</kbd></button>
     </div>
   )

@@ -3,6 +3,7 @@ import { LogOut, Moon, Sun } from 'lucide-react'
 import { Suspense, useEffect } from 'react'
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router'
 import { api, ask } from '../api/client'
+import { KeyHelp } from './KeyHelp'
 import { Outbox } from './Outbox'
 import { ProblemNote } from './Problem'
 import { ScanBox } from './ScanBox'
@@ -74,6 +75,7 @@ export function Frame() {
           <NavLink to={slug ? `/${slug}/dangers` : '/dangers'} className={link}>Dangers</NavLink>
         </nav>
         <ScanBox />
+        <KeyHelp />
         <button type="button" className="btn btn-ghost btn-sm px-1" onClick={switchTheme} aria-label={theme === 'tide-day' ? 'Dark theme' : 'Light theme'}>
           {theme === 'tide-day' ? <Moon size={18} /> : <Sun size={18} />}
         </button>

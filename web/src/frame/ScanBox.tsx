@@ -48,7 +48,7 @@ export function ScanBox() {
             setText(event.target.value)
             setRefusal('')
           }}
-          data-codes=""
+          data-codes="jump"
           placeholder="Scan or type a tag"
           aria-label="Scan or type a tag"
         />

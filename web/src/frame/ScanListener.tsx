@@ -1,9 +1,10 @@
 import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { flushSync } from 'react-dom'
 import { useNavigate } from 'react-router'
 import { api, ask, problemOf } from '../api/client'
 import { CodeKind } from '../api/vocabulary'
 import { placeOf } from './Stages'
-import { GAP_MS, type Key, isEntry, isScan, readings } from './scan'
+import { GAP_MS, type Key, isEntry, isScan, mayBeCode, readings } from './scan'
 
 /** Takes a code, by all its readings; false where it is none of the screen's. */
 type Taker = (codes: string[]) => boolean | Promise<boolean>
@@ -80,7 +81,7 @@ const textField = (target: EventTarget | null): Field | null =>
 /** A place of the strip, whose keys act; the screen keeps what it held. */
 const isPlace = (field: Field): boolean => field.dataset.place !== undefined
 /** Keys of a place that act beyond the strip. */
-const ACTS = new Set(['!', ';'])
+const ACTS = new Set(['!'])
 
 const putBack = (field: Field, value: string): void => {
   if (!field.isConnected || field.value === value) return
@@ -125,11 +126,17 @@ export function ScanListener() {
         pick(list, all.map(({ key }) => key).join(''))
         return
       }
-      for (const { event, held } of all) {
-        if (!held || !event.target) continue
+      for (const [number, { event, held }] of all.entries()) {
+        if (!held) continue
+        // What came after the first goes where that one led.
+        const target = (number === 0 && event.target) || document.activeElement || document.body
         const again = new KeyboardEvent('keydown', { key: event.key, code: event.code, shiftKey: event.shiftKey, bubbles: true, cancelable: true })
         replayed.add(again)
-        event.target.dispatchEvent(again)
+        let free = true
+        flushSync(() => { free = target.dispatchEvent(again) })
+        // What no key table answers is written, as it would have been by itself.
+        const field = textField(target)
+        if (free && field) flushSync(() => putBack(field, field.value + event.key))
       }
     }
     const take = async (codes: string[], field: Field | null, restore: () => void): Promise<void> => {
@@ -154,12 +161,17 @@ export function ScanListener() {
       void take(codes, field, () => {
         for (const [one, value] of fields) if (!isPlace(one)) putBack(one, value)
         for (const put of puts) put()
-        if (here instanceof HTMLElement && here.isConnected) here.focus()
+        if (here instanceof HTMLInputElement && here.isConnected && isPlace(here)) here.focus()
+        else if (here instanceof HTMLElement && here.dataset.codes === 'jump') here.blur()
       })
     }
     const scanned = (): boolean => {
       const field = textField(strokes[0]?.event.target ?? null)
-      return isScan(strokes) && !(field && isPlace(field) && isEntry(readings(strokes)[0] ?? ''))
+      if (!isScan(strokes)) return false
+      // Entries typed place after place, however fast, stay where they were typed.
+      const parts = new Map<EventTarget | null, string>()
+      for (const { event } of strokes) parts.set(event.target, (parts.get(event.target) ?? '') + event.key)
+      return !(field && isPlace(field) && [...parts.values()].every(isEntry))
     }
     /** Nothing came for long enough; after a busy moment keys may still wait to be told of. */
     const settle = (due: number): void => {
@@ -181,7 +193,7 @@ export function ScanListener() {
       }
       if (event.key === 'Shift' || event.key === 'AltGraph' || event.key === 'CapsLock') return
       const commanded = (event.ctrlKey || event.metaKey || event.altKey) && !event.getModifierState('AltGraph')
-      if (event.key.length !== 1 || event.key === ' ' || commanded || event.repeat) {
+      if (!mayBeCode(event.key, event.code) || commanded || event.repeat) {
         release()
         return
       }
@@ -193,7 +205,7 @@ export function ScanListener() {
       }
       const field = textField(event.target)
       if (field && !typed.has(field)) typed.set(field, field.value)
-      const held = !field || (isPlace(field) && ACTS.has(event.key))
+      const held = !field || (isPlace(field) && ACTS.has(event.key)) || strokes.some((one) => one.held)
       if (held) {
         event.preventDefault()
         event.stopImmediatePropagation()

@@ -57,6 +57,9 @@ export function readings(keys: readonly Key[]): string[] {
   return written === meant ? [written] : [written, meant]
 }
 
+/** Whether a key may be part of a code: on another keyboard a figure may be written as any mark. */
+export const mayBeCode = (key: string, code: string): boolean => key.length === 1 && (/^(?:Key|Digit|Numpad\d)/.test(code) || !/[\s=;,+?]/.test(key))
+
 /** What somebody types into a place of the strip, however fast; long bare numbers are no entry. */
 const ENTRY = /^(?:[nseh]?\d{1,5}(?:[.,]\d+)?(?:\/\d+(?:[.,]\d+)?)?(?:wh|mah|gb?|tb?|c|v|%)?|[a-z?!+-]{1,5})$/i
 

@@ -10,6 +10,8 @@ interface Props {
   full: boolean
   onKind: (letter: string) => void
   onAside: () => void
+  /** Pressed by mistake: for a minute, by whoever pressed it. */
+  onTakeBack: () => void
   onChange: (view: Schemas['InspectionView']) => void
 }
 
@@ -20,7 +22,7 @@ const kinds = (): [string, string][] =>
     .map((entry) => [entry.word.slice(1), entry.label])
 
 /** A danger: the caution, always open, and the record that frees the unit. */
-export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
+export function HazardPanel({ view, full, onKind, onAside, onTakeBack, onChange }: Props) {
   const [words, setWords] = useState('')
   const [error, setError] = useState<unknown>(null)
   const aside = useRef<HTMLButtonElement>(null)
@@ -33,14 +35,20 @@ export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
   useEffect(() => {
     if (!showing) return
     const pressed = (event: KeyboardEvent): void => {
-      if (event.target instanceof HTMLInputElement || event.ctrlKey || event.altKey) return
+      if (event.target instanceof HTMLInputElement) return
+      if ((event.ctrlKey || event.metaKey) && event.key === 'z') {
+        event.preventDefault()
+        event.stopImmediatePropagation()
+        onTakeBack()
+      }
+      if (event.ctrlKey || event.altKey) return
       if (kinds().some(([letter]) => letter === event.key)) {
         event.preventDefault()
         onKind(event.key)
       }
     }
-    addEventListener('keydown', pressed)
-    return () => removeEventListener('keydown', pressed)
+    addEventListener('keydown', pressed, { capture: true })
+    return () => removeEventListener('keydown', pressed, { capture: true })
   })
   return (
     <>
@@ -81,6 +89,7 @@ export function HazardPanel({ view, full, onKind, onAside, onChange }: Props) {
               }
             }}
           >
+            {showing && <button type="button" className="btn btn-outline btn-bench order-last" onClick={onTakeBack}>Pressed by mistake <kbd>Ctrl Z</kbd></button>}
             {showing && <button ref={aside} type="button" className="btn btn-primary btn-bench" onClick={onAside}>It is set aside safely; next unit <kbd>Enter</kbd></button>}
             <label className="grow">
               What was done, and who took it

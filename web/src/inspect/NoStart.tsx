@@ -23,10 +23,12 @@ export function NoStart({ tag, trim, entries, onTake, onClose }: Props) {
   const step = at?.step
   const back = (): void => setAnswers((now) => now.slice(0, -1))
   const take = (): void => { if (at?.result) onTake(at.result.entries) }
-  useKeys({
-    ...Object.fromEntries((step?.answers ?? []).map((answer) => [answer.key, () => setAnswers((now) => [...now, [step?.key ?? '', answer.key]])])),
-    ArrowLeft: back, Backspace: back, Escape: onClose, Enter: take,
-  })
+  useKeys('Does not start', [
+    ...(step?.answers ?? []).map((answer) => ({ key: answer.key, does: answer.words, act: () => setAnswers((now) => [...now, [step?.key ?? '', answer.key]]) })),
+    { key: 'Backspace', does: 'one answer back', act: back, off: answers.length ? '' : 'nothing was answered yet' },
+    { key: 'Enter', does: 'take over what was found', act: take, off: at?.result ? '' : 'nothing was found yet' },
+    { key: 'Escape', does: 'back to the strip', act: onClose },
+  ])
   return (
     <section aria-label="Does not start" className="mb-3 bg-base-100 border border-base-300 p-5 grid grid-cols-[minmax(0,1fr)_18rem] gap-8 max-lg:grid-cols-1">
       <div>

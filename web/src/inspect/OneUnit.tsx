@@ -2,11 +2,13 @@ import { enqueue, takeBack, waitingOf } from '../frame/queue'
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
-import { type Problem, type Schemas, problemOf } from '../api/client'
+import { type Problem, type Schemas, api, ask, problemOf } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
 import { useJump } from '../frame/ScanBox'
 import { useScan, useScanKeeper } from '../frame/ScanListener'
+import { useKeys } from '../frame/keys'
+import { STRIP_KEYS } from '../drawings/strip/form'
 import { WORD_MARK } from '../frame/scan'
 import { clock, count } from '../frame/words'
 import { Assessed } from './Assessed'
@@ -110,6 +112,13 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
     return () => removeEventListener('keydown', pressed)
   })
 
+  useKeys('Inspect', [
+    ...STRIP_KEYS.map(({ key, does }) => ({ key, does })),
+    { key: '=', does: 'like most units of this model', off: view?.like && !view.blocked ? '' : 'none of them was inspected yet' },
+    { key: 'Ctrl Z', does: 'take back the last thing typed', off: open.canUndo ? '' : 'nothing was typed yet' },
+    ...TOOLS.map(([, words, keys]) => ({ key: keys, does: words })),
+    { key: 'Alt V', does: 'another trim of the model', off: trims.length > 1 ? '' : 'the model has one trim' },
+  ])
   useScanKeeper(open.keep)
   useScan((codes) => {
     const word = codes.find((one) => one.startsWith(WORD_MARK))
@@ -150,7 +159,13 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         takeBack(INSPECTION, tag)
         enqueue(INSPECTION, tag, body)
         goOn()
-      } else setProblem(refused)
+        return
+      }
+      // A danger waits for no entry that the sheet refuses: that one is left out and typed again.
+      const wrong = Object.keys((refused.facts.refusals as Record<string, string> | undefined) ?? {})
+      const dangerous = Object.entries(entries).some(([place, text]) => text.startsWith('!') && !wrong.includes(place))
+      if (dangerous && wrong.length) await keep(enough, startedFrom, Object.fromEntries(Object.entries(entries).filter(([place]) => !wrong.includes(place))), trim)
+      else setProblem(refused)
     }
   }
   const type = (key: string, text: string): void => {
@@ -161,6 +176,18 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   const danger = (): void => {
     open.type({ [UNIT]: '!' })
     void keep(false, open.startedFrom, { ...open.entries, [UNIT]: '!' })
+  }
+  const takeBackDanger = async (): Promise<void> => {
+    try {
+      const safe = await ask(api.DELETE('/api/units/{tag}/hazard', { params: { path: { tag } } }))
+      setCaution(false)
+      setProblem(null)
+      queries.setQueryData(['inspection', tag], safe)
+      open.replace(safe.entries, safe.number)
+      void queries.invalidateQueries()
+    } catch (error) {
+      setProblem(problemOf(error))
+    }
   }
   const takeOver = (entries: Record<string, string>, trim?: string): void => {
     open.takeOver(entries, trim)
@@ -230,6 +257,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
           void keep(false, open.startedFrom, { ...open.entries, [place]: `!${letter}` })
         }}
         onAside={() => { setCaution(false); goOn() }}
+        onTakeBack={() => void takeBackDanger()}
         onChange={(changed) => { setCaution(false); queries.setQueryData(['inspection', tag], changed); open.replace(changed.entries, changed.number); void queries.invalidateQueries() }}
       />
       {problem && problem.status === 409 ? (
@@ -237,7 +265,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
       ) : problem && <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3"><b>{problem.title}.</b> {problem.detail}</div>}
       {!compact && like && view.number === 0 && Object.keys(like.entries).some((place) => !open.entries[place]) && (
         <p className="mb-2 flex items-center gap-3 text-[0.9375rem]">
-          <kbd>=</kbd> <span>like <span className="tag">{like.tag}</span>{like.of > 1 && ` and ${like.held_by - 1} more of ${like.of} before it`}; Enter on an empty place takes that place alone</span>
+          <kbd>=</kbd> <span>like <span className="tag">{like.tag}</span>{like.of > 1 && ` and ${like.held_by - 1} more of ${like.of} before it`}</span>
           <span className="max-lg:hidden"><Strip strip={like.strip} size="line" /></span>
           <button type="button" className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={same}>All the same</button>
         </p>

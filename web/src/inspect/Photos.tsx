@@ -46,7 +46,10 @@ export function Photos({ view, dropped, onChange, onClose }: Props) {
       dropped.current = null
     }
   }, [])
-  useKeys({ Escape: onClose, c: () => chooser.current?.click() })
+  useKeys('Pictures', [
+    { key: 'c', does: 'take or choose a picture', act: () => chooser.current?.click() },
+    { key: 'Escape', does: 'back to the strip', act: onClose },
+  ])
   const one = (number: number) => ({ params: { path: { tag, number } } })
   return (
     <section aria-label="Pictures" className="mb-3">

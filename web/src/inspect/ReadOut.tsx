@@ -58,7 +58,12 @@ export function ReadOut({ tag, trim, entries, taken, dropped, onTake, onOne, onC
   const open = view?.comparison.entries ?? {}
   const questions = view?.comparison.questions ?? []
   const missing = taken || rows.length ? (view?.comparison.not_read ?? []) : []
-  useKeys({ Escape: onClose, u: () => chooser.current?.click(), b: probe, t: () => { if (Object.keys(open).length) onTake(open) } })
+  useKeys('Read-out', [
+    { key: 'u', does: 'choose a file', act: () => chooser.current?.click() },
+    { key: 'b', does: 'read by the bench probe', act: () => void probe() },
+    { key: 't', does: 'take over what only the machine says', act: () => onTake(open), off: Object.keys(open).length ? '' : 'the machine says nothing more' },
+    { key: 'Escape', does: 'back to the strip', act: onClose },
+  ])
   return (
     <section aria-label="Read-out" className="mb-3">
       <div className="flex items-center gap-3 mb-2">

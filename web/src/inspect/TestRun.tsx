@@ -25,11 +25,18 @@ export function TestRun({ cells, repairs, onType, onAll, onClose, onSearch }: Pr
     setHow(null)
     setAt(Math.min(cells.length, at + 1))
   }
-  useKeys({
-    ' ': () => say('+'), '+': () => say('+'), x: () => say('x'), '?': () => say('?'), ',': () => setHow(''),
-    ArrowLeft: () => setAt(Math.max(0, at - 1)), ArrowRight: () => setAt(Math.min(cells.length, at + 1)),
-    a: () => { onAll(); onClose() }, Escape: onClose, Enter: onClose,
-  })
+  const over = cell ? '' : 'all were asked'
+  useKeys('Test run', [
+    { key: ' ', does: 'seen working', act: () => say('+'), off: over },
+    { key: '+', does: 'seen working', act: () => say('+'), off: over },
+    { key: 'x', does: 'failed', act: () => say('x'), off: over },
+    { key: ',', does: 'works poorly, and how', act: () => setHow(''), off: over },
+    { key: 'ArrowLeft', does: 'the test before', act: () => setAt(Math.max(0, at - 1)) },
+    { key: 'ArrowRight', does: 'leave this one out', act: () => setAt(Math.min(cells.length, at + 1)) },
+    { key: 'a', does: 'all others work', act: () => { onAll(); onClose() } },
+    { key: 'Enter', does: 'back to the strip', act: onClose },
+    { key: 'Escape', does: 'back to the strip', act: onClose },
+  ])
   return (
     <section aria-label="Test run" className="mb-3 bg-base-100 border border-base-300 p-4">
       <ol className="flex flex-wrap gap-x-4 gap-y-1 mb-3 text-sm">

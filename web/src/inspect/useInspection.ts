@@ -4,6 +4,7 @@ import { type Schemas, api, ask, problemOf } from '../api/client'
 import { dropDraft, keepDraft, keptDraft } from './drafts'
 
 const READ_AFTER_MS = 40
+const MOST_REMEMBERED = 200
 
 export const inspectionQuery = (tag: string) => ({
   queryKey: ['inspection', tag],
@@ -42,6 +43,8 @@ export function useInspection(tag: string): Open {
   const [connected, setConnected] = useState(true)
   const turn = useRef(0)
   const before = useRef<{ trim: string; entries: Record<string, string> }[]>([])
+  /** The place that was typed into last: its letters are taken back together. */
+  const lastPlace = useRef('')
   const view = query.data?.tag === tag ? query.data : undefined
 
   useEffect(() => {
@@ -85,6 +88,12 @@ export function useInspection(tag: string): Open {
       setDraft((now) => (now ? { ...now, ...edit(now), drafted: true } : now)),
     [],
   )
+  const remember = (place: string): void => {
+    if (place && place === lastPlace.current) return
+    lastPlace.current = place
+    before.current.push({ trim: typedTrim, entries: typed ?? {} })
+    if (before.current.length > MOST_REMEMBERED) before.current.shift()
+  }
   return {
     view,
     error: query.error,
@@ -94,20 +103,30 @@ export function useInspection(tag: string): Open {
     drafted: mine?.drafted ?? false,
     connected,
     startedFrom: mine?.started_from ?? 0,
-    type: (changes) => change((now) => ({ trim: now.trim, entries: { ...now.entries, ...changes } })),
-    setTrim: (trim) => change((now) => ({ trim, entries: now.entries })),
+    type: (changes) => {
+      remember(Object.keys(changes).join(' '))
+      change((now) => ({ trim: now.trim, entries: { ...now.entries, ...changes } }))
+    },
+    setTrim: (trim) => {
+      remember('')
+      change((now) => ({ trim, entries: now.entries }))
+    },
     takeOver: (entries, trim) => {
-      before.current.push({ trim: typedTrim, entries: typed ?? {} })
+      remember('')
       change((now) => ({ trim: trim ?? now.trim, entries }))
     },
     undo: () => {
       const last = before.current.pop()
+      lastPlace.current = ''
       if (last) change(() => last)
     },
     canUndo: before.current.length > 0,
     keep: () => {
       const was = draft
+      const [history, place] = [[...before.current], lastPlace.current]
       return () => {
+        before.current = history
+        lastPlace.current = place
         if (!was?.drafted) dropDraft(tag)
         setDraft(was)
         if (view && was && !was.drafted) setReading(view.reading)
@@ -115,6 +134,8 @@ export function useInspection(tag: string): Open {
     },
     replace: (entries, startedFrom) => {
       dropDraft(tag)
+      before.current = []
+      lastPlace.current = ''
       setDraft((now) => (now ? { ...now, entries, started_from: startedFrom, drafted: false } : now))
       void queries.invalidateQueries({ queryKey: ['inspection', tag] })
     },

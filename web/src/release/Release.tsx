@@ -58,11 +58,11 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   const label = (): void => void open(`/api/units/${tag}/label.pdf`)
   const signable = view?.gates.filter((gate) => gate.signable) ?? []
   const done = view?.stage === Stage.RELEASED
-  useKeys({
-    ' ': () => { if (!done && signable[0]) sign(signable[0]) },
-    r: () => { if (!done) release() },
-    l: () => { if (done) label() },
-  })
+  useKeys('Last check', [
+    { key: ' ', does: 'seen: sign the gate that is marked', act: () => { if (signable[0]) sign(signable[0]) }, off: done ? 'it is released' : signable[0] ? '' : 'no gate waits for a signature' },
+    { key: 'r', does: 'release the unit', act: release, off: done ? 'it is released' : '' },
+    { key: 'l', does: 'print the label', act: label, off: done ? '' : 'it is not released yet' },
+  ])
   if (query.error) return <div className="page grow"><ProblemNote error={query.error} /></div>
   if (!view) return null
   const met = view.gates.filter((gate) => gate.met).length

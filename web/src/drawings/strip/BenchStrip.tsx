@@ -30,6 +30,8 @@ export interface BenchProps {
 export function BenchStrip({ strip, entries, like, refusals, disabled, onType, onAllThere, onKeep, onScan, onSame, onDanger, onLine }: BenchProps) {
   const root = useRef<HTMLDivElement>(null)
   const before = useRef('')
+  /** The focus went on by itself: an Enter out of habit does nothing once. */
+  const moved = useRef(false)
 
   const places = placesOf(strip.cells, entries, like)
   const focus = (at: number): void => {
@@ -51,6 +53,12 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
       atStart: field.selectionStart === 0,
       atEnd: field.selectionEnd === field.value.length,
     })
+    if (event.key === 'Enter' && moved.current && !event.ctrlKey && !event.shiftKey) {
+      moved.current = false
+      event.preventDefault()
+      return
+    }
+    moved.current = move?.does === 'same' || move?.does === 'rest' || (move?.does === 'type' && move.to !== at)
     if (!move) return
     event.preventDefault()
     switch (move.does) {
@@ -99,7 +107,9 @@ export function BenchStrip({ strip, entries, like, refusals, disabled, onType, o
       onChange={(event) => {
         const text = event.currentTarget.value
         onType(cell.key, text)
-        if (goesOn(text)) focus(Math.min(places.findIndex((place) => place.key === cell.key) + 1, places.length - 1))
+        if (!goesOn(text)) return
+        moved.current = true
+        focus(Math.min(places.findIndex((place) => place.key === cell.key) + 1, places.length - 1))
       }}
       onKeyDown={onKeyDown(cell)}
     />

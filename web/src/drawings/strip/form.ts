@@ -70,6 +70,18 @@ export const goesOn = (text: string): boolean => ALONE.includes(text)
 
 const isOpen = (place: Place): boolean => (!place.value && !place.idle) || place.value === '?'
 
+/** What the keys of the strip do, for people; `struck` does it. */
+export const STRIP_KEYS: readonly { key: string; does: string }[] = [
+  { key: 'Enter', does: 'go on to the next place nobody looked at; where none is left, keep' },
+  { key: 'ArrowRight', does: 'next place' },
+  { key: 'ArrowLeft', does: 'place before' },
+  { key: 'a', does: 'in parts and tests: all the rest is as it should be' },
+  { key: ',', does: 'in parts and tests: works poorly, and how' },
+  { key: 'Ctrl Enter', does: 'keep, and on to the next unit' },
+  { key: '⇧ Enter', does: 'keep: enough was seen' },
+  { key: '!', does: 'danger' },
+]
+
 /** The next place nobody looked at, behind `at`; none where all are filled. */
 const nextOpen = (places: readonly Place[], at: number): number => places.findIndex((place, index) => index > at && isOpen(place))
 
@@ -107,7 +119,6 @@ function entered(places: readonly Place[], at: number, stroke: Stroke): Move {
   const place = places[at] as Place
   if (TAG.test(place.value)) return { does: 'scan', tag: place.value }
   if (stroke.ctrl || stroke.shift) return { does: 'keep', enough: stroke.shift }
-  if (!place.value && place.like) return { does: 'type', text: place.like, to: within(places, at + 1) }
   const open = nextOpen(places, at)
   return open < 0 ? { does: 'keep', enough: false } : { does: 'go', to: open }
 }
