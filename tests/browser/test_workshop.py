@@ -67,6 +67,19 @@ class Around(BrowserCase):
         page.wait_for_url("**filter=keyboard*")
         self.assertEqual(Purchase.objects.get().lot.promised, 1)
 
+    def test_counting_all_in_is_taken_back_by_one_key(self):
+        self.batch.units.all().delete()
+        self.announce("stilt", "lern")
+        self.batch.units.update(stage="arrive", counted_at=None)
+        page = self.page(self.at("arrive"))
+        page.get_by_role("button", name="Count all 2 in").wait_for()
+        page.keyboard.press("c")
+        expect(page.get_by_text("2 units counted in")).to_be_visible()
+        page.keyboard.press("Control+z")
+        expect(page.get_by_text("Taken back: 2 units announced")).to_be_visible()
+        expect(page.get_by_role("button", name="Count all 2 in")).to_be_visible()
+        self.assertEqual({unit.stage for unit in self.batch.units.all()}, {"arrive"})
+
     def test_counting_in_by_scan(self):
         self.batch.units.all().delete()
         one, two = self.announce("stilt", "lern")

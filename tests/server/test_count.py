@@ -4,12 +4,14 @@ import json
 import tempfile
 import threading
 import urllib.request
+from datetime import timedelta
 from pathlib import Path
 from unittest import mock
 
 from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
 from pypdf import PdfReader
 
 from sortis_server.arrive.models import ScanNote, Unit
@@ -189,3 +191,28 @@ def _file(data: bytes):
     import io
 
     return io.BytesIO(data)
+
+
+class TakenBack(Workshop, TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    def test_a_count_by_mistake_goes_back_but_for_what_was_looked_at(self):
+        one, two, three = self.announce("stilt", "stilt", "folio")
+        Unit.objects.update(stage="arrive", counted_at=None)
+        slug = self.batch.slug
+        done = self.api("post", f"batches/{slug}/count-in", {"tags": None})
+        self.assertEqual(done["tags"], [one.tag, two.tag, three.tag])
+        self.inspect(two)
+        back = self.api("post", f"batches/{slug}/count-back", {"tags": done["tags"]})
+        self.assertEqual(back["count"], 2)
+        self.assertEqual({self.stage(unit) for unit in (one, three)}, {"arrive"})
+        self.assertNotEqual(self.stage(two), "arrive")
+        self.api("post", f"batches/{slug}/count-back", {"tags": []}, status=403, person=self.ines)
+
+    def test_what_was_counted_long_ago_stays(self):
+        (unit,) = self.announce("stilt")
+        Unit.objects.update(counted_at=timezone.now() - timedelta(minutes=16))
+        back = self.api("post", f"batches/{self.batch.slug}/count-back", {"tags": [unit.tag]})
+        self.assertEqual((back["count"], self.stage(unit)), (0, "inspect"))

@@ -11,6 +11,7 @@ from sortis_core.intake.count import ComesAlong, CountVerdict, ScanVerdict
 from sortis_core.stages import Stage
 from sortis_core.vocabulary.states import Role, Settling
 from sortis_server.arrive.counting import (
+    count_back,
     count_extra,
     count_in,
     next_unit,
@@ -34,9 +35,16 @@ class CountIn(BaseModel):
 
 
 class Counted(BaseModel):
-    """How many units were counted in."""
+    """How many units were counted in, and which."""
 
     count: int
+    tags: list[str]
+
+
+class CountBack(BaseModel):
+    """Tags that one count brought in, to be taken back."""
+
+    tags: list[str] = Field(max_length=20_000)
 
 
 class Scan(BaseModel):
@@ -136,7 +144,15 @@ def count(request: HttpRequest, slug: str):
 def counted(request: HttpRequest, slug: str, given: CountIn):
     """Count announced units in without scanning each."""
     _receiver(request)
-    return Counted(count=count_in(batch_called(slug), given.tags))
+    tags = count_in(batch_called(slug), given.tags)
+    return Counted(count=len(tags), tags=tags)
+
+
+@router.post("/batches/{slug}/count-back", response=Counted)
+def counted_back(request: HttpRequest, slug: str, given: CountBack):
+    """Take a count back that was made by mistake; what was inspected meanwhile stays."""
+    _receiver(request)
+    return Counted(count=count_back(batch_called(slug), given.tags), tags=[])
 
 
 @router.post("/batches/{slug}/scan", response=ScanVerdict)

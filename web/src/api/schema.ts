@@ -1667,6 +1667,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{slug}/count-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Counted Back
+         * @description Take a count back that was made by mistake; what was inspected meanwhile stays.
+         */
+        post: operations["sortis_server_arrive_count_api_counted_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{slug}/scan": {
         parameters: {
             query?: never;
@@ -6189,11 +6209,13 @@ export interface components {
         };
         /**
          * Counted
-         * @description How many units were counted in.
+         * @description How many units were counted in, and which.
          */
         Counted: {
             /** Count */
             count: number;
+            /** Tags */
+            tags: string[];
         };
         /**
          * CountIn
@@ -6202,6 +6224,14 @@ export interface components {
         CountIn: {
             /** Tags */
             tags: string[] | null;
+        };
+        /**
+         * CountBack
+         * @description Tags that one count brought in, to be taken back.
+         */
+        CountBack: {
+            /** Tags */
+            tags: string[];
         };
         /**
          * ScanVerdict
@@ -14804,6 +14834,95 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CountIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_count_api_counted_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CountBack"];
             };
         };
         responses: {

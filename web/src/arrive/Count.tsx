@@ -5,6 +5,7 @@ import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { type Schemas, api, ask, problemOf } from '../api/client'
 import { useScan } from '../frame/ScanListener'
+import { didAtOnce } from '../frame/Undo'
 import { useKeys } from '../frame/keys'
 import { clock, count } from '../frame/words'
 import { type ComesAlong, CountVerdict, Settling } from '../api/vocabulary'
@@ -53,7 +54,13 @@ export function Count({ batch, waiting, ready }: Props) {
   const all = (): void =>
     void attempt(async () => {
       const done = await ask(api.POST('/api/batches/{slug}/count-in', { ...path, body: { tags: null } }))
-      return `${count(done.count, 'unit')} counted in; ${done.count === 1 ? 'it waits' : 'they wait'} to be inspected.`
+      didAtOnce(`${count(done.count, 'unit')} counted in; ${done.count === 1 ? 'it waits' : 'they wait'} to be inspected.`, async () => {
+        const back = await ask(api.POST('/api/batches/{slug}/count-back', { ...path, body: { tags: done.tags } }))
+        refresh()
+        const stay = done.count - back.count
+        return `Taken back: ${count(back.count, 'unit')} announced, not counted in.${stay ? ` ${count(stay, 'unit')} stay, somebody looked at them meanwhile.` : ''}`
+      })
+      return ''
     })
   const settle = (number: number, how: Settling, sheet = ''): void =>
     void attempt(async () => {

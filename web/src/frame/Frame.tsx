@@ -9,6 +9,7 @@ import { ProblemNote } from './Problem'
 import { ScanBox } from './ScanBox'
 import { ScanListener } from './ScanListener'
 import { STAGES, Stages } from './Stages'
+import { Undo } from './Undo'
 import { useSession } from './session'
 import { useTheme } from './theme'
 import { count, day } from './words'
@@ -89,6 +90,7 @@ export function Frame() {
         </div>
       )}
       <Outbox />
+      <Undo />
       <ScanListener />
       <main className="grow flex flex-col">
         {batch.error ? <div className="page"><ProblemNote error={batch.error} /></div> : <Suspense fallback={null}><Outlet /></Suspense>}
