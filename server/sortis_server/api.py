@@ -19,6 +19,7 @@ from sortis_server.problems import SortisAPI, answer_problems, problem
 from sortis_server.release.api import router as release
 from sortis_server.sheetwork.api import router as sheets
 from sortis_server.stock.api import router as stock
+from sortis_server.story.api import router as story
 from sortis_server.vocabulary_api import router as words
 from sortis_server.workshop.api import router as workshop
 
@@ -31,6 +32,7 @@ api.add_router("/codes", codes)
 api.add_router("/units", inspect)
 api.add_router("/units", bench)
 api.add_router("/units", release)
+api.add_router("/units", story)
 api.add_router("/batches", decide)
 api.add_router("/stock", stock)
 api.add_router("/sheets", sheets)

@@ -123,6 +123,19 @@ class AtTheStrip(BrowserCase):
         page.get_by_role("button", name="Keys").click()
         expect(keys.get_by_text("works poorly, and how")).to_be_visible()
 
+    def test_the_story_says_what_happened_and_leads_on(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, m2="-")
+        self.inspect(unit, m2="8", speaker="p tinny")
+        page = self.page(f"/unit/{unit.tag}")
+        happened = page.get_by_role("list", name="What happened to it")
+        expect(happened.get_by_text("Slot 2: empty → 8 GB DDR4")).to_be_visible()
+        expect(happened.get_by_text("Speaker: there → there, tinny")).to_be_visible()
+        expect(happened.get_by_text("Announced with Harbour office")).to_be_visible()
+        self.assertIn(unit.tag, page.title())
+        page.keyboard.press("Enter")
+        page.wait_for_url(f"**/decide?unit={unit.tag}")
+
     def test_nothing_is_lost_when_the_network_drops(self):
         one, two = self.announce("stilt", "stilt")
         page = self.open(one)

@@ -1,11 +1,10 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { StrictMode, Suspense, lazy, useEffect, useState } from 'react'
+import { StrictMode, Suspense, lazy } from 'react'
 import { createRoot } from 'react-dom/client'
-import { BrowserRouter, Navigate, Route, Routes, useNavigate, useParams } from 'react-router'
+import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { Refused } from './api/client'
 import { StripPatterns } from './drawings/strip/Strip'
 import { Frame } from './frame/Frame'
-import { useJump } from './frame/ScanBox'
 import './theme.css'
 
 // Each stage is fetched when it is first opened.
@@ -19,6 +18,7 @@ const Inspect = lazy(() => import('./inspect/Inspect').then((stage) => ({ defaul
 const SignIn = lazy(() => import('./people/SignIn').then((stage) => ({ default: stage.SignIn })))
 const Release = lazy(() => import('./release/Release').then((stage) => ({ default: stage.Release })))
 const Sheets = lazy(() => import('./sheets/Sheets').then((stage) => ({ default: stage.Sheets })))
+const Story = lazy(() => import('./story/Story').then((stage) => ({ default: stage.Story })))
 const Stock = lazy(() => import('./stock/Stock').then((stage) => ({ default: stage.Stock })))
 
 const queries = new QueryClient({
@@ -31,19 +31,6 @@ const queries = new QueryClient({
   },
 })
 
-/** A tag alone in the address: the unit's next step opens. */
-function JumpTo() {
-  const { tag = '' } = useParams()
-  const jump = useJump()
-  const navigate = useNavigate()
-  const [refusal, setRefusal] = useState('')
-  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
-  useEffect(() => {
-    void jump(tag).then(setRefusal)
-  }, [tag])
-  return refusal ? <p className="page">{refusal} <button type="button" className="underline" onClick={() => navigate('/')}>All batches</button></p> : null
-}
-
 createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
@@ -54,7 +41,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
           <Route path="/sign-in" element={<SignIn />} />
           <Route element={<Frame />}>
             <Route index element={<Batches />} />
-            <Route path="unit/:tag" element={<JumpTo />} />
+            <Route path="unit/:tag" element={<Story />} />
             <Route path="dangers" element={<Dangers />} />
             <Route path="day" element={<Day />} />
             <Route path="stock" element={<Stock />} />

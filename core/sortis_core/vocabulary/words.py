@@ -39,6 +39,7 @@ from sortis_core.sheets import (
 )
 from sortis_core.stages import Stage
 from sortis_core.stock import Condition
+from sortis_core.story import StoryKind
 from sortis_core.strip import Mark, StripGroup
 from sortis_core.surprise import Advice, SurpriseKind
 from sortis_core.vocabulary.states import (
@@ -99,6 +100,7 @@ LISTS: tuple[type[Term], ...] = (
     Skill,
     Stage,
     StepKind,
+    StoryKind,
     Stream,
     StripGroup,
     SurpriseKind,

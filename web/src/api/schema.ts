@@ -507,6 +507,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/units/{tag}/story": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Story
+         * @description Everything that happened to a unit, oldest first; by tag, however it is typed.
+         */
+        get: operations["sortis_server_story_api_story"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{slug}/plan": {
         parameters: {
             query?: never;
@@ -3237,6 +3257,80 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /**
+         * PlaceChange
+         * @description One place that is not as it was.
+         */
+        PlaceChange: {
+            /** Place */
+            place: string;
+            /** Label */
+            label: string;
+            /** Was */
+            was: string;
+            /** Now */
+            now: string;
+        };
+        /**
+         * StoryEvent
+         * @description One thing that happened to a unit.
+         */
+        StoryEvent: {
+            kind: components["schemas"]["StoryKind"];
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Words */
+            words: string;
+            /**
+             * Details
+             * @default []
+             */
+            details: string[];
+            strip?: components["schemas"]["Strip"] | null;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["PlaceChange"][];
+            /** Photo */
+            photo?: number | null;
+        };
+        /**
+         * StoryKind
+         * @description What happened to a unit.
+         * @enum {string}
+         */
+        StoryKind: "announced" | "counted" | "looked" | "read" | "picture" | "danger" | "safe" | "decided" | "bench" | "surprise" | "part" | "signed" | "released";
+        /**
+         * StoryView
+         * @description One unit from manifest to label, and what is next for it.
+         */
+        StoryView: {
+            /** Tag */
+            tag: string;
+            /** Batch */
+            batch: string;
+            /** Batch Name */
+            batch_name: string;
+            /** Serial */
+            serial: string;
+            /** Model */
+            model: string;
+            stage: components["schemas"]["Stage"];
+            /** Blocked */
+            blocked: boolean;
+            strip: components["schemas"]["Strip"];
+            /** Events */
+            events: components["schemas"]["StoryEvent"][];
         };
         /**
          * BalanceRow
@@ -9475,6 +9569,91 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_story_api_story: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoryView"];
+                };
             };
             /** @description The request is no JSON, or lacks what every request has */
             400: {

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { useNavigate } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 import type { Schemas } from '../api/client'
 import { Dive, ToolMark, toolMark } from '../drawings/dive/Dive'
 import { ScrewTray } from '../drawings/dive/ScrewTray'
@@ -61,6 +61,7 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
       <div className="px-7 pt-3 pb-6 min-w-0">
         <header className="flex items-start gap-4 mb-1">
           <h1 className="tag text-2xl">{view.tag}</h1>
+        <Link className="underline quiet pt-1" to={`/unit/${view.tag}`}>story</Link>
           <div className="leading-tight">
             <p><b>{view.model}</b>, {view.closing ? 'to be closed again' : work.donor ? 'donor: taken apart, not closed again' : `fit to ${view.standard}`}</p>
             <p className="quiet text-[0.9375rem]">

@@ -1,7 +1,7 @@
 import { enqueue, takeBack, waitingOf } from '../frame/queue'
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { useLocation, useNavigate } from 'react-router'
+import { Link, useLocation, useNavigate } from 'react-router'
 import { type Problem, type Schemas, api, ask, problemOf } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
@@ -226,6 +226,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
     >
       <header className="flex items-start gap-5 mb-3">
         <h1 className="tag text-3xl">{view.tag}</h1>
+        <Link className="underline quiet pt-1" to={`/unit/${view.tag}`}>story</Link>
         <div className="grow min-w-0">
           <p><b>{view.model}</b>, sheet {view.sheet_version} {!view.blocked && <button type="button" className="underline quiet text-sm" onClick={() => setRenaming(!renaming)}>another model</button>} · serial <span className="font-mono">{view.serial}</span>{view.notes && <span className="fitink"> · {view.notes}</span>}</p>
           <p className="quiet text-[0.9375rem] truncate" title={view.summary}>{view.summary} {waiting > 1 && `${waiting} of this model wait.`}</p>

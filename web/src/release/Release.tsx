@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { FileDown } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { Navigate, useParams } from 'react-router'
+import { Link, Navigate, useParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
@@ -71,6 +71,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
       <div className="px-7 pt-4 pb-6 min-w-0">
         <header className="flex items-baseline gap-4 mb-2">
           <h1 className="tag text-3xl">{view.tag}</h1>
+        <Link className="underline quiet pt-1" to={`/unit/${view.tag}`}>story</Link>
           <p className="grow"><b>{view.model}</b> <span className="quiet">· serial <span className="font-mono">{view.serial}</span></span></p>
           <p className="text-lg"><b>{view.standard}</b>, grade {view.grade}, {roundMoney(view.price_cents)}</p>
         </header>

@@ -1,0 +1,1 @@
+"""Everything that happened to one unit, from manifest to label."""

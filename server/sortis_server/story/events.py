@@ -1,0 +1,179 @@
+"""The events of one unit, gathered from where each is kept; nothing here is written."""
+
+from collections.abc import Iterator
+from datetime import datetime, time
+
+from django.utils import timezone
+from pydantic import BaseModel
+
+from sortis_core.actions import Action, action_words
+from sortis_core.documents import read_document
+from sortis_core.findings import UNIT, Findings
+from sortis_core.plan.explain import end_words
+from sortis_core.story import PlaceChange, StoryKind, what_changed
+from sortis_core.strip import Strip, draw_strip
+from sortis_core.vocabulary.states import LogWhat
+from sortis_server.arrive.models import Unit
+from sortis_server.inspect.services import sheet_of
+from sortis_server.stock.models import Movement
+from sortis_server.stock.services import lot_code
+from sortis_server.workshop.services import newest_standards, part_kinds
+
+
+class StoryEvent(BaseModel):
+    """One thing that happened to a unit."""
+
+    kind: StoryKind
+    at: datetime
+    by: str = ""
+    words: str
+    details: list[str] = []
+    strip: Strip | None = None
+    """The unit as it was found then."""
+    changes: list[PlaceChange] = []
+    photo: int | None = None
+
+
+def events_of(unit: Unit) -> list[StoryEvent]:
+    """All events of a unit, oldest first."""
+    found = [
+        *_arrived(unit),
+        *_inspections(unit),
+        *_seen_besides(unit),
+        *_decided(unit),
+        *_at_the_bench(unit),
+        *_parts(unit),
+        *_released(unit),
+    ]
+    return sorted(found, key=lambda event: event.at)
+
+
+def _arrived(unit: Unit) -> Iterator[StoryEvent]:
+    midnight = datetime.combine(unit.batch.arrived_on, time.min)
+    yield StoryEvent(
+        kind=StoryKind.ANNOUNCED,
+        at=timezone.make_aware(midnight),
+        words=f"Announced with {unit.batch.name}, from {unit.batch.source}",
+        details=[note for note in (unit.notes, unit.comes_with) if note],
+    )
+    if unit.counted_at:
+        yield StoryEvent(kind=StoryKind.COUNTED, at=unit.counted_at, words="Counted in")
+
+
+def _inspections(unit: Unit) -> Iterator[StoryEvent]:
+    sheet, standards = sheet_of(unit), newest_standards()
+    before: Strip | None = None
+    for row in unit.inspections.select_related("by").order_by("number"):
+        strip = draw_strip(sheet, read_document(Findings, row.findings), standards)
+        changes = list(what_changed(before, strip))
+        if before is None or changes:
+            yield StoryEvent(
+                kind=StoryKind.LOOKED,
+                at=row.at,
+                by=row.by.name,
+                words=f"Inspection {row.number}, {row.source}",
+                strip=strip,
+                changes=changes,
+            )
+        before = strip
+
+
+def _seen_besides(unit: Unit) -> Iterator[StoryEvent]:
+    sheet = sheet_of(unit)
+    for out in unit.readouts.select_related("by").defer("data"):
+        yield StoryEvent(
+            kind=StoryKind.READ, at=out.at, by=out.by.name, words="What the machine says of itself"
+        )
+    for photo in unit.photos.select_related("by").defer("data").filter(removed=False):
+        yield StoryEvent(
+            kind=StoryKind.PICTURE,
+            at=photo.at,
+            by=photo.by.name,
+            words=photo.words or "Picture",
+            photo=photo.pk,
+        )
+    for hazard in unit.hazards.select_related("seen_by", "done_by"):
+        place = "The unit" if hazard.place == UNIT else sheet.label_of(hazard.place)
+        yield StoryEvent(
+            kind=StoryKind.DANGER,
+            at=hazard.seen_at,
+            by=hazard.seen_by.name,
+            words=f"{place}: {hazard.kind.label}",
+        )
+        if hazard.done_at and hazard.done_by:
+            yield StoryEvent(
+                kind=StoryKind.SAFE, at=hazard.done_at, by=hazard.done_by.name, words=hazard.done
+            )
+
+
+def _decided(unit: Unit) -> Iterator[StoryEvent]:
+    sheet, kinds = sheet_of(unit), part_kinds()
+    names = {standard.key: standard.name for standard in newest_standards()}
+    for outcome in unit.outcomes.select_related("plan__approved_by", "plan__by"):
+        plan = outcome.plan
+        actions = [read_document(Action, action) for action in outcome.actions]
+        yield StoryEvent(
+            kind=StoryKind.DECIDED,
+            at=plan.approved_at or plan.at,
+            by=(plan.approved_by or plan.by).name,
+            words=f"Plan {plan.number}: "
+            + end_words(outcome.outcome, names.get(outcome.standard, outcome.standard)),
+            details=[
+                *[action_words(sheet, action, kinds) for action in actions],
+                *([outcome.reason] if outcome.reason else []),
+            ],
+        )
+
+
+def _at_the_bench(unit: Unit) -> Iterator[StoryEvent]:
+    for order in unit.orders.prefetch_related("log__by", "surprises__by"):
+        titles = {step["key"]: step["title"] for step in order.document["steps"]}
+        ticks = [row for row in order.log.all() if row.what is LogWhat.DONE]
+        undone = sum(1 for row in order.log.all() if row.what is LogWhat.BACK)
+        if ticks:
+            minutes = sum(row.seconds or 0 for row in ticks) / 60
+            timed = f", {minutes:.0f} min measured" if minutes >= 1 else ""
+            yield StoryEvent(
+                kind=StoryKind.BENCH,
+                at=ticks[-1].at,
+                by=", ".join(dict.fromkeys(row.by.name for row in ticks)),
+                words=f"{len(ticks) - undone} of {len(titles)} steps done{timed}"
+                + (f"; {order.words}" if order.words else ""),
+                details=[titles[row.key] for row in ticks if row.key in titles],
+            )
+        for note in order.surprises.all():
+            yield StoryEvent(
+                kind=StoryKind.SURPRISE,
+                at=note.at,
+                by=note.by.name,
+                words=note.sentence,
+                details=[note.words] if note.words else [],
+            )
+
+
+def _parts(unit: Unit) -> Iterator[StoryEvent]:
+    rows = Movement.objects.filter(unit=unit).select_related("lot__kind", "by").order_by("pk")
+    for row in rows:
+        into = "out of it" if row.change > 0 else "into it"
+        yield StoryEvent(
+            kind=StoryKind.PART,
+            at=row.at,
+            by=row.by.name,
+            words=f"{row.lot.kind.label} {into}, {lot_code(row.lot)}, {row.lot.place}",
+        )
+
+
+def _released(unit: Unit) -> Iterator[StoryEvent]:
+    for row in unit.signatures.select_related("by"):
+        yield StoryEvent(
+            kind=StoryKind.SIGNED, at=row.at, by=row.by.name, words=f"{row.gate}: {row.words}"
+        )
+    release = getattr(unit, "release", None)
+    if release:
+        yield StoryEvent(
+            kind=StoryKind.RELEASED,
+            at=release.at,
+            by=release.by.name,
+            words="Released: " + "; ".join(release.label),
+            details=[f"{gate['sentence']}: {gate['evidence']}" for gate in release.gates],
+        )
