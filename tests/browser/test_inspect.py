@@ -131,7 +131,7 @@ class AtTheStrip(BrowserCase):
         happened = page.get_by_role("list", name="What happened to it")
         expect(happened.get_by_text("Slot 2: empty → 8 GB DDR4")).to_be_visible()
         expect(happened.get_by_text("Speaker: there → there, tinny")).to_be_visible()
-        expect(happened.get_by_text("Announced with Harbour office")).to_be_visible()
+        expect(happened.get_by_text("with Harbour office, from")).to_be_visible()
         self.assertIn(unit.tag, page.title())
         page.keyboard.press("Enter")
         page.wait_for_url(f"**/decide?unit={unit.tag}")

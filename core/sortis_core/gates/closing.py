@@ -35,6 +35,11 @@ class ClosingGate(GateBase):
         """A standard may ask for several of these."""
         return f"{self.type}: {self.check.value}"
 
+    @property
+    def title(self) -> str:
+        """What is seen."""
+        return self.check.label
+
     @classmethod
     def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
         """Nothing: it is seen at the end alone."""

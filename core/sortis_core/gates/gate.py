@@ -80,6 +80,11 @@ class GateBase(Record, ABC):
         return self.type
 
     @property
+    def title(self) -> str:
+        """What the gate is about, in words for people."""
+        return self.question
+
+    @property
     def side(self) -> Hashable:
         """Gates of one side change the same of a unit, and none of another side changes that."""
         return type(self)

@@ -53,11 +53,11 @@ def _arrived(unit: Unit) -> Iterator[StoryEvent]:
     yield StoryEvent(
         kind=StoryKind.ANNOUNCED,
         at=timezone.make_aware(midnight),
-        words=f"Announced with {unit.batch.name}, from {unit.batch.source}",
+        words=f"with {unit.batch.name}, from {unit.batch.source}",
         details=[note for note in (unit.notes, unit.comes_with) if note],
     )
     if unit.counted_at:
-        yield StoryEvent(kind=StoryKind.COUNTED, at=unit.counted_at, words="Counted in")
+        yield StoryEvent(kind=StoryKind.COUNTED, at=unit.counted_at, words="")
 
 
 def _inspections(unit: Unit) -> Iterator[StoryEvent]:
@@ -164,9 +164,14 @@ def _parts(unit: Unit) -> Iterator[StoryEvent]:
 
 
 def _released(unit: Unit) -> Iterator[StoryEvent]:
+    gates = [gate for standard in newest_standards() for gate in standard.gates]
+    names = {gate.name: gate.title for gate in gates}
     for row in unit.signatures.select_related("by"):
         yield StoryEvent(
-            kind=StoryKind.SIGNED, at=row.at, by=row.by.name, words=f"{row.gate}: {row.words}"
+            kind=StoryKind.SIGNED,
+            at=row.at,
+            by=row.by.name,
+            words=f"{names.get(row.gate, row.gate)}: {row.words}",
         )
     release = getattr(unit, "release", None)
     if release:
@@ -174,6 +179,6 @@ def _released(unit: Unit) -> Iterator[StoryEvent]:
             kind=StoryKind.RELEASED,
             at=release.at,
             by=release.by.name,
-            words="Released: " + "; ".join(release.label),
+            words="; ".join(release.label),
             details=[f"{gate['sentence']}: {gate['evidence']}" for gate in release.gates],
         )
