@@ -20,7 +20,7 @@ class PlaceState(Term):
     """What sits there does not work."""
     DEAD = "dead", "dead, takes nothing"
     """The slot or socket itself does not work; nothing goes in."""
-    RADIO = "radio", "holds the radio card"
+    RADIO = "radio", "radio card"
     """A socket meant for either: no drive goes in while the card sits there."""
     HAZARD = "hazard", "dangerous, do not touch"
 

@@ -441,7 +441,7 @@ class RadioSockets(unittest.TestCase):
         unit = found(self.SORREL, d2="r")
         self.assertEqual(write_entries(unit)["d2"], "r")
         cell = next(c for c in draw_strip(self.SORREL, unit, ()).cells if c.key == "d2")
-        self.assertEqual(cell.words, "holds the radio card")
+        self.assertEqual(cell.words, "radio card")
 
     def test_the_trim_without_the_socket_has_no_place_for_it(self):
         gantry = SHEETS["ombrel-gantry-16"]

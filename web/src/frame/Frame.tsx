@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { LogOut, Moon, Sun } from 'lucide-react'
 import { Suspense, useEffect } from 'react'
-import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router'
+import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router'
 import { api, ask } from '../api/client'
 import { KeyHelp } from './KeyHelp'
 import { Outbox } from './Outbox'
@@ -12,6 +12,7 @@ import { STAGES, Stages } from './Stages'
 import { Undo } from './Undo'
 import { useSession } from './session'
 import { useTheme } from './theme'
+import { headingOf } from './vocabulary'
 import { count, day } from './words'
 
 export const useBatch = (slug: string) =>
@@ -28,6 +29,7 @@ export function Frame() {
   const batch = useBatch(slug)
   const [theme, switchTheme] = useTheme()
   const navigate = useNavigate()
+  const { pathname } = useLocation()
   const queries = useQueryClient()
   const person = session.data?.person
 
@@ -35,8 +37,12 @@ export function Frame() {
     if (session.data && !person) location.assign('/sign-in')
   }, [session.data, person])
   useEffect(() => {
-    document.title = batch.data ? `${batch.data.name} · Sortis` : 'Sortis'
-  }, [batch.data])
+    // Which unit, at which stage, of which batch: tabs are told apart by it.
+    const [, , stage = '', tag = ''] = pathname.split('/')
+    const at = STAGES.find((one) => one === stage)
+    const parts = [tag, at ? headingOf('Stage', at) : '', batch.data?.name ?? '', 'Sortis']
+    document.title = parts.filter(Boolean).join(' · ')
+  }, [batch.data, pathname])
   useEffect(() => {
     const pressed = (event: KeyboardEvent): void => {
       const stage = STAGES[Number(event.key) - 1]

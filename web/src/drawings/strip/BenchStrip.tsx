@@ -172,7 +172,7 @@ function Big({ cell, width, height, refusal, children }: { cell: Cell; width: nu
   const box = { cell, x: 0, y: 4, width, height, stroke: 2 }
   const onInk = cell.mark === Mark.GOOD && (cell.fill == null || cell.fill > 0.5)
   return (
-    <div className="group relative" style={{ width: Math.max(width, 72) }}>
+    <div className="group relative" style={{ width: Math.max(width, cell.group === StripGroup.PACK ? 172 : 72) }}>
       <div className="relative">
         <svg width={width} height={height + 8} aria-hidden="true" className="block">
           <PlaceShape {...box} />
