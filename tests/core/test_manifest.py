@@ -221,7 +221,7 @@ class Hostile(unittest.TestCase):
         return out.getvalue()
 
     def test_a_bomb_a_claim_and_declarations(self):
-        bomb = self.repacked(lambda n, d: b"\0" * 61_000_000 if "sheet1" in n else d)
+        bomb = self.repacked(lambda n, d: b"\0" * 60_100_000 if "sheet1" in n else d)
         self.assertIn("unpacks to more than 60 MB", refusal(bomb).sentence)
         lying = bytearray(self.repacked(lambda n, d: d))
         at = lying.find(b"PK\x01\x02")

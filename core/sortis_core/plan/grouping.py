@@ -72,7 +72,8 @@ def group_units(
 
     :param prune: drop dominated options; the optimum is the same without.
     """
-    sheets = {sheet.key: sheet for sheet in case.sheets}
+    there = {unit.findings.sheet for unit in units}
+    sheets = {sheet.key: sheet for sheet in case.sheets if sheet.key in there}
     kinds = {kind.key: kind for kind in case.kinds}
     supplied = {lot.kind for lot in case.usable_lots()}
     supplied |= {offer.kind for offer in case.usable_offers()}

@@ -21,7 +21,13 @@ class Recount:
         self, sheet: ModelSheet, findings: Findings, actions: tuple[Action, ...], policy: Policy
     ) -> None:
         steps = [(step.key, step.either) for step in sheet.route.steps if step.either]
-        steps += [(reach.place, reach.either) for reach in sheet.route.reaches if reach.either]
+        worked = {action.place for action in actions}
+        # Of places, only what is worked on has to be reached at all; the rest as the sheet has it.
+        steps += [
+            (reach.place, reach.either if reach.place in worked else reach.either[:1])
+            for reach in sheet.route.reaches
+            if reach.either
+        ]
         self._walks = [
             _Walk(sheet, findings, actions, policy, dict(zip(dict(steps), picks, strict=True)))
             for picks in product(*(options for _, options in steps))

@@ -1,6 +1,7 @@
 """Minutes of a work order: set-up, the merged route both ways, work at the parts, the check."""
 
 from collections.abc import Hashable
+from functools import partial
 
 from sortis_core.actions import Action, Verb, attempt_at
 from sortis_core.base import Record
@@ -8,7 +9,7 @@ from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.policy import Policy
 from sortis_core.route.graph import Depth, HandOver, RouteStep
 from sortis_core.route.presence import absent
-from sortis_core.route.way import Way, least_way
+from sortis_core.route.way import Picks, Way, least_way
 from sortis_core.sheets import BOARD, MachineForm, ModelSheet
 from sortis_core.vocabulary.term import Term
 
@@ -70,6 +71,7 @@ class RouteMinutes:
         self._sheet = sheet
         self._policy = policy
         self._kept: dict[tuple[object, ...], float] = {}
+        self._by_picks: dict[tuple[str, frozenset[str], Picks], Way] = {}
         self._ways: dict[tuple[str, frozenset[str], tuple[str, ...]], Way] = {}
         self._steps: dict[tuple[Way, frozenset[str]], tuple[RouteStep, ...]] = {}
 
@@ -155,12 +157,17 @@ class RouteMinutes:
         places = tuple(sorted({a.place for a in actions})) if self._sheet.route.choices else ()
         key = findings.trim, gone, places
         if key not in self._ways:
-            self._ways[key] = (
-                least_way(self._sheet, findings.trim, self._policy, gone, places)
-                if places
-                else Way(self._sheet, findings.trim, self._policy, gone)
+            self._ways[key] = least_way(
+                self._sheet.route, places, partial(self._picked, findings.trim, gone)
             )
         return self._ways[key]
+
+    def _picked(self, trim: str, gone: frozenset[str], picks: Picks) -> Way:
+        """The way that picks so; many sets of places share one."""
+        key = trim, gone, picks
+        if key not in self._by_picks:
+            self._by_picks[key] = Way(self._sheet, trim, self._policy, gone, picks)
+        return self._by_picks[key]
 
     def steps(self, way: Way, places: frozenset[str]) -> tuple[RouteStep, ...]:
         """The steps that reach all places, in the sheet's order."""

@@ -4,15 +4,18 @@ A step that this trim lacks, or that the school leaves out, is passed over: what
 waits for what it waited for, so that nothing is reached before what covers it.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable
 from functools import cached_property
 from itertools import product
 
 from sortis_core.cautions import Caution
 from sortis_core.policy import IsolationSchool, Policy, SwitchOffSchool
-from sortis_core.route.graph import Depth, Reach, RouteStep
+from sortis_core.route.graph import Depth, Reach, Route, RouteStep
 from sortis_core.route.sequence import HAND, Job
 from sortis_core.sheets import BOARD, ModelSheet
+
+Picks = tuple[tuple[str, str], ...]
+"""(step or place, which one of its ``either`` is done before it)."""
 
 
 class Way:
@@ -29,13 +32,13 @@ class Way:
         trim: str,
         policy: Policy,
         absent: frozenset[str] = frozenset(),
-        picked: Mapping[str, str] = {},
+        picked: Picks = (),
     ) -> None:
         self.sheet = sheet
         self.isolation = policy.isolation
         route = sheet.route
         first = {key: options[0] for key, options in route.choices}
-        picks = {**first, **picked}
+        picks = first | dict(picked)
 
         def before(key: str, after: tuple[str, ...]) -> tuple[str, ...]:
             return (*after, picks[key]) if key in picks else after
@@ -81,9 +84,10 @@ class Way:
         for reach in route.reaches:
             carried = reach.carried_by if reach.carried_by in kept else ""
             over = (reach.carried_by,) if reach.carried_by and not carried else ()
-            after = before(reach.place, reach.after)
-            self._reaches[reach.place] = reach.model_copy(
-                update={"after": nearest((*after, *over)), "carried_by": carried}
+            after = nearest((*before(reach.place, reach.after), *over))
+            same = after == reach.after and carried == reach.carried_by
+            self._reaches[reach.place] = (
+                reach if same else reach.model_copy(update={"after": after, "carried_by": carried})
             )
 
     def reach(self, place: str) -> Reach | None:
@@ -225,20 +229,37 @@ OVER = "over:"
 """Prefix of the keys of hand-overs."""
 
 
-def least_way(
-    sheet: ModelSheet,
-    trim: str,
-    policy: Policy,
-    absent: frozenset[str],
-    places: tuple[str, ...],
-) -> Way:
-    """The way to all places that takes fewest minutes, where some can be reached two ways."""
-    owners = [key for key, _ in sheet.route.choices]
+def least_way(route: Route, places: tuple[str, ...], make: Callable[[Picks], Way]) -> Way:
+    """The way to all places that takes fewest minutes, where some can be reached two ways.
+
+    Only choices on the way to these places are tried, the others stay as the sheet has them.
+
+    :param make: gives the way that picks so; may remember it.
+    """
+    asked = _asked_on_the_way(route, places)
     ways = [
-        Way(sheet, trim, policy, absent, dict(zip(owners, picks, strict=True)))
-        for picks in product(*(options for _, options in sheet.route.choices))
+        make(tuple(zip(asked, picks, strict=True)))
+        for picks in product(*(options for key, options in route.choices if key in asked))
     ]
     return min(ways, key=lambda way: way.minutes_to(places)) if len(ways) > 1 else ways[0]
+
+
+def _asked_on_the_way(route: Route, places: tuple[str, ...]) -> tuple[str, ...]:
+    """Steps and places with a choice that any way to these places could come by."""
+    if not route.choices:
+        return ()
+    steps = {step.key: step for step in route.steps}
+    waiting = [key for step in route.steps if step.isolates for key in (step.key,)]
+    for place in places:
+        if reach := route.reach(place):
+            waiting += [*reach.after, *reach.either, reach.carried_by]
+    seen: set[str] = set()
+    while waiting:
+        key = waiting.pop()
+        if key in steps and key not in seen:
+            seen.add(key)
+            waiting += [*steps[key].after, *steps[key].either]
+    return tuple(key for key, _ in route.choices if key in seen or key in places)
 
 
 def has_own_work(reach: Reach) -> bool:

@@ -190,7 +190,11 @@ class _Builder:
         self.way = (
             Way(sheet, self.trim, policy, absent(sheet, findings))
             if donor
-            else least_way(sheet, self.trim, policy, gone, self.places)
+            else least_way(
+                sheet.route,
+                self.places,
+                lambda picks: Way(sheet, self.trim, policy, gone, picks),
+            )
         )
         self.reasons = Reasons(self.way, self.places)
         needed = {step.key for step in self.way.steps_for(self.places)}
