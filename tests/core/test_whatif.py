@@ -4,7 +4,7 @@ import tempfile
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from demo.generator import demo_sheets, make_case
@@ -216,6 +216,7 @@ class Fillings(unittest.TestCase):
 class Pruning(unittest.TestCase):
     @each
     @given(SEEDS, st.sampled_from([0.1, 0.4, 1.0]))
+    @example(6697, 0.4)  # A smaller module that is wanted only where a larger one comes out.
     def test_pruning_on_and_off_agree(self, seed, scale):
         case = make_case(seed, 6, scale=scale, models=ALL_MODELS)
         try:

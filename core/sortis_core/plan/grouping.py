@@ -118,7 +118,7 @@ def group_units(
         found = builder[members[0].findings.sheet].toward_standards(members[0].findings)
         alone = {kind for kind in gives[view] - store if givers[kind] == 1}
         toward[view] = _without_its_own(found, alone, kinds) if alone else found
-        for kind in {part.kind for option in toward[view].options for part in option.uses}:
+        for kind in _used_by(toward[view]):
             takers.setdefault(kind, set()).add(view)
     for view, members in alike.items():
         # What a unit has too much of may serve another, where that pays.
@@ -129,6 +129,10 @@ def group_units(
             found = builder[findings.sheet].toward_standards(findings, frozenset(spare))
             alone = {kind for kind in gives[view] - store if givers[kind] == 1}
             toward[view] = _without_its_own(found, alone, kinds) if alone else found
+    # What frees a module for others may want a smaller one, which nobody wanted before.
+    for view, found in toward.items():
+        for kind in _used_by(found):
+            takers.setdefault(kind, set()).add(view)
     cheapest = cheapest_cents(case)
     pins = {pin.tag: pin for pin in case.pins}
     open_orders = {one.tag: one for one in case.open_orders}
@@ -175,6 +179,12 @@ def group_units(
         group.model_copy(update={"number": number, "tags": tuple(sorted(tags))})
         for number, (_, (tags, group)) in enumerate(ordered, start=1)
     )
+
+
+def _used_by(found: UnitOptions) -> set[str]:
+    """Part kinds that some way uses, also one that another beats: what is given is wanted by it."""
+    ways = (*found.options, *(beaten.option for beaten in found.dominated))
+    return {part.kind for option in ways for part in option.uses}
 
 
 def cheapest_cents(case: Case) -> dict[str, int]:
