@@ -23,6 +23,10 @@ class StoryKind(Term):
     RELEASED = "released"
 
 
+HANDS_ON = (StoryKind.COUNTED, StoryKind.LOOKED, StoryKind.BENCH, StoryKind.PART)
+"""Hands were on the unit; the rest is what was written about it."""
+
+
 class PlaceChange(Record):
     """One place that is not as it was."""
 

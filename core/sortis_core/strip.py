@@ -315,30 +315,21 @@ def _outside(sheet: ModelSheet, findings: Findings) -> list[StripCell]:
     """Seals that the sheet knows of, and an array that somebody found."""
     cells: list[StripCell] = []
     if sheet.seals:
-        cells.append(
-            StripCell(
-                key=SEAL,
-                group=StripGroup.NOTED,
-                label="Seal",
-                mark=Mark.GOOD if findings.seal else Mark.NOT_NEEDED,
-                figure="",
-                words=findings.seal.label if findings.seal else Mark.UNSEEN.label,
-            )
-        )
+        mark = Mark.GOOD if findings.seal else Mark.NOT_NEEDED
+        words = findings.seal.label if findings.seal else Mark.UNSEEN.label
+        cells.append(_noted(SEAL, "Seal", mark, words))
     if findings.drive_array is not None:
-        cells.append(
-            StripCell(
-                key=ARRAY,
-                group=StripGroup.NOTED,
-                label="Drive array",
-                mark=Mark.FAULTY if findings.drive_array else Mark.GOOD,
-                figure="",
-                words="bound by the firmware: ask before a drive is pulled"
-                if findings.drive_array
-                else "none",
-            )
-        )
+        bound = "bound by the firmware: ask before a drive is pulled"
+        mark, words = (Mark.FAULTY, bound) if findings.drive_array else (Mark.GOOD, "none")
+        array = _noted(ARRAY, "Drive array", mark, words)
+        cells.append(array.model_copy(update={"accepts": ("+", "-")}))
     return cells
+
+
+def _noted(key: str, label: str, mark: Mark, words: str) -> StripCell:
+    return StripCell(
+        key=key, group=StripGroup.NOTED, label=label, mark=mark, figure="", words=words
+    )
 
 
 def _configuration(

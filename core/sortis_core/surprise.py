@@ -50,6 +50,9 @@ class Surprise(Record):
     words: str = ""
 
 
+PLACE_MAY_LACK = (SurpriseKind.LIT, SurpriseKind.SCREW)
+
+
 class SurpriseRefused(SortisError):
     """What was told does not go with the unit."""
 
@@ -68,6 +71,13 @@ class KindChoice(Record):
 
     kind: SurpriseKind
     places: tuple[PlaceChoice, ...]
+    danger: bool
+    """Work stops at once; asked first where a danger is told."""
+    place_needed: bool
+    entry_needed: bool
+    """What is really there must be typed."""
+    of_the_work: bool
+    """Only places that the work still to be done reaches."""
 
 
 class Advice(Term):
@@ -106,9 +116,13 @@ def choices(
             places=tuple(
                 PlaceChoice(key=key, label=sheet.label_of(key)) for key in dict.fromkeys(keys)
             ),
+            danger=kind in DANGERS,
+            place_needed=kind not in PLACE_MAY_LACK,
+            entry_needed=kind is SurpriseKind.DIFFERS,
+            of_the_work=kind is SurpriseKind.NEW_PART,
         )
         for kind, keys in by_kind.items()
-        if keys or kind in (SurpriseKind.SCREW, SurpriseKind.LIT)
+        if keys or kind in PLACE_MAY_LACK
     )
 
 

@@ -4,6 +4,7 @@ from demo.generator import demo_sheets, demo_standards, demo_stock
 from sortis_core.findings import Findings
 from sortis_core.intake.entry import read_entries
 from sortis_core.sheets import ModelSheet
+from sortis_core.stock import Condition, Lot
 
 SHEETS = {sheet.key: sheet for sheet in demo_sheets()}
 LERN, FOLIO, STILT = (
@@ -39,3 +40,15 @@ def stilt(**entries: str) -> Findings:
 def lern(**entries: str) -> Findings:
     """A Lern 11 with 8 GB soldered, 256 GB and a healthy pack, but for ``entries``."""
     return found(LERN, "std", **({"m0": "8", "d1": "s256 2280", "p1": "34/38 90c"} | entries))
+
+
+def lot(kind: str, count: int = 1, cents: int = 1000) -> Lot:
+    """So many new ones of a kind on the shelf."""
+    return Lot(
+        key=f"lot-{kind}",
+        kind=kind,
+        condition=Condition.NEW,
+        place="A-1",
+        count=count,
+        unit_cost_cents=cents,
+    )

@@ -18,9 +18,9 @@ from sortis_core.policy import BoardSchool, HarvestSchool, Policy
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.sheets import BOARD
 from sortis_core.standards import Price
-from sortis_core.stock import Condition, Lot, Offer
+from sortis_core.stock import Lot, Offer
 from sortis_core.supply import Supply
-from tests.core.sample import FOLIO, KINDS, SHEETS, STANDARDS, STILT, folio, found, stilt
+from tests.core.sample import FOLIO, KINDS, SHEETS, STANDARDS, STILT, folio, found, lot, stilt
 from tests.core.test_plan import case_of
 from tests.examples import few
 
@@ -36,17 +36,6 @@ def halyard(**entries: str) -> Findings:
 def gives(findings: Findings, policy: Policy = POLICY) -> dict[str, str]:
     sheet = SHEETS[findings.sheet]
     return {a.place: a.takes_out for a in harvestable(sheet, findings, SUPPLY, policy)}
-
-
-def lot(kind: str, count: int = 1, cents: int = 1000) -> Lot:
-    return Lot(
-        key=f"lot-{kind}",
-        kind=kind,
-        condition=Condition.NEW,
-        place="A-1",
-        count=count,
-        unit_cost_cents=cents,
-    )
 
 
 def bare(*units: Findings, lots: tuple[Lot, ...] = (), offers: tuple[Offer, ...] = ()) -> Case:

@@ -10,7 +10,7 @@ from sortis_core.base import listed
 from sortis_core.configuration import Aspect
 from sortis_core.facts.configuration import built_with, possible, value_label
 from sortis_core.findings import Findings
-from sortis_core.gates.gate import Audited, Examples, Eye, GateBase
+from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, came_with
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked, LookFirst, NeedsBoard, NoWay
 from sortis_core.policy import BoardSchool, Policy
@@ -137,13 +137,5 @@ class BuiltWithGate(GateBase):
 
     def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
         """Whether something of the list was noted, or is all that the trim comes with."""
-        noted = after.configuration.get(self.aspect, "")
-        came = [
-            choice.key
-            for one in sheet.built_with
-            if one.aspect is self.aspect
-            for choice in one.choices
-            if not choice.trims or after.trim in choice.trims
-        ]
-        has = noted or (came[0] if len(came) == 1 else "")
+        has = came_with(sheet, after, self.aspect)
         return Audited(fault="" if has in self.any_of else f"the {self.aspect} is another one")

@@ -183,6 +183,21 @@ class GateBase(Record, ABC):
         )
 
 
+def came_with(sheet: ModelSheet, findings: Findings, aspect: Aspect) -> str:
+    """Code of what was noted, or of all that the trim comes with; empty where neither says.
+
+    Read from the sheet alone, beside what verdicts go by, for the second reckoning.
+    """
+    came = [
+        choice.key
+        for one in sheet.built_with
+        if one.aspect is aspect
+        for choice in one.choices
+        if not choice.trims or findings.trim in choice.trims
+    ]
+    return findings.configuration.get(aspect) or (came[0] if len(came) == 1 else "")
+
+
 def half_and_twice(gate: GateBase, min_gb: int) -> tuple[Neighbour, ...]:
     """The neighbours of a gate that asks for at least ``min_gb``."""
     return tuple(

@@ -8,7 +8,7 @@ from pydantic import Field
 from sortis_core.configuration import Aspect, KeyboardLanguage
 from sortis_core.facts.configuration import built_with
 from sortis_core.findings import Findings
-from sortis_core.gates.gate import Audited, Examples, Eye, GateBase
+from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, came_with
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked, LookFirst, NoWay
 from sortis_core.policy import Policy
@@ -72,13 +72,6 @@ class KeyboardLanguageGate(GateBase):
 
     def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
         """Whether a language of the list was noted, or is all that the trim comes with."""
-        came = [
-            choice.key
-            for one in sheet.built_with
-            if one.aspect is ASPECT
-            for choice in one.choices
-            if not choice.trims or after.trim in choice.trims
-        ]
-        has = after.configuration.get(ASPECT) or (came[0] if len(came) == 1 else "")
+        has = came_with(sheet, after, ASPECT)
         noted = any(has == language for language in self.languages)
         return Audited(fault="" if noted else "the keyboard has none of the languages wanted")

@@ -17,8 +17,7 @@ part     ``+`` there, ``-`` missing, ``x`` broken
 test     ``+`` passed, ``x`` failed, ``xx`` still fails after a first attempt
 grade    ``a`` ``b`` ``c``
 built    ``de`` language of the letters on the keyboard, ``lit``, and what else the sheet names
-with
-any      ``p dim``: a part or test that works, but poorly, and how
+remark   ``p dim``: a part or test that works, but poorly, and how
 seal     ``+`` whole, ``-`` lifted before it came, ``u`` lifted here
 array    ``+`` the firmware binds the drives to an array, ``-`` it does not
 ``*``    ``+``: every required part and test nobody wrote about is as it should be

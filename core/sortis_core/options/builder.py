@@ -66,6 +66,12 @@ class OptionBuilder:
         self.minutes = RouteMinutes(sheet, policy)
         self._sides: dict[str, tuple[_Side, ...]] = {}
         self._ways_of_sides: dict[Hashable, tuple[tuple[Alternative, int], ...] | NoWay] = {}
+        self._parts = {part.key for part in sheet.parts}
+        self._mended_by = {
+            test.key: test.repair.kind
+            for test in sheet.tests
+            if test.repair and test.repair.kind
+        }
         ranks = [standard.rank for standard in standards]
         self._asked = asked_aspects(standards, sheet)
         self._lowest, self._top = min(ranks, default=0), max(ranks, default=0)
@@ -266,13 +272,10 @@ class OptionBuilder:
 
     def _once(self, actions: Alternative) -> Alternative:
         """A part that is missing and is also why a test fails goes in once."""
-        parts = {part.key for part in self.sheet.parts}
-        tests = {test.key for test in self.sheet.tests}
-        fitted = {action.kind for action in actions if action.kind and action.place in parts}
-        repairs = {
-            test.key for test in self.sheet.tests if test.repair and test.repair.kind in fitted
-        }
-        return tuple(a for a in actions if a.place not in tests or a.place not in repairs)
+        if not any(action.place in self._mended_by for action in actions):
+            return actions
+        fitted = {a.kind for a in actions if a.kind and a.place in self._parts}
+        return tuple(a for a in actions if self._mended_by.get(a.place) not in fitted)
 
     def _reached(self, findings: Findings, actions: Alternative) -> None:
         """Refuse work on what the sheet knows no way to, and on drives that somebody must ask of.

@@ -74,13 +74,20 @@ class RouteMinutes:
         self._by_picks: dict[tuple[str, frozenset[str], Picks], Way] = {}
         self._ways: dict[tuple[str, frozenset[str], tuple[str, ...]], Way] = {}
         self._steps: dict[tuple[Way, frozenset[str]], tuple[RouteStep, ...]] = {}
+        self._gone: tuple[Findings | None, frozenset[str]] = None, frozenset()
 
     def sees(self, findings: Findings) -> Hashable:
         """All of the findings that minutes depend on, whatever is done to the unit."""
         board = self._sheet.route.reach(BOARD)
         moved = [over.place for over in board.hands_over if over.place] if board else []
         there = tuple([_holds(findings, place) for place in moved])
-        return findings.trim, there, absent(self._sheet, findings)
+        return findings.trim, there, self._absent(findings)
+
+    def _absent(self, findings: Findings) -> frozenset[str]:
+        """What the route finds missing in a unit as it came; one unit is asked of many times."""
+        if self._gone[0] is not findings:
+            self._gone = findings, absent(self._sheet, findings)
+        return self._gone[1]
 
     def of(self, findings: Findings, actions: tuple[Action, ...], *, donor: bool = False) -> float:
         """Minutes of the work order for all actions under one opening.
@@ -153,7 +160,7 @@ class RouteMinutes:
         Without actions, and for a donor, the sheet's own choice of ways: what a donor gives is only
         settled with the batch.
         """
-        gone = absent(self._sheet, findings, actions)
+        gone = self._absent(findings).difference([a.place for a in actions if a.kind])
         places = tuple(sorted({a.place for a in actions})) if self._sheet.route.choices else ()
         key = findings.trim, gone, places
         if key not in self._ways:

@@ -4,13 +4,13 @@ from collections.abc import Iterator
 from datetime import datetime, time
 
 from django.utils import timezone
-from pydantic import BaseModel
+from pydantic import BaseModel, computed_field
 
 from sortis_core.actions import Action, action_words
 from sortis_core.documents import read_document
 from sortis_core.findings import UNIT, Findings
 from sortis_core.plan.explain import end_words
-from sortis_core.story import PlaceChange, StoryKind, what_changed
+from sortis_core.story import HANDS_ON, PlaceChange, StoryKind, what_changed
 from sortis_core.strip import Strip, draw_strip
 from sortis_core.vocabulary.states import LogWhat
 from sortis_server.arrive.models import Unit
@@ -32,6 +32,12 @@ class StoryEvent(BaseModel):
     """The unit as it was found then."""
     changes: list[PlaceChange] = []
     photo: int | None = None
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def hands(self) -> bool:
+        """Hands were on the unit."""
+        return self.kind in HANDS_ON
 
 
 def events_of(unit: Unit) -> list[StoryEvent]:

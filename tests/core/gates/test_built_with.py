@@ -11,8 +11,7 @@ from sortis_core.plan import make_plan
 from sortis_core.plan.verify import faults
 from sortis_core.policy import BoardSchool, Policy
 from sortis_core.standards import Price, PriceStep
-from sortis_core.stock import Condition, Lot
-from tests.core.sample import DESK, SHEETS, found
+from tests.core.sample import DESK, SHEETS, found, lot
 from tests.core.test_plan import case_of
 
 TARN, MERLE, STILT = (
@@ -27,17 +26,6 @@ def tarn(**entries):
 
 def merle(trim="plain", **entries):
     return found(MERLE, trim, **({"m0": "8", "d1": "n256", "p1": "41/41 9c"} | entries))
-
-
-def lot(kind, cents=500, count=1):
-    return Lot(
-        key=f"lot-{kind}",
-        kind=kind,
-        condition=Condition.NEW,
-        place="A",
-        count=count,
-        unit_cost_cents=cents,
-    )
 
 
 def wanting(aspect, *codes, adds=0, sheet=TARN):

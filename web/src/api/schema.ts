@@ -3303,6 +3303,11 @@ export interface components {
             changes: components["schemas"]["PlaceChange"][];
             /** Photo */
             photo?: number | null;
+            /**
+             * Hands
+             * @description Hands were on the unit.
+             */
+            readonly hands: boolean;
         };
         /**
          * StoryKind
@@ -6523,6 +6528,23 @@ export interface components {
             kind: components["schemas"]["SurpriseKind"];
             /** Places */
             places: components["schemas"]["PlaceChoice"][];
+            /**
+             * Danger
+             * @description Work stops at once; asked first where a danger is told.
+             */
+            danger: boolean;
+            /** Place Needed */
+            place_needed: boolean;
+            /**
+             * Entry Needed
+             * @description What is really there must be typed.
+             */
+            entry_needed: boolean;
+            /**
+             * Of The Work
+             * @description Only places that the work still to be done reaches.
+             */
+            of_the_work: boolean;
         };
         /**
          * MinutesRange

@@ -1,7 +1,6 @@
 import { useState } from 'react'
 import type { Schemas } from '../api/client'
 import { type KeyRow, useKeys } from '../frame/keys'
-import { SurpriseKind } from '../api/vocabulary'
 import { headingOf, labelOf } from '../frame/vocabulary'
 
 const LETTERS = '123456789abcdefghijkmnoqrsuvwxyz'
@@ -19,10 +18,6 @@ interface Props {
   onCancel: () => void
 }
 
-const DANGERS: SurpriseKind[] = [SurpriseKind.SWOLLEN, SurpriseKind.LIT]
-/** Kinds that need no place, or may go without one. */
-const WITHOUT: SurpriseKind[] = [SurpriseKind.LIT, SurpriseKind.SCREW]
-
 /** Places of the step in hand stand first, then those of the steps ahead. */
 function likeliestFirst(view: Schemas['WorkView'], done: number): Schemas['KindChoice'][] {
   const ahead = view.work.steps.slice(done).flatMap((step) => step.actions ?? []).map((action) => action.place)
@@ -30,21 +25,21 @@ function likeliestFirst(view: Schemas['WorkView'], done: number): Schemas['KindC
   return view.choices.map((choice) => ({
     ...choice,
     places: choice.places
-      .filter((place) => choice.kind !== SurpriseKind.NEW_PART || ahead.includes(place.key))
+      .filter((place) => !choice.of_the_work || ahead.includes(place.key))
       .sort((a, b) => rank(a.key) - rank(b.key)),
   }))
 }
 
 /** Not as written, in a few keys: what, where, Enter. */
 export function NotAsWritten({ view, done, busy, danger, onTell, onStop, onCancel }: Props) {
-  const choices = likeliestFirst(view, done).filter((choice) => !danger || DANGERS.includes(choice.kind))
+  const choices = likeliestFirst(view, done).filter((choice) => !danger || choice.danger)
   const [kind, setKind] = useState<Schemas['KindChoice'] | null>(null)
   const [place, setPlace] = useState('')
   const [entry, setEntry] = useState('')
   const [words, setWords] = useState('')
   const [other, setOther] = useState(false)
-  const differs = kind?.kind === SurpriseKind.DIFFERS
-  const ready = kind !== null && (place !== '' || WITHOUT.includes(kind.kind)) && (!differs || entry.trim() !== '')
+  const differs = kind?.entry_needed ?? false
+  const ready = kind !== null && (place !== '' || !kind.place_needed) && (!differs || entry.trim() !== '')
   const tell = (): void => {
     if (kind && ready && !busy) onTell({ kind: kind.kind, place, entry, words })
   }

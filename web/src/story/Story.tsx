@@ -12,8 +12,6 @@ import { clock, count, day } from '../frame/words'
 
 type Event = Schemas['StoryEvent']
 
-/** Hands were on the unit; the rest is what was written about it. */
-const HANDS: string[] = [StoryKind.COUNTED, StoryKind.LOOKED, StoryKind.BENCH, StoryKind.PART]
 const DAY_MS = 86_400_000
 
 const waited = (from: string, to: string): string => {
@@ -34,7 +32,6 @@ export function Story() {
   }, [unit])
   useKeys('Story', [
     { key: 'Enter', does: over ? 'to its label' : 'go on with what is next for it', act: () => navigate(next), off: unit ? '' : 'it is not open yet' },
-    { key: 'p', does: 'print the story', act: () => print() },
   ])
   if (story.error) return <div className="page"><ProblemNote error={story.error} /><Link className="underline" to="/">All batches</Link></div>
   if (!unit) return null
@@ -46,20 +43,20 @@ export function Story() {
         <p className="flex items-center gap-3 print:hidden">
           {unit.blocked && <b className="text-error">blocked: a danger is open</b>}
           <Link className="btn btn-primary btn-bench" to={next}>{over ? 'To its label' : `Next: ${headingOf('Stage', unit.stage)}`} <kbd>Enter</kbd></Link>
-          <button type="button" className="btn btn-outline btn-bench" onClick={() => print()}>Print <kbd>P</kbd></button>
+          <button type="button" className="btn btn-outline btn-bench" onClick={() => print()}>Print</button>
           <a className="quiet underline" href={`/api/units/${unit.tag}/story`}>JSON</a>
         </p>
       </header>
       <Strip strip={unit.strip} size="card" />
       <ol className="mt-5" aria-label="What happened to it">
-        {unit.events.map((event, index) => <Happened key={`${event.at} ${event.kind} ${event.words}`} tag={unit.tag} event={event} before={unit.events[index - 1]} last={index === unit.events.length - 1} />)}
+        {unit.events.map((event, index) => <Happened key={`${index} ${event.at}`} tag={unit.tag} event={event} before={unit.events[index - 1]} last={index === unit.events.length - 1} />)}
       </ol>
     </article>
   )
 }
 
 function Happened({ tag, event, before, last }: { tag: string; event: Event; before: Event | undefined; last: boolean }) {
-  const hands = HANDS.includes(event.kind)
+  const hands = event.hands
   const gap = before ? waited(before.at, event.at) : ''
   const danger = event.kind === StoryKind.DANGER
   return (
