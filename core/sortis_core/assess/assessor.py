@@ -26,6 +26,7 @@ from sortis_core.facts.battery import BatteryFacts, battery_facts, pack_question
 from sortis_core.facts.memory import MemoryFacts, memory_facts, memory_questions
 from sortis_core.facts.question import Question
 from sortis_core.facts.storage import StorageFacts, storage_facts, storage_questions
+from sortis_core.facts.trims import trim_questions
 from sortis_core.findings import Findings, HazardKind, PlaceState
 from sortis_core.gates.gate import Eye, GateBase
 from sortis_core.gates.verdict import GateState, GateVerdict
@@ -130,6 +131,7 @@ class Assessor:
                 *alike.asked,
                 *storage_questions(sheet, findings),
                 *pack_questions(sheet, findings),
+                *trim_questions(sheet, findings),
             ),
             hazards=hazards,
             hazard_words=_hazard_words(findings) if hazards else "",
