@@ -3,6 +3,7 @@
 import logging
 from typing import Any
 
+from django.db import DataError, IntegrityError
 from django.db import Error as DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
@@ -30,6 +31,19 @@ class NotYours(SortisError):
     """The person's roles do not include this."""
 
     title = "Another role does this"
+
+
+DEADLOCK, LOCK_TIMEOUT = 1213, 1205
+"""MariaDB's numbers for a transaction that it ended because two waited for each other."""
+
+
+def is_deadlock(error: BaseException | None) -> bool:
+    """Whether a deadlock is at the bottom of an error."""
+    while error is not None:
+        if isinstance(error, DatabaseError) and error.args[:1] in ((DEADLOCK,), (LOCK_TIMEOUT,)):
+            return True
+        error = error.__cause__ or error.__context__
+    return False
 
 
 STATUS: dict[type[SortisError], int] = {StaleVersion: 409, NotThere: 404, NotYours: 403}
@@ -111,7 +125,23 @@ def answer_problems(api: NinjaAPI) -> None:
 
     @api.exception_handler(DatabaseError)
     def database(request: HttpRequest, error: DatabaseError) -> HttpResponse:
-        log.error("database: %s", error)
+        request.deadlocked = is_deadlock(error)  # type: ignore[attr-defined]
+        if isinstance(error, IntegrityError) and not request.deadlocked:  # type: ignore[attr-defined]
+            log.warning("database: %s", error)
+            return problem(
+                409,
+                StaleVersion.title,
+                "Somebody was faster: what you send meets what was written a moment ago. Nothing "
+                "was changed. Look again, then do it once more where it is still wanted.",
+            )
+        if isinstance(error, DataError):
+            log.warning("database: %s", error)
+            return problem(
+                422,
+                "The request does not read",
+                "A figure or text is larger than what can be kept. Nothing was changed.",
+            )
+        log.log(logging.INFO if is_deadlock(error) else logging.ERROR, "database: %s", error)
         return problem(
             503,
             "The database does not answer",

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "sortis_server.fit",
     "sortis_server.day",
     "sortis_server.release",
+    "sortis_server.repeats",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -49,6 +50,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
+    "sortis_server.repeats.middleware.Repeats",
 ]
 ROOT_URLCONF = "sortis_server.urls"
 WSGI_APPLICATION = "sortis_server.wsgi.application"

@@ -1,5 +1,6 @@
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
+import { newToken } from './token'
 
 export type Schemas = components['schemas']
 
@@ -24,11 +25,50 @@ export const rememberToken = (token: string): void => {
   csrfToken = token
 }
 
-export const api = createClient<paths>({ baseUrl: '/' })
+const AGAIN_MS = 300
+
+/** A write that has a name may be sent again when no answer came: it is still done once. */
+async function patient(request: Request): Promise<Response> {
+  const again = request.headers.has('Idempotency-Key') ? request.clone() : null
+  try {
+    return await fetch(request)
+  } catch (lost) {
+    if (!again) throw lost
+    await new Promise((over) => setTimeout(over, AGAIN_MS))
+    return fetch(again)
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: '/', fetch: patient })
+
+/** Names of writes that nobody answered yet: sent again as they are, they are still the same write. */
+const unanswered = new Map<string, string>()
+/** What only reckons or reads, though it is sent: nothing is done twice by it. */
+const RECKONS = /\/(plan|try|ladder|curve|ways|because|one-more|rules|rule|read|search|line|beside|draw|begin|session|probe)$/
+const signatures = new WeakMap<Request, string>()
+
+async function signatureOf(request: Request): Promise<string> {
+  const boundary = request.headers.get('Content-Type')?.split('boundary=')[1]
+  const body = await request.clone().text()
+  return `${request.method} ${request.url} ${boundary ? body.replaceAll(boundary, '') : body}`
+}
+
 api.use({
-  onRequest({ request }) {
-    if (request.method !== 'GET') request.headers.set('X-CSRFToken', csrfToken)
+  async onRequest({ request }) {
+    if (request.method === 'GET') return request
+    request.headers.set('X-CSRFToken', csrfToken)
+    if (!RECKONS.test(new URL(request.url).pathname)) {
+      const signature = await signatureOf(request)
+      const name = unanswered.get(signature) ?? newToken()
+      unanswered.set(signature, name)
+      signatures.set(request, signature)
+      request.headers.set('Idempotency-Key', name)
+    }
     return request
+  },
+  onResponse({ request, response }) {
+    const signature = signatures.get(request)
+    if (signature && response.status < 500) unanswered.delete(signature)
   },
 })
 

@@ -2,7 +2,8 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { Refused, type Schemas, api, ask, problemOf } from '../api/client'
 import { OrderState } from '../api/vocabulary'
-import { enqueue, flush, newToken, takeBack, useLine, useUnanswered, waitingOf, whenRefused } from '../frame/queue'
+import { newToken } from '../api/token'
+import { enqueue, flush, takeBack, useLine, useUnanswered, waitingOf, whenRefused } from '../frame/queue'
 import { TICK, takeWork, workQuery } from './ticks'
 
 type View = Schemas['WorkView']

@@ -1,5 +1,6 @@
 import { useSyncExternalStore } from 'react'
 import { type Problem, problemOf } from '../api/client'
+import { newToken } from '../api/token'
 
 /** What waits to be sent; it lives on this device until it is answered. */
 export interface Waiting<Body = unknown> {
@@ -24,9 +25,6 @@ let unanswered = false
 let read = ''
 let line: Waiting[] = []
 const refusals = new Set<Refusal>()
-
-/** A name that no other has, so that sent twice it counts once. */
-export const newToken = (): string => `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 12)}`
 
 const isWaiting = (one: unknown): one is Waiting => {
   const { id, kind, tag, body } = (one ?? {}) as Partial<Waiting>
