@@ -126,8 +126,8 @@ def live(batch) -> None:
     from sortis_server.decide.cases import Dials
     from sortis_server.decide.services import begin_plan
     from sortis_server.people.models import Person
+    from sortis_server.stock.counting import receive
     from sortis_server.stock.models import Purchase
-    from sortis_server.stock.services import receive
 
     ines, paul, sten = (Person.objects.get(username=u) for u in ("ines", "paul", "sten"))
     inspections = json.loads((BATCH / "inspections.json").read_text())

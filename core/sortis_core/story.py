@@ -15,12 +15,14 @@ class StoryKind(Term):
     PICTURE = "picture", "picture taken"
     DANGER = "danger"
     SAFE = "safe", "danger dealt with"
+    PINNED = "pinned"
     DECIDED = "decided"
     BENCH = "bench", "at the bench"
     SURPRISE = "surprise", "not as written"
     PART = "part", "part moved"
     SIGNED = "signed"
     RELEASED = "released"
+    TAKEN_BACK = "taken_back", "taken back"
 
 
 HANDS_ON = (StoryKind.COUNTED, StoryKind.LOOKED, StoryKind.BENCH, StoryKind.PART)

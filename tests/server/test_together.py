@@ -17,8 +17,9 @@ from sortis_server.orders.models import StepLog, WorkOrderRow
 from sortis_server.problems import StaleVersion
 from sortis_server.release.models import Release
 from sortis_server.release.services import gates_of, release, sign
+from sortis_server.stock.counting import receive
 from sortis_server.stock.models import Lot, Movement, Purchase
-from sortis_server.stock.services import StockRefused, promise, receive
+from sortis_server.stock.services import StockRefused, promise
 from tests.server.workshop import Workshop
 
 

@@ -1,6 +1,7 @@
 import { beforeEach, describe, expect, it } from 'vitest'
 import { Refused } from '../src/api/client'
-import { type Waiting, enqueue, flush, inLine, newToken, sendBy, takeBack, waitingOf, whenRefused } from '../src/frame/queue'
+import { newToken } from '../src/api/token'
+import { type Waiting, enqueue, flush, inLine, sendBy, takeBack, waitingOf, whenRefused } from '../src/frame/queue'
 
 const refusal = (status: number): Refused => new Refused({ title: 't', status, detail: `status ${status}`, facts: {} })
 let sent: unknown[] = []

@@ -68,9 +68,7 @@ class OptionBuilder:
         self._ways_of_sides: dict[Hashable, tuple[tuple[Alternative, int], ...] | NoWay] = {}
         self._parts = {part.key for part in sheet.parts}
         self._mended_by = {
-            test.key: test.repair.kind
-            for test in sheet.tests
-            if test.repair and test.repair.kind
+            test.key: test.repair.kind for test in sheet.tests if test.repair and test.repair.kind
         }
         ranks = [standard.rank for standard in standards]
         self._asked = asked_aspects(standards, sheet)

@@ -42,6 +42,7 @@ from sortis_core.stock import Condition
 from sortis_core.story import StoryKind
 from sortis_core.strip import Mark, StripGroup
 from sortis_core.surprise import Advice, SurpriseKind
+from sortis_core.takeback import StoreAct
 from sortis_core.vocabulary.states import (
     CodeKind,
     FetchState,
@@ -103,6 +104,7 @@ LISTS: tuple[type[Term], ...] = (
     StoryKind,
     Stream,
     StripGroup,
+    StoreAct,
     SurpriseKind,
     TestState,
     Tool,

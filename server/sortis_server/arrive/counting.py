@@ -17,6 +17,7 @@ from sortis_core.intake.count import (
 )
 from sortis_core.intake.manifest import RowState, RowVerdict
 from sortis_core.stages import Stage
+from sortis_core.takeback import COUNT_MINUTES
 from sortis_server.arrive.manifests import write_units
 from sortis_server.arrive.models import Batch, ExtraCount, ScanNote, Unit
 from sortis_server.people.models import Person
@@ -31,9 +32,6 @@ class CountRefused(SortisError):
     """The count cannot go on as asked."""
 
     title = "The count stays as it is"
-
-
-UNDO_MINUTES = 15
 
 
 def count_in(batch: Batch, tags: list[str] | None) -> list[str]:
@@ -57,7 +55,7 @@ def count_back(batch: Batch, tags: list[str]) -> int:
 
     :returns: how many went back.
     """
-    since = timezone.now() - timedelta(minutes=UNDO_MINUTES)
+    since = timezone.now() - timedelta(minutes=COUNT_MINUTES)
     back = batch.units.filter(
         tag__in=tags, stage=Stage.INSPECT, inspection_number=0, blocked=False, counted_at__gte=since
     )

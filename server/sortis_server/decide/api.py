@@ -28,7 +28,7 @@ from sortis_core.route.minutes import Skill
 from sortis_core.vocabulary.states import PlanState, Role
 from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import batch_called
-from sortis_server.decide.approval import approve
+from sortis_server.decide.approval import approve, approve_back
 from sortis_server.decide.buying import buying_csv, buying_xlsx
 from sortis_server.decide.cases import Dials, case_of, open_orders_of, what_is_left
 from sortis_server.decide.models import PlanRow, UnitPin
@@ -423,6 +423,13 @@ def approved(request: HttpRequest, slug: str, number: int):
     """Approve a plan: promises, purchases and work orders, all or nothing."""
     person = person_with(request, Role.PLANNER, "Approving a plan")
     return saved_view(approve(batch_called(slug), number, person))
+
+
+@router.post("/{slug}/plan/{int:number}/back", response=PlanView)
+def approved_back(request: HttpRequest, slug: str, number: int):
+    """Take an approval back, until something of it began."""
+    person = person_with(request, Role.PLANNER, "Approving a plan")
+    return saved_view(approve_back(batch_called(slug), number, person))
 
 
 @router.post("/{slug}/customer-orders", response=list[SalesOrderView])

@@ -13,7 +13,8 @@ from sortis_core.plan.verify import require_sound
 from sortis_core.route.work import plan_work
 from sortis_core.stages import Stage, after_decision
 from sortis_core.stock import PartKind
-from sortis_core.vocabulary.states import OrderState, PlanState
+from sortis_core.takeback import require_unbegun
+from sortis_core.vocabulary.states import OrderState, PlanState, PurchaseState
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.decide.models import PlanRow
 from sortis_server.decide.services import PlanRefused
@@ -27,7 +28,8 @@ from sortis_server.orders.parts import end, give_back
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
 from sortis_server.sources import SourceKind, source_of
-from sortis_server.stock.services import plan_purchase, promise, promise_incoming
+from sortis_server.stock.models import Purchase
+from sortis_server.stock.services import plan_purchase, promise, promise_incoming, unplan_purchase
 from sortis_server.workshop.models import PartKindRow
 from sortis_server.workshop.services import part_kinds
 
@@ -55,8 +57,59 @@ def approve(batch: Batch, number: int, by: Person) -> PlanRow:
         require_sound(case, plan)
         units = _units_as_planned(batch, case)
         _withdraw(plan, case, units, number)
-        _carry_out(row, plan, case, units)
+        _carry_out(row, plan, case, units, by)
         row.state, row.approved_by, row.approved_at = PlanState.APPROVED, by, timezone.now()
+        row.save()
+        return row
+
+
+def approve_back(batch: Batch, number: int, by: Person) -> PlanRow:
+    """Take an approval back, until something of it began; the plan is solved and waits again.
+
+    Its work orders end, its promises are given back, its purchases are wanted no more. What it
+    said and that it was taken back stays on record.
+
+    :raises StayedDone: with what began. :raises PlanRefused: where it was not approved.
+    """
+    with transaction.atomic():
+        Batch.objects.select_for_update().get(pk=batch.pk)
+        row = batch.plans.select_for_update().filter(number=number).first()
+        if row is None or row.state != PlanState.APPROVED or row.cause:
+            raise PlanRefused(f"Plan {number} is not approved. Nothing was taken back.")
+        outcomes = list(
+            row.outcomes.select_for_update()
+            .filter(valid=True)
+            .select_related("unit")
+            .order_by("pk")
+        )
+        orders = list(
+            WorkOrderRow.objects.select_for_update()
+            .filter(outcome__in=outcomes)
+            .select_related("unit")
+            .order_by("pk")
+        )
+        waits = {order.unit_id for order in orders if order.state == OrderState.OPEN}
+        begun = [order.unit.tag for order in orders if order.begun_at]
+        done = [
+            o.unit.tag
+            for o in outcomes
+            if o.unit.stage != (Stage.FIT if o.unit_id in waits else after_decision(o.outcome))
+            or o.unit.signatures.filter(valid=True, at__gte=row.approved_at).exists()
+        ]
+        purchases = Purchase.objects.select_for_update().filter(plan=row)
+        changed = [change.tag for change in read_document(Plan, row.plan).changes]
+        sent = purchases.exclude(state=PurchaseState.PLANNED).count()
+        require_unbegun(number, sorted({*begun, *done}), sent, changed)
+        for order in orders:
+            give_back(order)
+            end(order, f"Plan {number} was taken back.")
+        for purchase in purchases:
+            unplan_purchase(purchase)
+        for outcome in outcomes:
+            outcome.take_back(by)
+            outcome.unit.stage = Stage.DECIDE
+            outcome.unit.save()
+        row.state, row.approved_by, row.approved_at = PlanState.SOLVED, None, None
         row.save()
         return row
 
@@ -107,7 +160,7 @@ def _withdraw(plan: Plan, case: Case, units: dict[str, Unit], number: int) -> No
         end(order, f"Changed by plan {number}.")
 
 
-def _carry_out(row: PlanRow, plan: Plan, case: Case, units: dict[str, Unit]) -> None:
+def _carry_out(row: PlanRow, plan: Plan, case: Case, units: dict[str, Unit], by: Person) -> None:
     kinds = part_kinds()
     orders: dict[str, WorkOrderRow] = {}
     findings = {unit.tag: unit.findings for unit in case.units}
@@ -115,7 +168,7 @@ def _carry_out(row: PlanRow, plan: Plan, case: Case, units: dict[str, Unit]) -> 
         if decided.kept:
             continue
         unit = units[decided.tag]
-        outcome = write_outcome(unit, row.pk, decided)
+        outcome = write_outcome(unit, row.pk, decided, by)
         begun = lies_open(unit)
         # A unit that lies open is closed and seen working before it is released.
         closes = decided.outcome is OutcomeKind.RELEASE and bool(begun.opened)
@@ -138,10 +191,11 @@ def _carry_out(row: PlanRow, plan: Plan, case: Case, units: dict[str, Unit]) -> 
                 document=work.model_dump(mode="json"),
                 version=next_version(unit),
             )
-    _promise_parts(row.batch, plan, orders, units, kinds)
+    _promise_parts(row.pk, row.batch, plan, orders, units, kinds)
 
 
 def _promise_parts(
+    plan_id: int,
     batch: Batch,
     plan: Plan,
     orders: dict[str, WorkOrderRow],
@@ -150,7 +204,7 @@ def _promise_parts(
 ) -> None:
     rows = {row.key: row for row in PartKindRow.objects.filter(key__in=kinds)}
     purchases = {
-        line.offer: plan_purchase(source_of(line.offer).id, batch, line.count)
+        line.offer: plan_purchase(source_of(line.offer).id, batch, line.count, plan_id)
         for line in plan.buying
     }
     new = [part for part in plan.allocations if part.tag in orders]

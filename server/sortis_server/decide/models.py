@@ -55,6 +55,20 @@ class CustomerOrder(models.Model):
         return f"{self.count} for {self.customer}"
 
 
+class PinChange(models.Model):
+    """Somebody pinned a unit or took its pin off; append-only."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="pin_changes")
+    outcome = TermField(OutcomeKind, max_length=20, blank=True)
+    """Empty where the pin was taken off."""
+    standard = models.CharField(max_length=60, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.unit.tag} {self.outcome or 'free'}"
+
+
 class UnitPin(models.Model):
     """What a person decided or noted about one unit."""
 

@@ -317,7 +317,7 @@ class _Answer:
             begun=self.begun,
             shelve=shelve,
         )
-        row = write_outcome(self.unit, plan.pk, outcome)
+        row = write_outcome(self.unit, plan.pk, outcome, self.by)
         order = WorkOrderRow(
             unit=self.unit,
             outcome=row,

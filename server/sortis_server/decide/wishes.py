@@ -1,6 +1,6 @@
 """What people wish of a plan: customers' orders, pins and notes; and what holds wait for."""
 
-from datetime import date
+from datetime import date, datetime
 
 from django.db import transaction
 from django.utils import timezone
@@ -10,10 +10,11 @@ from sortis_core.options import OutcomeKind
 from sortis_core.stages import Stage
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.decide.cases import unit_is_open
-from sortis_server.decide.models import CustomerOrder, UnitPin
+from sortis_server.decide.models import CustomerOrder, PinChange, UnitPin
 from sortis_server.orders.models import Outcome
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
+from sortis_server.stock.services import free_lots
 from sortis_server.workshop.models import PartKindRow
 from sortis_server.workshop.services import newest_standards
 
@@ -95,6 +96,8 @@ def pin_units(
                     "units that wait for a decision can be pinned."
                 )
             pin, _ = UnitPin.objects.get_or_create(unit=unit, defaults={"by": by})
+            if (pin.outcome, pin.standard) != (outcome or "", standard):
+                PinChange.objects.create(unit=unit, outcome=outcome or "", standard=standard, by=by)
             pin.outcome = outcome or ""
             pin.standard, pin.option, pin.by = standard, option, by
             if note is not None:
@@ -107,16 +110,31 @@ def pin_units(
 
 def wake_holds(kind: PartKindRow, **_: object) -> None:
     """A part came: mark the held units that wait for one of its kind."""
-    held = Outcome.objects.filter(unit__stage=Stage.DECIDE, woken_at=None, outcome=OutcomeKind.HOLD)
+    held = Outcome.objects.filter(
+        valid=True, unit__stage=Stage.DECIDE, woken_at=None, outcome=OutcomeKind.HOLD
+    )
     for outcome in held.select_for_update():
         if kind.key in outcome.waits_for:
             outcome.woken_at = timezone.now()
             outcome.save(update_fields=["woken_at"])
 
 
+def unwake_holds(kind: PartKindRow, since: datetime, **_: object) -> None:
+    """Parts that had come were taken back: what waited for them waits again."""
+    if any(lot.kind == kind.key and lot.condition.usable for lot in free_lots()):
+        return
+    woken = Outcome.objects.filter(
+        valid=True, unit__stage=Stage.DECIDE, outcome=OutcomeKind.HOLD, woken_at__gte=since
+    )
+    for outcome in woken.select_for_update():
+        if kind.key in outcome.waits_for:
+            outcome.woken_at = None
+            outcome.save(update_fields=["woken_at"])
+
+
 def woken_units(batch: Batch) -> dict[str, str]:
     """Held units of the batch whose part has come: tag -> keys of the kinds they wait for."""
-    rows = Outcome.objects.filter(unit__batch=batch, unit__stage=Stage.DECIDE)
+    rows = Outcome.objects.filter(valid=True, unit__batch=batch, unit__stage=Stage.DECIDE)
     newest: dict[str, Outcome] = {}
     for row in rows.select_related("unit").order_by("pk"):
         newest[row.unit.tag] = row

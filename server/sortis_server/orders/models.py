@@ -10,11 +10,12 @@ from sortis_core.surprise import Advice, SurpriseKind
 from sortis_core.vocabulary.states import LogWhat, OrderState
 from sortis_server.arrive.models import Unit
 from sortis_server.stock.models import Lot, Purchase
+from sortis_server.takeback import Retractable
 from sortis_server.terms import TermField
 from sortis_server.workshop.models import PartKindRow
 
 
-class Outcome(models.Model):
+class Outcome(Retractable):
     """The approved outcome of one unit, with its sum."""
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="outcomes")
@@ -44,9 +45,15 @@ class Outcome(models.Model):
     reason = models.TextField(blank=True)
     woken_at = models.DateTimeField(null=True)
     """A part it is held for has come; the next plan may use it."""
+    approved_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+"
+    )
+    approved_at = models.DateTimeField(auto_now_add=True, null=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["unit", "plan"], name="outcome_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["unit", "plan", "valid"], name="outcome_once")
+        ]
 
     def __str__(self) -> str:
         return f"{self.unit.tag} {self.outcome}"

@@ -4,6 +4,7 @@ from sortis_core.documents import read_document
 from sortis_core.plan.result import UnitOutcome
 from sortis_server.arrive.models import Unit
 from sortis_server.orders.models import Outcome
+from sortis_server.people.models import Person
 
 SUM = (
     "outcome",
@@ -25,13 +26,14 @@ SUM = (
 LISTS = ("actions", "skills", "waits_for")
 
 
-def write_outcome(unit: Unit, plan_id: int, decided: UnitOutcome) -> Outcome:
+def write_outcome(unit: Unit, plan_id: int, decided: UnitOutcome, by: Person) -> Outcome:
     """Keep how a unit was decided."""
     told = decided.model_dump(mode="json", include=set(LISTS))
     return Outcome.objects.create(
         unit=unit,
         plan_id=plan_id,
         order_key=decided.sales_order,
+        approved_by=by,
         **{name: getattr(decided, name) for name in SUM},
         **told,
     )

@@ -17,7 +17,15 @@ from sortis_server.arrive.services import unit_tagged
 from sortis_server.inspect.services import findings_of, policy_of, sheet_of
 from sortis_server.labels import SIZES, Label, code_svg, labels_pdf
 from sortis_server.people.roles import person_with
-from sortis_server.release.services import gates_of, lines_of, release, sign, standard_of
+from sortis_server.release.services import (
+    gates_of,
+    lines_of,
+    release,
+    release_back,
+    sign,
+    sign_back,
+    standard_of,
+)
 
 router = Router(tags=["release"])
 
@@ -40,6 +48,12 @@ class ReleaseView(BaseModel):
     released_at: datetime | None
 
 
+class SignBack(BaseModel):
+    """Which gate's signature is taken back."""
+
+    gate: str = Field(max_length=60)
+
+
 class Sign(BaseModel):
     """Which gate was seen, and what is to be recorded."""
 
@@ -51,7 +65,7 @@ def _view(unit: Unit) -> ReleaseView:
     standard = standard_of(unit)
     findings = findings_of(unit)
     sheet = sheet_of(unit)
-    released = getattr(unit, "release", None) if unit.stage == Stage.RELEASED else None
+    released = unit.releases.filter(valid=True).select_related("by").first()
     price = standard.sells_for(sheet, findings, policy_of(unit))
     gates = gates_of(unit)
     if released:
@@ -93,12 +107,27 @@ def released(request: HttpRequest, tag: str):
     return _view(release(unit_tagged(tag).tag, person))
 
 
+@router.post("/{tag}/release/sign/back", response=ReleaseView)
+def signed_back(request: HttpRequest, tag: str, given: SignBack):
+    """Take one signature back."""
+    person = person_with(request, Role.RELEASER, "Signing a gate")
+    return _view(sign_back(unit_tagged(tag).tag, given.gate, person))
+
+
+@router.post("/{tag}/release/back", response=ReleaseView)
+def released_back(request: HttpRequest, tag: str):
+    """Take the release back."""
+    person = person_with(request, Role.RELEASER, "Releasing")
+    return _view(release_back(unit_tagged(tag).tag, person))
+
+
 @router.get("/{tag}/label.pdf")
 def label(request: HttpRequest, tag: str):
     """The unit's label; before release it carries tag and model only."""
     unit = unit_tagged(tag)
     sheet = sheet_of(unit)
-    lines = unit.release.label if unit.stage == Stage.RELEASED else ["not released yet"]
+    released = unit.releases.filter(valid=True).first()
+    lines = released.label if released else ["not released yet"]
     one = Label(tag=unit.tag, model=sheet.name, serial=unit.serial, lines=list(lines))
     pdf = labels_pdf([one], SIZES["roll-70x36"])
     answer = HttpResponse(pdf, content_type="application/pdf")

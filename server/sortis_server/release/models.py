@@ -4,10 +4,11 @@ from django.conf import settings
 from django.db import models
 
 from sortis_server.arrive.models import Unit
+from sortis_server.takeback import Retractable
 
 
-class GateSignature(models.Model):
-    """Somebody saw that a gate is met; append-only."""
+class GateSignature(Retractable):
+    """Somebody saw that a gate is met; append-only, taken back until the release."""
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="signatures")
     gate = models.CharField(max_length=60)
@@ -19,23 +20,26 @@ class GateSignature(models.Model):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["unit", "gate", "about"], name="signed_once")
+            models.UniqueConstraint(fields=["unit", "gate", "about", "valid"], name="signed_once")
         ]
 
     def __str__(self) -> str:
         return f"{self.unit.tag} {self.gate}"
 
 
-class Release(models.Model):
-    """A released unit with all its evidence, as it stood then."""
+class Release(Retractable):
+    """A released unit with all its evidence, as it was then; taken back until it is sold."""
 
-    unit = models.OneToOneField(Unit, on_delete=models.PROTECT, related_name="release")
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="releases")
     standard_key = models.CharField(max_length=60)
     standard_version = models.PositiveIntegerField()
     label = models.JSONField()
     gates = models.JSONField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["unit", "valid"], name="released_once")]
 
     def __str__(self) -> str:
         return f"{self.unit.tag} released"

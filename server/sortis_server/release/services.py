@@ -15,9 +15,11 @@ from sortis_core.release import (
 )
 from sortis_core.stages import Stage
 from sortis_core.standards import Standard
+from sortis_core.takeback import require_signing, require_unsold
 from sortis_server.arrive.models import Unit
 from sortis_server.inspect.services import findings_of, policy_of, sheet_of
 from sortis_server.people.models import Person
+from sortis_server.problems import NotThere
 from sortis_server.release.models import GateSignature, Release
 from sortis_server.workshop.services import newest_standards
 
@@ -33,7 +35,7 @@ def standard_of(unit: Unit) -> Standard:
 
     :raises ReleaseRefused: where it was decided for none.
     """
-    outcome = unit.outcomes.order_by("-pk").first()
+    outcome = unit.outcomes.filter(valid=True).order_by("-pk").first()
     for standard in newest_standards():
         if outcome and standard.key == outcome.standard:
             return standard
@@ -58,7 +60,7 @@ def gates_of(unit: Unit) -> tuple[ReleaseGate, ...]:
             row.gate: Signature(
                 by=row.by.name, at=row.at.isoformat(), words=row.words, about=row.about
             )
-            for row in unit.signatures.select_related("by").order_by("pk")
+            for row in unit.signatures.filter(valid=True).select_related("by").order_by("pk")
         },
         policy_of(unit),
     )
@@ -101,6 +103,35 @@ def release(tag: str, by: Person) -> Unit:
             by=by,
         )
         unit.stage = Stage.RELEASED
+        unit.save()
+        return unit
+
+
+def sign_back(tag: str, gate: str, by: Person) -> Unit:
+    """Take the newest signature of one gate back; both stay on record.
+
+    :raises StayedDone: where the unit is not at the last check. :raises NotThere: without one.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        require_signing(tag, unit.stage)
+        signed = unit.signatures.filter(valid=True, gate=gate).order_by("-pk").first()
+        if signed is None:
+            raise NotThere(f"Nobody signed this gate of {tag}.")
+        signed.take_back(by)
+        return unit
+
+
+def release_back(tag: str, by: Person) -> Unit:
+    """The unit is at its last check again; its label is void.
+
+    :raises StayedDone: where it is not released.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        require_unsold(tag, unit.stage)
+        unit.releases.get(valid=True).take_back(by)
+        unit.stage = Stage.RELEASE
         unit.save()
         return unit
 

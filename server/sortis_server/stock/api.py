@@ -9,14 +9,16 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from sortis_core.stock import Condition, PriceBreak
+from sortis_core.takeback import StoreAct
 from sortis_core.vocabulary.states import OrderBy, PurchaseState, Role
 from sortis_server.devices import supplier_address
 from sortis_server.labels import Label, labels_pdf, size_called
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
-from sortis_server.stock.counting import count_lot, receive_parts, settle_lot
-from sortis_server.stock.models import Lot, Movement, Purchase
-from sortis_server.stock.services import expected_on, lot_code, receive
+from sortis_server.stock.acts import take_act_back
+from sortis_server.stock.counting import count_lot, receive, receive_parts, settle_lot
+from sortis_server.stock.models import Act, Lot, Movement, Purchase
+from sortis_server.stock.services import expected_on, lot_code
 from sortis_server.stock.supplier import fetch_quotes, mark_ordered, send_order
 from sortis_server.workshop.models import OfferRow
 from sortis_server.workshop.services import part_kinds
@@ -38,6 +40,8 @@ class LotView(BaseModel):
     promised: int
     promised_to: list[str]
     unit_cost_cents: int
+    act: int | None = None
+    """What was just done to it, to be taken back by."""
 
 
 class OfferView(BaseModel):
@@ -78,6 +82,8 @@ class PurchaseView(BaseModel):
     reference: str
     waiting: list[str]
     """Tags of the units that wait for it."""
+    act: int | None = None
+    """What was just done to it, to be taken back by."""
 
 
 class MovementView(BaseModel):
@@ -136,6 +142,13 @@ class Settled(BaseModel):
     bad: int = Field(ge=0)
     words: str = Field(default="", max_length=100)
     place: str = Field(default="", max_length=60)
+
+
+class ActView(BaseModel):
+    """What was taken back."""
+
+    kind: StoreAct
+    words: str
 
 
 class Quoted(BaseModel):
@@ -281,15 +294,20 @@ def lot_label(request: HttpRequest, lot: int, size: str = "roll-50x25"):
     return answer
 
 
-def _one_lot(lot: Lot) -> LotView:
-    return _lot(Lot.objects.select_related("kind").get(pk=lot.pk), lot.kind.label)
+def _one_lot(lot: Lot, act: Act | None) -> LotView:
+    view = _lot(Lot.objects.select_related("kind").get(pk=lot.pk), lot.kind.label)
+    return view.model_copy(update={"act": act.pk if act else None})
+
+
+def _with_act(purchases: list[PurchaseView], act: Act | None) -> list[PurchaseView]:
+    return [one.model_copy(update={"act": act.pk if act else None}) for one in purchases]
 
 
 @router.post("/received", response=LotView)
 def received(request: HttpRequest, given: Received):
     """Book parts in that no purchase brought; answers the lot they lie in."""
     person = person_with(request, Role.STOREKEEPER, "Booking parts in")
-    lot = receive_parts(
+    lot, act = receive_parts(
         given.kind,
         given.condition,
         given.place,
@@ -298,14 +316,14 @@ def received(request: HttpRequest, given: Received):
         given.words,
         person,
     )
-    return _one_lot(lot)
+    return _one_lot(lot, act)
 
 
 @router.post("/lots/{lot}/counted", response=LotView)
 def counted(request: HttpRequest, lot: int, given: CountedLot):
     """Set a lot right after a count; the difference needs a reason."""
     person = person_with(request, Role.STOREKEEPER, "Counting the store")
-    return _one_lot(count_lot(lot, given.counted, given.words, person))
+    return _one_lot(*count_lot(lot, given.counted, given.words, person))
 
 
 @router.post("/lots/{lot}/settled", response=LotView)
@@ -313,30 +331,40 @@ def settled(request: HttpRequest, lot: int, given: Settled):
     """Parts that waited were tried, drives sanitised; answers the lot that the good ones lie in."""
     roles = (Role.STOREKEEPER, Role.TECHNICIAN)
     person = person_with(request, roles, "Trying parts")
-    return _one_lot(settle_lot(lot, given.good, given.bad, given.words, given.place, person))
+    return _one_lot(*settle_lot(lot, given.good, given.bad, given.words, given.place, person))
 
 
 @router.post("/purchases/{purchase}/arrived", response=PurchaseView)
 def arrived(request: HttpRequest, purchase: int, given: Arrived):
     """Book a purchase into the store."""
     person = person_with(request, Role.STOREKEEPER, "Booking parts in")
-    row = receive(purchase, given.place, person, given.count)
-    return _purchases(Purchase.objects.filter(pk=row.pk))[0]
+    row, act = receive(purchase, given.place, person, given.count)
+    return _with_act(_purchases(Purchase.objects.filter(pk=row.pk)), act)[0]
+
+
+@router.post("/acts/{act}/back", response=ActView)
+def taken_back(request: HttpRequest, act: int):
+    """Take back what was done in the store with one key."""
+    roles = (Role.STOREKEEPER, Role.TECHNICIAN, Role.PLANNER)
+    person = person_with(request, roles, "Taking back what was done in the store")
+    row = take_act_back(act, person)
+    return ActView(kind=row.kind, words=row.words)
 
 
 @router.post("/purchases/order", response=list[PurchaseView])
 def order(request: HttpRequest, given: Purchases):
     """Send purchases to the supplier, or note that they were ordered by hand."""
     roles = (Role.STOREKEEPER, Role.PLANNER)
-    person_with(request, roles, "Ordering parts")
+    person = person_with(request, roles, "Ordering parts")
+    act: Act | None = None
     match given.how:
         case OrderBy.SUPPLIER:
             send_order(given.ids)
         case OrderBy.HAND:
-            mark_ordered(given.ids, given.reference)
+            act = mark_ordered(given.ids, given.reference, person)
         case _:
             assert_never(given.how)
-    return _purchases(Purchase.objects.filter(pk__in=given.ids))
+    return _with_act(_purchases(Purchase.objects.filter(pk__in=given.ids)), act)
 
 
 @router.post("/quotes", response=Quoted)

@@ -5,9 +5,12 @@ from django.db import transaction
 from sortis_core.base import listed
 from sortis_core.reasons import says_something
 from sortis_core.stock import Condition, condition_received
+from sortis_core.takeback import StoreAct
+from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
-from sortis_server.stock.models import Lot
+from sortis_server.stock.acts import begin_act, end_act
+from sortis_server.stock.models import Act, Lot, Purchase
 from sortis_server.stock.services import (
     StockRefused,
     move,
@@ -29,8 +32,10 @@ def receive_parts(
     unit_cost_cents: int,
     words: str,
     by: Person,
-) -> Lot:
+) -> tuple[Lot, Act]:
     """Book parts in that no purchase brought: a gift, a find, a first count.
+
+    :returns: the lot they lie in, and the act to take it back by.
 
     :raises NotThere: for an unknown kind.
     """
@@ -40,21 +45,25 @@ def receive_parts(
     state = condition_received(part_kind(row), condition)
     with transaction.atomic():
         lot = new_lot(row, state, place.strip(), unit_cost_cents)
-        move(lot, count, words.strip() or "received", by)
+        act = begin_act(StoreAct.RECEIVED, f"{count} × {part_kind(row).label}", by)
+        move(lot, count, words.strip() or "received", by, act=act)
         if state.usable:
             parts_arrived.send(sender=Lot, kind=row)
-    return Lot.objects.select_related("kind").get(pk=lot.pk)
+        end_act(act)
+    return Lot.objects.select_related("kind").get(pk=lot.pk), act
 
 
-def count_lot(lot_id: int, counted: int, words: str, by: Person) -> Lot:
+def count_lot(lot_id: int, counted: int, words: str, by: Person) -> tuple[Lot, Act | None]:
     """Set a lot right after a count; the difference is a movement with its reason.
+
+    :returns: the lot, and the act to take it back by; none where the books were right.
 
     :raises StockRefused: without a reason, or where more is promised than was counted.
     """
     with transaction.atomic():
         lot = locked_lot(lot_id)
         if counted == lot.on_hand:
-            return lot
+            return lot, None
         if not says_something(words):
             raise StockRefused(
                 f"The books say {lot.on_hand}, you counted {counted}. Say in a few words why."
@@ -66,19 +75,23 @@ def count_lot(lot_id: int, counted: int, words: str, by: Person) -> Lot:
                 "again."
             )
         more = counted - lot.on_hand
-        move(lot, more, f"counted: {words.strip()}"[:120], by)
+        act = begin_act(StoreAct.COUNTED, f"{part_kind(lot.kind).label} at {lot.place}", by)
+        move(lot, more, f"counted: {words.strip()}"[:120], by, act=act)
         if more > 0 and lot.condition.usable:
             parts_arrived.send(sender=Lot, kind=lot.kind)
-    return Lot.objects.select_related("kind").get(pk=lot_id)
+        end_act(act)
+    return Lot.objects.select_related("kind").get(pk=lot_id), act
 
 
-def settle_lot(lot_id: int, good: int, bad: int, words: str, place: str, by: Person) -> Lot:
+def settle_lot(
+    lot_id: int, good: int, bad: int, words: str, place: str, by: Person
+) -> tuple[Lot, Act]:
     """Parts that waited were tried or wiped: the good ones become usable, the bad ones go.
 
     Promises go along with the good ones, in tag order. An order that gets none back loses its
     promise; its step then says so, and it can be planned again.
 
-    :returns: the lot that the good parts lie in.
+    :returns: the lot that the good parts lie in, and the act to take it back by.
     :raises StockRefused: where the lot does not wait, the counts do not fit, or a wiped drive has
         no record of how.
     """
@@ -103,13 +116,16 @@ def settle_lot(lot_id: int, good: int, bad: int, words: str, place: str, by: Per
         waiting = list(
             lot.reservation_set.select_for_update().filter(taken=False).order_by("order__unit__tag")
         )
+        act = begin_act(
+            StoreAct.SETTLED, f"{good + bad} × {part_kind(lot.kind).label}", by, waiting
+        )
         if waiting:
             unpromise(lot, len(waiting))
         if good:
-            move(lot, -good, f"{verb}, good: {words.strip()}"[:120], by)
-            move(usable, good, f"{verb}: {words.strip()}"[:120], by)
+            move(lot, -good, f"{verb}, good: {words.strip()}"[:120], by, act=act)
+            move(usable, good, f"{verb}: {words.strip()}"[:120], by, act=act)
         if bad:
-            move(lot, -bad, f"{verb}, bad: {words.strip()}"[:120], by)
+            move(lot, -bad, f"{verb}, bad: {words.strip()}"[:120], by, act=act)
         left = lot.on_hand - good - bad
         for n, reservation in enumerate(waiting):
             if n < good:
@@ -123,7 +139,71 @@ def settle_lot(lot_id: int, good: int, bad: int, words: str, place: str, by: Per
                 promise_lost.send(sender=Lot, reservation=reservation)
         if good:
             parts_arrived.send(sender=Lot, kind=lot.kind)
-    return Lot.objects.select_related("kind").get(pk=usable.pk)
+        end_act(act)
+    return Lot.objects.select_related("kind").get(pk=usable.pk), act
+
+
+def receive(
+    purchase_id: int, place: str, by: Person, count: int | None = None
+) -> tuple[Purchase, Act]:
+    """Book a purchase into the store and hand it to the orders that wait for it.
+
+    :param count: parts that really came, where not all did; what is short is named to the orders
+        of the last tags, which stay waiting.
+    :returns: the purchase, and the act to take it back by.
+    :raises NotThere: for an unknown purchase. :raises StockRefused: where it came already.
+    """
+    with transaction.atomic():
+        purchase = (
+            Purchase.objects.select_for_update()
+            .select_related("offer__kind", "batch")
+            .filter(pk=purchase_id)
+            .first()
+        )
+        if purchase is None:
+            raise NotThere("There is no such purchase.")
+        if purchase.lot_id:
+            raise StockRefused("This purchase was booked in already.")
+        came = purchase.count if count is None else count
+        if not 0 < came <= purchase.count:
+            raise StockRefused(
+                f"{purchase.count} were bought; {came} cannot have come. Book more under Receive."
+            )
+        offer = purchase.offer
+        waiting = list(
+            purchase.reservation_set.select_for_update()
+            .filter(lot=None)
+            .order_by("order__unit__tag")
+        )
+        words = f"{came} × {part_kind(offer.kind).label}"
+        act = begin_act(StoreAct.ARRIVED, words, by, [purchase, *waiting])
+        lot = new_lot(offer.kind, Condition.NEW, place, purchase.price_cents, merge=False)
+        move(lot, came, f"received from {offer.supplier}", by, act=act)
+        if came < purchase.count:
+            # The rest is still on its way: a purchase of its own, so that both sums stay true.
+            Purchase.objects.create(
+                offer=offer,
+                batch=purchase.batch,
+                count=purchase.count - came,
+                price_cents=purchase.price_cents,
+                state=purchase.state,
+                reference=purchase.reference,
+                due_on=purchase.due_on,
+                plan=purchase.plan,
+            )
+            purchase.count = came
+        purchase.lot, purchase.state = lot, PurchaseState.ARRIVED
+        purchase.save()
+        for reservation in waiting[:came]:
+            reservation.lot, reservation.purchase = promise(lot.pk), None
+            reservation.save()
+        if rest := waiting[came:]:
+            still = Purchase.objects.filter(lot=None, offer=offer, batch=purchase.batch)
+            for reservation in rest:
+                reservation.purchase = still.order_by("-pk").first()
+                reservation.save()
+        parts_arrived.send(sender=Lot, kind=offer.kind)
+        return purchase, end_act(act)
 
 
 def locked_lot(lot_id: int) -> Lot:

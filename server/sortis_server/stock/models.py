@@ -5,8 +5,10 @@ from django.db import models
 from django.db.models import F, Q
 
 from sortis_core.stock import Condition
+from sortis_core.takeback import StoreAct
 from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.arrive.models import Unit
+from sortis_server.takeback import Retractable
 from sortis_server.terms import TermField
 from sortis_server.workshop.models import OfferRow, PartKindRow
 
@@ -42,6 +44,21 @@ class Lot(models.Model):
         return f"{self.kind.key} at {self.place}"
 
 
+class Act(Retractable):
+    """What somebody did in the store with one key, as it lay before and after."""
+
+    kind = TermField(StoreAct, max_length=12)
+    words = models.CharField(max_length=200)
+    before = models.JSONField(default=dict)
+    """Rows that it changed besides counts: ``reservation 12`` -> their fields."""
+    after = models.JSONField(default=dict)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.kind}: {self.words}"
+
+
 class Movement(models.Model):
     """One change of a count; append-only."""
 
@@ -49,6 +66,7 @@ class Movement(models.Model):
     change = models.IntegerField()
     reason = models.CharField(max_length=120)
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, null=True)
+    act = models.ForeignKey(Act, on_delete=models.PROTECT, null=True, related_name="movements")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
 
@@ -62,6 +80,8 @@ class Purchase(models.Model):
     offer = models.ForeignKey(OfferRow, on_delete=models.PROTECT)
     batch = models.ForeignKey("arrive.Batch", on_delete=models.PROTECT)
     count = models.PositiveIntegerField()
+    plan = models.ForeignKey("decide.PlanRow", on_delete=models.PROTECT, null=True)
+    """The plan whose approval asked for it."""
     price_cents = models.PositiveIntegerField()
     """Of one, at this count."""
     state = TermField(PurchaseState, max_length=15, default=PurchaseState.PLANNED)

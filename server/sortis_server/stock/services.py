@@ -10,12 +10,11 @@ from django.dispatch import Signal
 from sortis_core.base import SortisError
 from sortis_core.stock import Condition
 from sortis_core.stock import Lot as CoreLot
-from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.people.models import Person
-from sortis_server.problems import NotThere, StaleVersion
+from sortis_server.problems import StaleVersion
 from sortis_server.sources import Source, SourceKind, source_of
-from sortis_server.stock.models import Lot, Movement, Purchase
+from sortis_server.stock.models import Act, Lot, Movement, Purchase
 from sortis_server.workshop.models import OfferRow, PartKindRow
 from sortis_server.workshop.services import core_offer
 
@@ -84,15 +83,26 @@ def lot_code(lot: Lot) -> str:
     return f"LOT-{lot.pk}"
 
 
-def move(lot: Lot, change: int, reason: str, by: Person, unit: Unit | None = None) -> None:
+def move(
+    lot: Lot,
+    change: int,
+    reason: str,
+    by: Person,
+    unit: Unit | None = None,
+    act: Act | None = None,
+) -> None:
     """Add one movement and carry it into the count.
+
+    :param act: what it is part of, so that it can be taken back with it.
 
     :raises StockRefused: where the count would fall below zero or below what is promised.
     """
     try:
         with transaction.atomic():
             Lot.objects.filter(pk=lot.pk).update(on_hand=F("on_hand") + change)
-            Movement.objects.create(lot=lot, change=change, reason=reason, unit=unit, by=by)
+            Movement.objects.create(
+                lot=lot, change=change, reason=reason, unit=unit, by=by, act=act
+            )
     except IntegrityError as error:
         raise StockRefused(
             f"{lot.kind.key} at {lot.place}: there are not {abs(change)} free. Count the lot, or "
@@ -166,8 +176,10 @@ def unpromise(lot: Lot, count: int = 1) -> None:
     Lot.objects.filter(pk=lot.pk).update(promised=F("promised") - count)
 
 
-def plan_purchase(offer_id: int, batch: Batch, count: int) -> Purchase:
+def plan_purchase(offer_id: int, batch: Batch, count: int, plan_id: int) -> Purchase:
     """Take parts off an offer; the purchase waits to be sent to the supplier.
+
+    :param plan_id: the plan whose approval asks for it.
 
     :raises StaleVersion: where fewer are to be had than the plan reckoned with.
     """
@@ -183,61 +195,12 @@ def plan_purchase(offer_id: int, batch: Batch, count: int) -> Purchase:
             else "An offer of this plan is gone. Nothing was approved. Plan again."
         )
     price = core_offer(offer).each_cents(count)
-    return Purchase.objects.create(offer=offer, batch=batch, count=count, price_cents=price)
+    return Purchase.objects.create(
+        offer=offer, batch=batch, count=count, price_cents=price, plan_id=plan_id
+    )
 
 
-def receive(purchase_id: int, place: str, by: Person, count: int | None = None) -> Purchase:
-    """Book a purchase into the store and hand it to the orders that wait for it.
-
-    :param count: parts that really came, where not all did; what is short is named to the orders
-        of the last tags, which stay waiting.
-    :raises NotThere: for an unknown purchase. :raises StockRefused: where it came already.
-    """
-    with transaction.atomic():
-        purchase = (
-            Purchase.objects.select_for_update()
-            .select_related("offer__kind", "batch")
-            .filter(pk=purchase_id)
-            .first()
-        )
-        if purchase is None:
-            raise NotThere("There is no such purchase.")
-        if purchase.lot_id:
-            raise StockRefused("This purchase was booked in already.")
-        came = purchase.count if count is None else count
-        if not 0 < came <= purchase.count:
-            raise StockRefused(
-                f"{purchase.count} were bought; {came} cannot have come. Book more under Receive."
-            )
-        offer = purchase.offer
-        lot = new_lot(offer.kind, Condition.NEW, place, purchase.price_cents, merge=False)
-        move(lot, came, f"received from {offer.supplier}", by)
-        if came < purchase.count:
-            # The rest is still on its way: a purchase of its own, so that both sums stay true.
-            Purchase.objects.create(
-                offer=offer,
-                batch=purchase.batch,
-                count=purchase.count - came,
-                price_cents=purchase.price_cents,
-                state=purchase.state,
-                reference=purchase.reference,
-                due_on=purchase.due_on,
-            )
-            purchase.count = came
-        purchase.lot, purchase.state = lot, PurchaseState.ARRIVED
-        purchase.save()
-        waiting = list(
-            purchase.reservation_set.select_for_update()
-            .filter(lot=None)
-            .order_by("order__unit__tag")
-        )
-        for reservation in waiting[:came]:
-            reservation.lot, reservation.purchase = promise(lot.pk), None
-            reservation.save()
-        if rest := waiting[came:]:
-            still = Purchase.objects.filter(lot=None, offer=offer, batch=purchase.batch)
-            for reservation in rest:
-                reservation.purchase = still.order_by("-pk").first()
-                reservation.save()
-        parts_arrived.send(sender=Lot, kind=offer.kind)
-        return purchase
+def unplan_purchase(purchase: Purchase) -> None:
+    """A purchase that nobody ordered is wanted no more; its parts are to be had again."""
+    OfferRow.objects.filter(pk=purchase.offer_id).update(limit=F("limit") + purchase.count)
+    purchase.delete()

@@ -10,9 +10,12 @@ from django.db import transaction
 from pydantic import BaseModel, Field, ValidationError
 
 from sortis_core.stock import PriceBreak
+from sortis_core.takeback import StoreAct
 from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.devices import DeviceSilent, call_supplier
-from sortis_server.stock.models import Purchase
+from sortis_server.people.models import Person
+from sortis_server.stock.acts import begin_act, end_act
+from sortis_server.stock.models import Act, Purchase
 from sortis_server.stock.services import StockRefused
 from sortis_server.workshop.models import OfferRow, PartKindRow
 
@@ -110,14 +113,26 @@ def send_order(purchase_ids: list[int]) -> str:
     return accepted.reference
 
 
-def mark_ordered(purchase_ids: list[int], reference: str) -> None:
+def mark_ordered(purchase_ids: list[int], reference: str, by: Person) -> Act:
     """Note that purchases were ordered by hand: by telephone, in a shop.
 
+    :returns: the act to take it back by.
     :raises StockRefused: where nothing of them waits to be ordered.
     """
-    rows = Purchase.objects.filter(pk__in=purchase_ids, state=PurchaseState.PLANNED)
-    if not rows.update(state=PurchaseState.ORDERED, reference=reference.strip()[:60]):
-        raise StockRefused("None of these purchases waits to be ordered.")
+    with transaction.atomic():
+        rows = list(
+            Purchase.objects.select_for_update()
+            .filter(pk__in=purchase_ids, state=PurchaseState.PLANNED)
+            .order_by("pk")
+        )
+        if not rows:
+            raise StockRefused("None of these purchases waits to be ordered.")
+        what = "One purchase" if len(rows) == 1 else f"{len(rows)} purchases"
+        act = begin_act(StoreAct.ORDERED, f"{what} ordered by hand", by, rows)
+        for row in rows:
+            row.state, row.reference = PurchaseState.ORDERED, reference.strip()[:60]
+            row.save()
+        return end_act(act)
 
 
 def _read(form: type[BaseModel], answer: bytes):

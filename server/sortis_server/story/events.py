@@ -17,6 +17,7 @@ from sortis_server.arrive.models import Unit
 from sortis_server.inspect.services import sheet_of
 from sortis_server.stock.models import Movement
 from sortis_server.stock.services import lot_code
+from sortis_server.takeback import Retractable
 from sortis_server.workshop.services import newest_standards, part_kinds
 
 
@@ -47,6 +48,7 @@ def events_of(unit: Unit) -> list[StoryEvent]:
         *_inspections(unit),
         *_seen_besides(unit),
         *_decided(unit),
+        *_pinned(unit),
         *_at_the_bench(unit),
         *_parts(unit),
         *_released(unit),
@@ -115,19 +117,44 @@ def _seen_besides(unit: Unit) -> Iterator[StoryEvent]:
 def _decided(unit: Unit) -> Iterator[StoryEvent]:
     sheet, kinds = sheet_of(unit), part_kinds()
     names = {standard.key: standard.name for standard in newest_standards()}
-    for outcome in unit.outcomes.select_related("plan__approved_by", "plan__by"):
+    for outcome in unit.outcomes.select_related(
+        "plan__approved_by", "plan__by", "approved_by", "taken_back_by"
+    ):
         plan = outcome.plan
         actions = [read_document(Action, action) for action in outcome.actions]
         yield StoryEvent(
             kind=StoryKind.DECIDED,
-            at=plan.approved_at or plan.at,
-            by=(plan.approved_by or plan.by).name,
+            at=outcome.approved_at or plan.approved_at or plan.at,
+            by=(outcome.approved_by or plan.approved_by or plan.by).name,
             words=f"Plan {plan.number}: "
             + end_words(outcome.outcome, names.get(outcome.standard, outcome.standard)),
             details=[
                 *[action_words(sheet, action, kinds) for action in actions],
                 *([outcome.reason] if outcome.reason else []),
             ],
+        )
+        yield from _taken_back(outcome, f"plan {plan.number}")
+
+
+def _pinned(unit: Unit) -> Iterator[StoryEvent]:
+    names = {standard.key: standard.name for standard in newest_standards()}
+    for row in unit.pin_changes.select_related("by"):
+        end = end_words(row.outcome, names.get(row.standard, row.standard)) if row.outcome else ""
+        yield StoryEvent(
+            kind=StoryKind.PINNED,
+            at=row.at,
+            by=row.by.name,
+            words=end or "the pin was taken off",
+        )
+
+
+def _taken_back(row: Retractable, what: str) -> Iterator[StoryEvent]:
+    if row.taken_back_at and row.taken_back_by:
+        yield StoryEvent(
+            kind=StoryKind.TAKEN_BACK,
+            at=row.taken_back_at,
+            by=row.taken_back_by.name,
+            words=what,
         )
 
 
@@ -172,15 +199,15 @@ def _parts(unit: Unit) -> Iterator[StoryEvent]:
 def _released(unit: Unit) -> Iterator[StoryEvent]:
     gates = [gate for standard in newest_standards() for gate in standard.gates]
     names = {gate.name: gate.title for gate in gates}
-    for row in unit.signatures.select_related("by"):
+    for row in unit.signatures.select_related("by", "taken_back_by"):
         yield StoryEvent(
             kind=StoryKind.SIGNED,
             at=row.at,
             by=row.by.name,
             words=f"{names.get(row.gate, row.gate)}: {row.words}",
         )
-    release = getattr(unit, "release", None)
-    if release:
+        yield from _taken_back(row, f"signature of {names.get(row.gate, row.gate)}")
+    for release in unit.releases.select_related("by", "taken_back_by"):
         yield StoryEvent(
             kind=StoryKind.RELEASED,
             at=release.at,
@@ -188,3 +215,4 @@ def _released(unit: Unit) -> Iterator[StoryEvent]:
             words="; ".join(release.label),
             details=[f"{gate['sentence']}: {gate['evidence']}" for gate in release.gates],
         )
+        yield from _taken_back(release, "release; the label is void")

@@ -1,5 +1,6 @@
 import { keepPreviousData, useInfiniteQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
+import { didAtOnce } from '../frame/Undo'
 import { useNavigate, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
@@ -65,6 +66,11 @@ function Closing({ batch }: { batch: Schemas['BatchView'] }) {
     try {
       await ask(api.POST('/api/batches/{slug}/closed', { params: { path: { slug: batch.slug } }, body: { closed } }))
       await queries.invalidateQueries({ queryKey: ['batches'] })
+      didAtOnce(`${batch.name} ${closed ? 'laid aside' : 'opened again'}.`, async () => {
+        await ask(api.POST('/api/batches/{slug}/closed', { params: { path: { slug: batch.slug } }, body: { closed: !closed } }))
+        await queries.invalidateQueries({ queryKey: ['batches'] })
+        return `${batch.name} is ${closed ? 'open' : 'laid aside'} as before.`
+      })
     } catch (refusal) {
       setError(refusal)
     }

@@ -34,8 +34,7 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
     enabled: balance.data?.live ?? false,
   })
   const pins = new Map((balance.data?.pins ?? []).map((pin) => [pin.tag, pin]))
-  const pin = (outcome: Schemas['OutcomeKind'] | null, standard: string, option: string): Promise<boolean> =>
-    balance.wished(() => ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: chosen, outcome, standard, option, note: null } })))
+  const pin = (outcome: Schemas['OutcomeKind'] | null, standard: string, option: string): Promise<boolean> => balance.pin(chosen, outcome, standard, option)
   const note = (words: string): Promise<boolean> =>
     balance.wished(async () => {
       for (const tag of chosen) {

@@ -26,8 +26,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
   }
   const drop = (order: number): Promise<boolean> =>
     balance.wished(() => ask(api.DELETE('/api/batches/{slug}/customer-orders/{order}', { params: { path: { slug, order } } })))
-  const unpin = (tag: string): Promise<boolean> =>
-    balance.wished(() => ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { tags: [tag], outcome: null, standard: '', option: '', note: null } })))
+  const unpin = (tag: string): Promise<boolean> => balance.pin([tag], null, '', '')
   const names = new Map(data.models.map((model) => [model.key, model.name]))
   const standards = new Map(data.standards.map((standard) => [standard.key, standard.name]))
   const pinned = data.pins.filter((pin) => pin.outcome)

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { Goal, PlanState } from '../api/vocabulary'
+import { didAtOnce } from '../frame/Undo'
 
 export type Plan = Schemas['PlanView']
 export type Turned = Required<Schemas['Dials']> & { money_cents: number; bench_minutes: number; policy: Schemas['Policy']; skills: Record<string, number> }
@@ -122,9 +123,15 @@ export function useBalance(slug: string) {
 
   const approve = (): Promise<void> => during(async () => {
     if (data?.plan?.state !== PlanState.SOLVED) return
-    await ask(api.POST('/api/batches/{slug}/plan/{number}/approve', { params: { path: { slug, number: data.plan.number } } }))
+    const one = { params: { path: { slug, number: data.plan.number } } }
+    const approved = await ask(api.POST('/api/batches/{slug}/plan/{number}/approve', one))
     putBack()
     await queries.invalidateQueries()
+    didAtOnce(`Plan ${approved.number} approved.`, async () => {
+      await ask(api.POST('/api/batches/{slug}/plan/{number}/back', one))
+      await queries.invalidateQueries()
+      return `Plan ${approved.number} waits for approval again; its work orders, promises and purchases are taken back.`
+    })
   })
 
   const stop = (): Promise<void> => during(async () => {
@@ -146,7 +153,25 @@ export function useBalance(slug: string) {
     return true
   }
 
-  return { view, data, dials, tried, busy, error, turn, putBack, keep, approve, stop, wished, touched: turned !== null }
+  /** Pin how units end, or take their pins off; one key puts back what each had before. */
+  const pin = async (tags: string[], outcome: Schemas['OutcomeKind'] | null, standard: string, option: string): Promise<boolean> => {
+    const before = new Map((data?.pins ?? []).map((one) => [one.tag, one]))
+    const send = (some: string[], as: { outcome: Schemas['OutcomeKind'] | null; standard: string; option: string }): Promise<unknown> =>
+      ask(api.POST('/api/batches/{slug}/pins', { ...path, body: { ...as, tags: some, note: null } }))
+    if (!(await wished(() => send(tags, { outcome, standard, option })))) return false
+    const what = tags.length === 1 ? tags[0] : `${tags.length} units`
+    didAtOnce(outcome ? `${what} pinned.` : `${what}: pin taken off.`, async () => {
+      for (const tag of tags) {
+        const was = before.get(tag)
+        await send([tag], { outcome: was?.outcome ?? null, standard: was?.standard ?? '', option: was?.option ?? '' })
+      }
+      await queries.invalidateQueries({ queryKey: ['plan', slug] })
+      return `${what}: as it was pinned before.`
+    })
+    return true
+  }
+
+  return { pin, view, data, dials, tried, busy, error, turn, putBack, keep, approve, stop, wished, touched: turned !== null }
 }
 
 export type Balance = ReturnType<typeof useBalance>

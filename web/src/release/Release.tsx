@@ -5,6 +5,7 @@ import { Link, Navigate, useParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
+import { didAtOnce } from '../frame/Undo'
 import { UnitRail } from '../frame/UnitRail'
 import { useKeys } from '../frame/keys'
 import { clock, day, roundMoney } from '../frame/words'
@@ -35,32 +36,54 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   const [how, setHow] = useState('')
   const asked = useRef<HTMLSelectElement>(null)
   const view = query.data
-  const send = async (call: () => Promise<Schemas['ReleaseView']>): Promise<void> => {
+  const send = async (call: () => Promise<Schemas['ReleaseView']>): Promise<boolean> => {
     setError(null)
     try {
       const now = await call()
       queries.setQueryData(['release', tag], now)
-      if (now.stage === Stage.RELEASED) {
+      if (now.stage !== view?.stage) {
         void queries.invalidateQueries({ queryKey: ['units', batch] })
         void queries.invalidateQueries({ queryKey: ['batch', batch] })
       }
+      return true
     } catch (refusal) {
       setError(refusal)
+      return false
     }
   }
   const path = { params: { path: { tag } } }
-  // A record is said by a person: nothing is chosen for them, and a key alone signs nothing.
-  const sign = ({ gate, wants_words }: Schemas['ReleaseGate']): void => {
-    if (wants_words && !how) asked.current?.focus()
-    else void send(() => ask(api.POST('/api/units/{tag}/release/sign', { ...path, body: { gate, words: wants_words ? how : '' } })))
+  // Taken back from wherever one is by then: what the server says is shown where the key was pressed.
+  const back = async (call: () => Promise<Schemas['ReleaseView']>): Promise<void> => {
+    queries.setQueryData(['release', tag], await call())
+    void queries.invalidateQueries({ queryKey: ['units', batch] })
+    void queries.invalidateQueries({ queryKey: ['batch', batch] })
   }
-  const release = (): void => void send(() => ask(api.POST('/api/units/{tag}/release', path)))
+  // A record is said by a person: nothing is chosen for them, and a key alone signs nothing.
+  const sign = ({ gate, sentence, wants_words }: Schemas['ReleaseGate']): void => {
+    if (wants_words && !how) asked.current?.focus()
+    else void signed(gate, sentence, wants_words ? how : '')
+  }
+  const signed = async (gate: string, sentence: string, words: string): Promise<void> => {
+    const done = await send(() => ask(api.POST('/api/units/{tag}/release/sign', { ...path, body: { gate, words } })))
+    if (!done) return
+    didAtOnce(`${tag}: ${sentence}, signed.`, async () => {
+      await back(() => ask(api.POST('/api/units/{tag}/release/sign/back', { ...path, body: { gate } })))
+      return `${tag}: the signature is taken back. Its story shows both.`
+    })
+  }
+  const release = async (): Promise<void> => {
+    if (!(await send(() => ask(api.POST('/api/units/{tag}/release', path))))) return
+    didAtOnce(`${tag} released.`, async () => {
+      await back(() => ask(api.POST('/api/units/{tag}/release/back', path)))
+      return `${tag} is at its last check again; a label that was printed is void.`
+    })
+  }
   const label = (): void => void open(`/api/units/${tag}/label.pdf`)
   const signable = view?.gates.filter((gate) => gate.signable) ?? []
   const done = view?.stage === Stage.RELEASED
   useKeys('Last check', [
     { key: ' ', does: 'seen: sign the gate that is marked', act: () => { if (signable[0]) sign(signable[0]) }, off: done ? 'it is released' : signable[0] ? '' : 'no gate waits for a signature' },
-    { key: 'r', does: 'release the unit', act: release, off: done ? 'it is released' : '' },
+    { key: 'r', does: 'release the unit', act: () => void release(), off: done ? 'it is released' : '' },
     { key: 'l', does: 'print the label', act: label, off: done ? '' : 'it is not released yet' },
   ])
   if (query.error) return <div className="page grow"><ProblemNote error={query.error} /></div>
@@ -117,7 +140,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
             <button type="button" className="btn btn-primary btn-bench w-full" onClick={label}>Print label <kbd>L</kbd></button>
           </>
         ) : (
-          <button type="button" className="btn btn-primary btn-bench w-full" onClick={release}>Release <kbd>R</kbd></button>
+          <button type="button" className="btn btn-primary btn-bench w-full" onClick={() => void release()}>Release <kbd>R</kbd></button>
         )}
         <a className="mt-4 quiet flex gap-1 items-center hover:underline" href={`/api/batches/${batch}/units.csv`}><FileDown size={16} aria-hidden="true" /> batch as CSV</a>
       </aside>

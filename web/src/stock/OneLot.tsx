@@ -11,7 +11,7 @@ export function OneLot({ lot, change }: { lot: Schemas['LotView']; change: Chang
   })
   const count = (form: HTMLFormElement): void => {
     const given = new FormData(form)
-    void change(ask(api.POST('/api/stock/lots/{lot}/counted', { params: { path: { lot: lot.id } }, body: { counted: Number(given.get('counted')), words: given.get('words') as string } })))
+    void change(ask(api.POST('/api/stock/lots/{lot}/counted', { params: { path: { lot: lot.id } }, body: { counted: Number(given.get('counted')), words: given.get('words') as string } })), `${lot.label} set right.`)
   }
   return (
     <div className="border-l-2 border-base-content pl-3 my-2">

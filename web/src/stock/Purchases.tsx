@@ -12,11 +12,11 @@ export function Purchases({ stock, change }: { stock: Schemas['StockView']; chan
   const planned = stock.purchases.filter((purchase) => purchase.state === PurchaseState.PLANNED)
   const coming = stock.purchases.filter((purchase) => purchase.state === PurchaseState.ORDERED || purchase.state === PurchaseState.PLANNED)
   const order = (how: OrderBy): void => {
-    void change(ask(api.POST('/api/stock/purchases/order', { body: { ids: planned.map((purchase) => purchase.id), how, reference } })))
+    void change(ask(api.POST('/api/stock/purchases/order', { body: { ids: planned.map((purchase) => purchase.id), how, reference } })), 'Noted as ordered by hand.')
   }
   const arrived = (purchase: number, form: HTMLFormElement): void => {
     const came = Number(new FormData(form).get('came'))
-    void change(ask(api.POST('/api/stock/purchases/{purchase}/arrived', { params: { path: { purchase } }, body: { place, count: came } })))
+    void change(ask(api.POST('/api/stock/purchases/{purchase}/arrived', { params: { path: { purchase } }, body: { place, count: came } })), `${came} × ${coming.find((one) => one.id === purchase)?.label} booked in.`)
   }
   return (
     <section>
@@ -26,6 +26,7 @@ export function Purchases({ stock, change }: { stock: Schemas['StockView']; chan
           <p>{planned.length === 1 ? 'One purchase waits' : `${planned.length} purchases wait`} to be ordered, {money(planned.reduce((sum, purchase) => sum + purchase.count * purchase.price_cents, 0))}.</p>
           <div className="flex flex-wrap gap-2 mt-2 items-center">
             {stock.supplier && <button type="button" className="btn btn-primary btn-bench" onClick={() => order(OrderBy.SUPPLIER)}>Send to {planned[0]?.supplier}</button>}
+            {stock.supplier && <p className="text-sm quiet">What is sent has left the house and is not taken back here.</p>}
             <form className="flex gap-1" onSubmit={(event) => { event.preventDefault(); order(OrderBy.HAND) }}>
               <input className="input h-11 w-28 bg-base-100" placeholder="order number" aria-label="Order number" value={reference} onChange={(event) => setReference(event.target.value)} />
               <button type="submit" className="btn btn-outline btn-bench">Ordered by hand</button>

@@ -18,7 +18,7 @@ export function Receive({ kinds, change, onDone }: { kinds: Schemas['KindView'][
         unit_cost_cents: Math.round(Number(given.get('cost')) * 100),
         words: given.get('words') as string,
       },
-    })))
+    })), `${given.get('count')} × ${named} booked in.`)
     if (done) onDone()
   }
   return (

@@ -9,7 +9,7 @@ import { OneLot } from './OneLot'
 import { Purchases } from './Purchases'
 import { Receive } from './Receive'
 import { Waiting } from './Waiting'
-import type { Change } from './change'
+import { type Change, doneInStore } from './change'
 import { Movement } from './Movement'
 import { labelOf } from '../frame/vocabulary'
 
@@ -23,13 +23,17 @@ export function Stock() {
   const [open, setOpen] = useState<number | null>(null)
   const [receiving, setReceiving] = useState(false)
   const [error, setError] = useState<unknown>(null)
-  const change: Change = async (call) => {
+  const refresh = async (): Promise<void> => {
+    await queries.invalidateQueries({ queryKey: ['stock'] })
+    void queries.invalidateQueries({ queryKey: ['work'] })
+    void queries.invalidateQueries({ queryKey: ['plan'] })
+  }
+  const change: Change = async (call, words) => {
     try {
-      await call
+      const done = await call
       setError(null)
-      await queries.invalidateQueries({ queryKey: ['stock'] })
-      void queries.invalidateQueries({ queryKey: ['work'] })
-      void queries.invalidateQueries({ queryKey: ['plan'] })
+      await refresh()
+      if (words) doneInStore(words, done, () => void refresh())
       return true
     } catch (refusal) {
       setError(refusal)

@@ -11,7 +11,7 @@ export function Waiting({ lots, change }: { lots: Schemas['LotView'][]; change: 
     void change(ask(api.POST('/api/stock/lots/{lot}/settled', {
       params: { path: { lot } },
       body: { good: good ? all : 0, bad: good ? 0 : all, words: (given.get('words') as string) ?? '', place: (given.get('place') as string) ?? '' },
-    })))
+    })), `${all} × ${lots.find((one) => one.id === lot)?.label} settled.`)
   }
   return (
     <section className="mb-6">

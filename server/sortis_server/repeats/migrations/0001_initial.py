@@ -6,7 +6,6 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
@@ -15,19 +14,31 @@ class Migration(migrations.Migration):
 
     operations = [
         migrations.CreateModel(
-            name='Answered',
+            name="Answered",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=64)),
-                ('digest', models.CharField(max_length=64)),
-                ('status', models.PositiveSmallIntegerField(default=0)),
-                ('content_type', models.CharField(blank=True, max_length=80)),
-                ('body', models.BinaryField(default=b'')),
-                ('at', models.DateTimeField(auto_now_add=True, db_index=True)),
-                ('person', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, to=settings.AUTH_USER_MODEL)),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("name", models.CharField(max_length=64)),
+                ("digest", models.CharField(max_length=64)),
+                ("status", models.PositiveSmallIntegerField(default=0)),
+                ("content_type", models.CharField(blank=True, max_length=80)),
+                ("body", models.BinaryField(default=b"")),
+                ("at", models.DateTimeField(auto_now_add=True, db_index=True)),
+                (
+                    "person",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, to=settings.AUTH_USER_MODEL
+                    ),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('person', 'name'), name='answered_once')],
+                "constraints": [
+                    models.UniqueConstraint(fields=("person", "name"), name="answered_once")
+                ],
             },
         ),
     ]
