@@ -323,6 +323,8 @@ class ModelSheet(Record):
     form: MachineForm
     year: int
     summary: str
+    written: bool = True
+    """False where only the name is known: nobody can inspect by it yet."""
     trims: tuple[Trim, ...] = Field(min_length=1)
     memory: Memory
     drives: tuple[DrivePlace, ...]

@@ -3,6 +3,7 @@
 A sheet is never edited in place; each of these gives a new document, or words about two of them.
 """
 
+import hashlib
 import re
 from collections import Counter
 from collections.abc import Iterable
@@ -116,8 +117,36 @@ def sheet_faults(document: Any) -> tuple[SheetFault, ...]:
 
 
 def sheet_key(maker: str, model: str) -> str:
-    """Key of a sheet: ``ombrel-folio-15``."""
-    return re.sub(r"[^a-z0-9]+", "-", f"{maker} {model}".lower()).strip("-")[:60]
+    """Key of a sheet: ``ombrel-folio-15``; names of another script get one made from them."""
+    name = f"{maker} {model}".lower()
+    key = re.sub(r"[^a-z0-9]+", "-", name).strip("-")[:60]
+    lost = sum(letter.isalnum() and not letter.isascii() for letter in name)
+    if lost:
+        digest = hashlib.sha256(name.encode()).hexdigest()[:8]
+        key = f"{key[:45]}-{digest}".strip("-")
+    return key
+
+
+def only_named(maker: str, model: str) -> ModelSheet:
+    """A sheet of which nothing but the name is known; nobody can inspect by it yet."""
+    return ModelSheet(
+        key=sheet_key(maker, model),
+        version=1,
+        maker=maker,
+        model=model,
+        form=MachineForm.LAPTOP,
+        year=2020,
+        summary="Noted at the door; its sheet is still to be written.",
+        written=False,
+        trims=(Trim(key="std", label="standard"),),
+        memory=Memory(
+            generation=Generation.DDR4,
+            mts=2400,
+            stated=MemoryCeiling(gb=16, source=FactSource.GUESS),
+        ),
+        drives=(),
+        route=Route(setup_minutes=1.0, check_minutes=2.0, steps=(), reaches=()),
+    )
 
 
 def from_nearest(near: ModelSheet, maker: str, model: str) -> ModelSheet:
@@ -135,6 +164,7 @@ def from_nearest(near: ModelSheet, maker: str, model: str) -> ModelSheet:
             "maker": maker,
             "model": model,
             "summary": f"Begun from {near.name}; not checked on a unit yet.",
+            "written": True,
             "memory": memory,
             "drives": tuple(
                 drive.model_copy(update={"source": FactSource.GUESS}) for drive in near.drives

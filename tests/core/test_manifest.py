@@ -14,12 +14,15 @@ from sortis_core.intake.manifest import (
     ManifestRefused,
     Mapping,
     RowChecker,
+    RowMend,
     RowState,
+    read_mend,
     read_table,
     suggest_mapping,
 )
 from sortis_core.intake.manifest.mapping import remember
 from sortis_core.intake.manifest.table import LARGEST_BYTES, MOST_ROWS
+from sortis_core.intake.manifest.verdicts import MendRefused, normal_form
 from sortis_core.intake.models import ModelNames
 from tests.core.sample import SHEETS
 
@@ -188,6 +191,67 @@ class Rows(unittest.TestCase):
                 self.assertTrue(verdict.state is RowState.OK or verdict.sentence)
         except ManifestRefused as refused:
             self.assertGreater(len(refused.sentence), 20)
+
+
+class Mending(unittest.TestCase):
+    LIST = (
+        b"tag,serial,model\nTW-0001,S1,Ombrel Folio 15\n,S1,Ombrel Folio 15\n"
+        b",S3,Nobody 9\n,,Lern 11\n"
+    )
+
+    def verdicts(self, **mends):
+        table = read_table(self.LIST)
+        said = {int(line[1:]): RowMend.model_validate(one) for line, one in mends.items()}
+        checker = RowChecker(suggest_mapping(table, NAMES), NAMES, mends=said)
+        return [checker.check(row) for row in table.rows]
+
+    def test_without_a_word_three_of_four_cannot_be_taken_in(self):
+        states = [one.state for one in self.verdicts()]
+        self.assertEqual(states, [RowState.OK] + [RowState.FAULT] * 3)
+
+    def test_tag_serial_and_model_are_mended_in_place(self):
+        first, second, third, fourth = self.verdicts(
+            l3={"serial": "S2", "tag": "tw-0007"},
+            l4={"sheet": "tolva-lern-11"},
+            l5={"serial": "S4"},
+        )
+        self.assertTrue(all(one.state.taken for one in (first, second, third, fourth)))
+        self.assertEqual(
+            (second.serial, second.tag, second.written_serial), ("S2", "TW-0007", "S1")
+        )
+        self.assertEqual((third.sheet, third.sentence), ("tolva-lern-11", "mended by hand"))
+
+    def test_what_is_left_out_or_set_aside_is_in_nobodys_way(self):
+        left = {"left_out": "stands twice on the list"}
+        _, second, third, _ = self.verdicts(l3=left, l4={"aside": True})
+        self.assertEqual((second.state, second.sentence), (RowState.LEFT_OUT, left["left_out"]))
+        self.assertIs(third.state, RowState.ASIDE)
+        _, second, *_ = self.verdicts(l2=left)
+        self.assertTrue(second.state.taken, "the other of the pair is no double any more")
+
+    def test_a_mended_row_is_judged_like_any_other(self):
+        _, second, *_ = self.verdicts(l3={"serial": "=1+1"})
+        self.assertIn("formula", second.sentence)
+        _, second, *_ = self.verdicts(l3={"serial": " s1 "})
+        self.assertIn("stands on line 2 already", second.sentence)
+
+    def test_a_mend_without_a_reason_or_for_no_sheet_is_refused(self):
+        no_reason, no_sheet = RowMend(left_out=".."), RowMend(sheet="none")
+        for said, words in ((no_reason, "few words"), (no_sheet, "no sheet none")):
+            with self.assertRaisesRegex(MendRefused, words):
+                read_mend(said, SHEETS)
+
+    def test_codes_are_compared_as_the_database_does(self):
+        for one, other in (
+            ("AB 12", "ab12"),
+            ("Ａ１２", "a12"),
+            ("Müller-7", "muller-7"),
+            ("S1\u200b", "s1"),
+            ("\ufeffS\u00ad1", "S1"),
+            ("STRASSE", "straße"),
+        ):
+            self.assertEqual(normal_form(one), normal_form(other), one)
+        self.assertNotEqual(normal_form("S-1"), normal_form("S1"))
 
 
 class Hostile(unittest.TestCase):

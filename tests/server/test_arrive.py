@@ -17,6 +17,9 @@ from tests.server.workshop import Workshop
 GOOD = b"tag,serial,maker,model,notes\nTW-0412,A1,Ombrel,Folio 15,dent\n,A2,Quarrin,Stilt Q2,\n"
 
 
+COUNTS = dict.fromkeys(("ok", "look", "fault", "left_out", "aside"), 0)
+
+
 class Manifests(Workshop, TestCase):
     @classmethod
     def setUpTestData(cls):
@@ -43,7 +46,7 @@ class Manifests(Workshop, TestCase):
 
     def test_every_row_has_its_verdict_and_one_fault_takes_none_in(self):
         looked = self.look(GOOD + b",A3,Ombrel,Folio 51,\n,A3,Tolva,Lern-11 8GB,\n")
-        self.assertEqual(looked["counts"], {"ok": 2, "look": 0, "fault": 2})
+        self.assertEqual(looked["counts"], COUNTS | {"ok": 2, "fault": 2})
         self.assertEqual(looked["unclear"][0]["name"], "Ombrel Folio 51")
         page = self.api("get", self.at(looked, "/rows?state=fault"))
         self.assertEqual([row["line"] for row in page["rows"]], [4, 5])
@@ -56,12 +59,12 @@ class Manifests(Workshop, TestCase):
         self.assertEqual(looked["counts"]["ok"], 0)
         body = {"columns": {"serial": 0, "model": 1}, "chosen": {"OMB F15": "ombrel-folio-15"}}
         right = self.api("put", self.at(looked), body)
-        self.assertEqual(right["counts"], {"ok": 2, "look": 0, "fault": 0})
+        self.assertEqual(right["counts"], COUNTS | {"ok": 2})
         self.take(right)
         kept = SourceMemory.objects.get(source=self.batch.source)
         self.assertEqual(kept.headers["machine"], "model")
         again = self.look(b"Ref;Machine\nQ1236;omb-f15\n")
-        self.assertEqual(again["counts"], {"ok": 1, "look": 0, "fault": 0})
+        self.assertEqual(again["counts"], COUNTS | {"ok": 1})
 
     def test_wrong_corrections_are_refused(self):
         looked = self.look(GOOD)
@@ -253,3 +256,86 @@ class LargeManifests(Workshop, TransactionTestCase):
         row.refresh_from_db()
         self.assertEqual((row.state, Unit.objects.count()), ("ready", 2))
         self.assertIn("One line cannot be read", row.refusal)
+
+
+class Mended(Workshop, TestCase):
+    """Rows that cannot be taken in stop nobody else's."""
+
+    LIST = (
+        b"serial,maker,model\nM1,Ombrel,Folio 15\nM1,Ombrel,Folio 15\n"
+        b"M3,Wharf,Unheard 9\nM4,Tolva,Lern 11\n"
+    )
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    def setUp(self):
+        self.looked = self.upload(f"batches/{self.batch.slug}/manifests", self.LIST)
+        self.path = f"batches/{self.batch.slug}/manifests/{self.looked['number']}"
+
+    def mend(self, line: int, status: int = 200, **given):
+        return self.api("put", f"{self.path}/rows/{line}", given, status=status)
+
+    def test_a_double_is_left_out_and_a_strange_row_waits(self):
+        self.assertEqual(self.looked["counts"]["fault"], 2)
+        self.mend(3, left_out="..", status=422)
+        self.mend(3, left_out="stands twice")
+        view = self.mend(4, aside=True)
+        self.assertEqual(view["counts"] | {}, view["counts"])
+        self.assertEqual(
+            [view["counts"][k] for k in ("ok", "fault", "left_out", "aside")], [2, 0, 1, 1]
+        )
+        self.api("post", f"{self.path}/take")
+        self.assertEqual(set(self.batch.units.values_list("serial", flat=True)), {"M1", "M4"})
+        (waiting,) = self.api("get", f"batches/{self.batch.slug}/manifests")
+        self.assertEqual((waiting["total"], waiting["counts"]["fault"]), (1, 1))
+        path = f"batches/{self.batch.slug}/manifests/{waiting['number']}"
+        self.api("put", f"{path}/rows/4", {"sheet": "tolva-lern-11"})
+        self.api("post", f"{path}/take")
+        self.assertEqual(self.batch.units.count(), 3)
+        self.assertEqual(self.api("get", f"batches/{self.batch.slug}/manifests"), [])
+
+    def test_another_list_leaves_what_waits_alone(self):
+        self.mend(3, aside=True)
+        self.mend(4, aside=True)
+        self.api("post", f"{self.path}/take")
+        self.upload(f"batches/{self.batch.slug}/manifests", b"serial,model\nZ1,Lern 11\n")
+        waiting = self.api("get", f"batches/{self.batch.slug}/manifests")
+        self.assertEqual([one["total"] for one in waiting], [2])
+
+    def test_nothing_is_taken_in_where_every_row_is_left_out(self):
+        for line in (2, 3, 4, 5):
+            self.mend(line, left_out="not ours")
+        said = self.api("post", f"{self.path}/take", status=422)
+        self.assertIn("nothing to take in", said["detail"])
+
+    def test_an_unknown_model_is_noted_and_inspected_once_its_sheet_is_written(self):
+        self.mend(3, left_out="stands twice")
+        note = {"name": "Wharf Unheard 9", "maker": "Wharf", "model": "Unheard 9"}
+        view = self.api("post", f"{self.path}/model", note)
+        self.assertEqual(view["counts"]["fault"], 0)
+        self.api("post", f"{self.path}/take")
+        unit = self.batch.units.get(serial="M3")
+        self.api("post", f"batches/{self.batch.slug}/count-in", {"tags": None})
+        keep = {"started_from": 0, "trim": "std", "entries": {"grade": "b"}}
+        said = self.api("post", f"units/{unit.tag}/inspection", keep, status=422)
+        self.assertIn("Write its sheet first", said["detail"])
+        self.assertEqual(self.stage(unit), "inspect")
+        begun = self.api(
+            "post",
+            "sheets/begin",
+            {"maker": "Wharf", "model": "Unheard 9", "near": "tolva-lern-11", "tag": ""},
+        )
+        saved = self.api(
+            "post",
+            "sheets",
+            {"document": begun, "started_from": 1, "words": "seen", "move_waiting": True},
+        )
+        self.assertTrue(saved["sheet"]["written"])
+        unit.refresh_from_db()
+        self.assertEqual(unit.sheet_version, 2)
+        self.api("post", f"units/{unit.tag}/inspection", keep)
+
+    def test_only_a_receiver_mends(self):
+        self.api("put", f"{self.path}/rows/3", {"aside": True}, status=403, person=self.ines)

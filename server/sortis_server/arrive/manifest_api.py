@@ -8,20 +8,23 @@ from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
 from sortis_core.intake.manifest import Field as ManifestField
-from sortis_core.intake.manifest import RowState, RowVerdict
+from sortis_core.intake.manifest import RowMend, RowState, RowVerdict
 from sortis_core.intake.models import Likeness
 from sortis_core.vocabulary.states import ImportState, Role
 from sortis_server.arrive.manifests import (
     begin_taking,
     correct,
     import_called,
+    mend,
     open_import,
     stop_import,
+    waiting_imports,
 )
 from sortis_server.arrive.models import ManifestImport
 from sortis_server.arrive.services import batch_called
 from sortis_server.people.models import Person
 from sortis_server.people.roles import person_with
+from sortis_server.sheets.services import note_model
 
 router = Router(tags=["manifests"])
 PAGE = 100
@@ -41,6 +44,8 @@ class RowCounts(BaseModel):
     ok: int
     look: int
     fault: int
+    left_out: int
+    aside: int
 
 
 class ImportView(BaseModel):
@@ -78,6 +83,15 @@ class Correction(BaseModel):
     chosen: dict[str, str] | None = Field(default=None, max_length=500)
 
 
+class NotedModel(BaseModel):
+    """A model that has no sheet yet."""
+
+    name: str = Field(max_length=400)
+    """As the list writes it."""
+    maker: str = Field(min_length=1, max_length=60)
+    model: str = Field(min_length=1, max_length=60)
+
+
 def _receiver(request: HttpRequest) -> Person:
     return person_with(request, Role.RECEIVER, "Taking a manifest in")
 
@@ -111,7 +125,11 @@ def _view(row: ManifestImport) -> ImportView:
         done=row.done,
         doing=row.doing,
         counts=RowCounts(
-            ok=counts[RowState.OK], look=counts[RowState.LOOK], fault=counts[RowState.FAULT]
+            ok=counts[RowState.OK],
+            look=counts[RowState.LOOK],
+            fault=counts[RowState.FAULT],
+            left_out=counts[RowState.LEFT_OUT],
+            aside=counts[RowState.ASIDE],
         ),
         unclear=_names(verdicts, RowState.FAULT),
         likely=_names(verdicts, RowState.LOOK),
@@ -126,6 +144,12 @@ def look(request: HttpRequest, slug: str, file: File[UploadedFile]):
     """Read a manifest; nothing of it is taken in yet."""
     person = _receiver(request)
     return _view(open_import(batch_called(slug), file.name or "list", file.read(), person))
+
+
+@router.get("/batches/{slug}/manifests", response=list[ImportView])
+def waiting_lists(request: HttpRequest, slug: str):
+    """Rows that were set aside, each list with what is wrong with them."""
+    return [_view(row) for row in waiting_imports(batch_called(slug))]
 
 
 @router.get("/batches/{slug}/manifests/{number}", response=ImportView)
@@ -149,6 +173,22 @@ def corrected(request: HttpRequest, slug: str, number: int, given: Correction):
     _receiver(request)
     row = import_called(batch_called(slug), number)
     return _view(correct(row, given.columns, given.chosen))
+
+
+@router.put("/batches/{slug}/manifests/{number}/rows/{line}", response=ImportView)
+def mended(request: HttpRequest, slug: str, number: int, line: int, given: RowMend):
+    """Say what one row means, leave it out with a reason, or set it aside."""
+    _receiver(request)
+    return _view(mend(import_called(batch_called(slug), number), line, given))
+
+
+@router.post("/batches/{slug}/manifests/{number}/model", response=ImportView)
+def noted(request: HttpRequest, slug: str, number: int, given: NotedModel):
+    """Note a model that nobody knows yet, and go on; its sheet is written before Inspect."""
+    person = _receiver(request)
+    row = import_called(batch_called(slug), number)
+    sheet = note_model(given.maker, given.model, person)
+    return _view(correct(row, None, {given.name: sheet.key}))
 
 
 @router.post("/batches/{slug}/manifests/{number}/take", response=ImportView)

@@ -19,9 +19,11 @@ from sortis_core.intake.manifest import (
     ManifestRefused,
     Mapping,
     RowChecker,
+    RowMend,
     RowState,
     RowVerdict,
     Table,
+    read_mend,
     read_table,
     refused_lines,
     suggest_mapping,
@@ -63,7 +65,8 @@ def open_import(batch: Batch, name: str, data: bytes, by: Person) -> ManifestImp
     names = ModelNames(newest_sheets().values(), kept.names if kept else {})
     mapping = suggest_mapping(table, names, kept.headers if kept else None)
     # A file that was looked at and never taken makes room for the next one.
-    batch.imports.exclude(state__in=[ImportState.TAKEN, ImportState.TAKING]).delete()
+    looked = batch.imports.exclude(state__in=[ImportState.TAKEN, ImportState.TAKING])
+    looked.filter(only__isnull=True).delete()
     row = ManifestImport.objects.create(
         batch=batch,
         by=by,
@@ -110,6 +113,26 @@ def correct(
         row.chosen[plain(name)] = sheet
     row.chosen = {name: sheet for name, sheet in row.chosen.items() if sheet}
     return judge(row)
+
+
+def mend(row: ManifestImport, line: int, given: RowMend) -> ManifestImport:
+    """Say what one row means, that it is left out, or that it waits; every row is judged again.
+
+    :raises MendRefused: where what was said does not go.
+    """
+    if row.state not in (ImportState.READY, ImportState.STOPPED):
+        raise StaleVersion("This list is being worked on, or was taken in. Nothing was changed.")
+    said = read_mend(given, newest_sheets().keys()).model_dump(exclude_defaults=True)
+    row.mended = {key: one for key, one in row.mended.items() if key != str(line)}
+    if said:
+        row.mended[str(line)] = said
+    return judge(row)
+
+
+def waiting_imports(batch: Batch) -> list[ManifestImport]:
+    """Lists of rows that were set aside and wait to be mended, oldest first."""
+    waiting = batch.imports.exclude(state__in=[ImportState.TAKEN, ImportState.TAKING])
+    return list(waiting.filter(only__isnull=False).order_by("pk"))
 
 
 def judge(row: ManifestImport) -> ManifestImport:
@@ -161,9 +184,11 @@ def verdicts_of(row: ManifestImport, table: Table, tell: Tell) -> list[RowVerdic
         ModelNames(newest_sheets().values(), row.chosen),
         frozenset(Unit.objects.values_list("tag", flat=True)),
         frozenset(row.batch.units.values_list("serial", flat=True)),
+        {int(line): RowMend.model_validate(one) for line, one in row.mended.items()},
     )
     found: list[RowVerdict] = []
-    for number, cells in enumerate(table.rows, start=1):
+    rows = [one for one in table.rows if row.only is None or one.line in row.only]
+    for number, cells in enumerate(rows, start=1):
         found.append(checker.check(cells))
         if number % TOLD_EVERY == 0 and not tell(number):
             raise Stopped(f"Stopped after {number:,} rows. Nothing was taken in.")
@@ -244,13 +269,39 @@ def _take(row: ManifestImport, tell: Tell) -> None:
         faults = [(v.line, v.sentence) for v in verdicts if v.state is RowState.FAULT]
         if faults:
             raise refused_lines(faults)
-        units = write_units(row.batch, verdicts, series, tell)
+        taken = [verdict for verdict in verdicts if verdict.state.taken]
+        if not taken:
+            raise ManifestRefused(
+                "Every row is left out or set aside, so there is nothing to take in."
+            )
+        units = write_units(row.batch, taken, series, tell)
         _remember(row, table)
+        _set_aside(row, [v.line for v in verdicts if v.state is RowState.ASIDE])
+        row.verdicts = [verdict.model_dump(mode="json") for verdict in verdicts]
         row.first_tag, row.last_tag = units[0].tag, units[-1].tag
         row.state, row.done, row.doing = ImportState.TAKEN, row.total, ""
         row.refusal = ""
         row.data = b""
         row.save()
+
+
+def _set_aside(row: ManifestImport, lines: list[int]) -> None:
+    """Rows that wait become a list of their own, which can be mended and taken in later."""
+    if not lines:
+        return
+    waiting = ManifestImport.objects.create(
+        batch=row.batch,
+        by=row.by,
+        name=row.name,
+        data=row.data,
+        headers=row.headers,
+        samples=row.samples,
+        columns=row.columns,
+        chosen=row.chosen,
+        only=lines,
+        total=len(lines),
+    )
+    judge(waiting)
 
 
 def _remember(row: ManifestImport, table: Table) -> None:

@@ -71,6 +71,11 @@ class ManifestImport(models.Model):
     """Field -> number of its column."""
     chosen = models.JSONField(default=dict)
     """Plain model name -> sheet key, as a person chose."""
+    mended = models.JSONField(default=dict)
+    """Line -> the core's RowMend."""
+    only = models.JSONField(null=True)
+    """Lines of the file that it is about; None for all. Rows that were set aside are a list of
+    their own."""
     headers = models.JSONField(default=list)
     samples = models.JSONField(default=list)
     """The first rows as they stand in the file."""

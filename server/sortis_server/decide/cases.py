@@ -67,7 +67,8 @@ def case_of(
         sheets[key] = paced(sheets[key], pace)
     left_money, left_minutes = what_is_left(batch)
     open_orders = _open_orders(orders)
-    lots = _lots(open_orders)
+    # Before the kinds: what lies there or is on offer is of a kind that is known by then.
+    lots, offers = _lots(open_orders), open_offers()
     skills = batch.skill_minutes if dials.skills is None else dials.skills
     today = date.today()
     return Case(
@@ -88,7 +89,7 @@ def case_of(
         standards=newest_standards(),
         kinds=tuple(part_kinds().values()),
         lots=lots,
-        offers=open_offers(),
+        offers=offers,
         units=tuple(CaseUnit(tag=unit.tag, findings=findings[unit.pk]) for unit in units),
         sales_orders=()
         if alone

@@ -14,7 +14,7 @@ from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.policy import Policy
 from sortis_core.reasons import says_something
 from sortis_core.sheets import ModelSheet
-from sortis_core.stages import INSPECTABLE, after_inspection
+from sortis_core.stages import INSPECTABLE, Stage, after_inspection
 from sortis_server.arrive.models import Unit
 from sortis_server.inspect.findings import blank_findings, newest_findings
 from sortis_server.inspect.models import Hazard, Inspection
@@ -164,6 +164,11 @@ def keep_inspection(
         if refusals:
             raise InspectionRefused(next(iter(refusals.values())), refusals=refusals)
         findings = carry_origins(findings_of(unit), findings)
+        if not sheet.written and not findings.hazards:
+            raise InspectionRefused(
+                f"Only the name of {sheet.name} is known. Write its sheet first, from the nearest "
+                "one or from a read-out; what is dangerous can be said now."
+            )
         save_findings(unit, findings, by, "inspection")
         assessment = assess_unit(unit, findings)
         note_hazards(unit, findings, by)
@@ -197,7 +202,9 @@ def change_sheet(tag: str, key: str, by: Person) -> tuple[Unit, list[str]]:
             left = list(refusals.values())
             findings = carry_origins(before, findings)
             save_findings(unit, findings, by, "another sheet")
-            unit.stage = after_inspection(assess_unit(unit, findings), enough=False)
+            stays = not sheet.written
+            done = after_inspection(assess_unit(unit, findings), enough=False)
+            unit.stage = Stage.INSPECT if stays else done
         unit.save()
         return unit, left
 

@@ -81,7 +81,10 @@ class Repeats:
                 with transaction.atomic():
                     row = Answered.objects.create(person=request.user, name=name, digest=digest)
             except IntegrityError:
-                return self._again(request, name, digest)
+                row = Answered.objects.filter(person=request.user, name=name).first()
+                if row is None:
+                    raise
+                return self._again(row, digest)
             told = self.get_response(request)
             if told.status_code >= 400:
                 transaction.set_rollback(True)
@@ -94,8 +97,7 @@ class Repeats:
         return told
 
     @staticmethod
-    def _again(request: HttpRequest, name: str, digest: str) -> HttpResponse:
-        row = Answered.objects.get(person=request.user, name=name)
+    def _again(row: Answered, digest: str) -> HttpResponse:
         if row.digest != digest:
             return problem(
                 422,

@@ -4,6 +4,7 @@ from functools import lru_cache
 
 from sortis_core.documents import read_document
 from sortis_core.sheets import ModelSheet
+from sortis_core.sheetwork import only_named
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.sheets.models import SheetVersion
@@ -33,6 +34,15 @@ def sheet_called(key: str) -> ModelSheet:
     if found is None:
         raise NotThere(f"There is no sheet {key}.")
     return found
+
+
+def note_model(maker: str, model: str, by: Person) -> ModelSheet:
+    """A sheet of a model that nobody knows yet; the one there is where it was noted before."""
+    named = only_named(maker.strip(), model.strip())
+    known = newest_sheets().get(named.key)
+    if known is None:
+        add_sheet(named, by, "noted at the door")
+    return known or named
 
 
 def add_sheet(sheet: ModelSheet, by: Person | None = None, words: str = "") -> None:

@@ -67,7 +67,7 @@ def save_sheet(
                 version=newest_version,
                 document=newest.document if newest else None,
             )
-        saved = sheet.model_copy(update={"version": newest_version + 1})
+        saved = sheet.model_copy(update={"version": newest_version + 1, "written": True})
         add_sheet(saved, by, words)
         left = _move_waiting(saved) if move_waiting and newest_version else []
     return saved, left

@@ -1630,7 +1630,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Waiting Lists
+         * @description Rows that were set aside, each list with what is wrong with them.
+         */
+        get: operations["sortis_server_arrive_manifest_api_waiting_lists"];
         put?: never;
         /**
          * Look
@@ -1681,6 +1685,46 @@ export interface paths {
         get: operations["sortis_server_arrive_manifest_api_rows"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/manifests/{number}/rows/{line}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Mended
+         * @description Say what one row means, leave it out with a reason, or set it aside.
+         */
+        put: operations["sortis_server_arrive_manifest_api_mended"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/manifests/{number}/model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Noted
+         * @description Note a model that nobody knows yet, and go on; its sheet is written before Inspect.
+         */
+        post: operations["sortis_server_arrive_manifest_api_noted"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5174,6 +5218,12 @@ export interface components {
             year: number;
             /** Summary */
             summary: string;
+            /**
+             * Written
+             * @description False where only the name is known: nobody can inspect by it yet.
+             * @default true
+             */
+            written: boolean;
             /** Trims */
             trims: components["schemas"]["Trim"][];
             memory: components["schemas"]["Memory"];
@@ -6255,6 +6305,10 @@ export interface components {
             look: number;
             /** Fault */
             fault: number;
+            /** Left Out */
+            left_out: number;
+            /** Aside */
+            aside: number;
         };
         /**
          * UnclearName
@@ -6297,7 +6351,7 @@ export interface components {
          * @description Whether a row can be taken in.
          * @enum {string}
          */
-        RowState: "ok" | "look" | "fault";
+        RowState: "ok" | "look" | "fault" | "left_out" | "aside";
         /**
          * RowVerdict
          * @description One row of a manifest as it would be taken in.
@@ -6338,6 +6392,17 @@ export interface components {
             /** Comes With */
             comes_with: string;
             /**
+             * Written Tag
+             * @description As the list has it, where somebody mended it.
+             * @default
+             */
+            written_tag: string;
+            /**
+             * Written Serial
+             * @default
+             */
+            written_serial: string;
+            /**
              * Asks Model
              * @description Nothing else is wrong with it than that nobody knows its model.
              * @default false
@@ -6349,6 +6414,44 @@ export interface components {
              * @default []
              */
             alternatives: components["schemas"]["Likeness"][];
+        };
+        /**
+         * RowMend
+         * @description What somebody says of one row that cannot be taken in as it is written.
+         */
+        RowMend: {
+            /** Tag */
+            tag?: string | null;
+            /** Serial */
+            serial?: string | null;
+            /**
+             * Sheet
+             * @description Key of the model sheet.
+             */
+            sheet?: string | null;
+            /**
+             * Left Out
+             * @description Why it is not taken in.
+             * @default
+             */
+            left_out: string;
+            /**
+             * Aside
+             * @default false
+             */
+            aside: boolean;
+        };
+        /**
+         * NotedModel
+         * @description A model that has no sheet yet.
+         */
+        NotedModel: {
+            /** Name */
+            name: string;
+            /** Maker */
+            maker: string;
+            /** Model */
+            model: string;
         };
         /**
          * ComesAlong
@@ -14858,6 +14961,91 @@ export interface operations {
             };
         };
     };
+    sortis_server_arrive_manifest_api_waiting_lists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"][];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     sortis_server_arrive_manifest_api_look: {
         parameters: {
             query?: never;
@@ -15151,6 +15339,187 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RowPage"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_manifest_api_mended: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+                line: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowMend"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_manifest_api_noted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NotedModel"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

@@ -7,6 +7,7 @@ import { ProblemNote } from '../frame/Problem'
 import { useKeys } from '../frame/keys'
 import { count } from '../frame/words'
 import { unitsQuery } from '../inspect/units'
+import { useBatch } from '../frame/Frame'
 import { Count } from './Count'
 import { Manifest } from './Manifest'
 import { Stage } from '../api/vocabulary'
@@ -23,6 +24,8 @@ export function Arrive() {
   const queries = useQueryClient()
   const navigate = useNavigate()
   const announced = useQuery(unitsQuery(batch, Stage.ARRIVE))
+  const counted = useBatch(batch)
+  const aside = useQuery({ queryKey: ['aside', batch], queryFn: () => ask(api.GET('/api/batches/{slug}/manifests', { params: { path: { slug: batch } } })) })
   const [looked, setLooked] = useState<Schemas['ImportView'] | null>(null)
   const [said, setSaid] = useState('')
   const [error, setError] = useState<unknown>(null)
@@ -43,7 +46,7 @@ export function Arrive() {
   }
   const taken = (done: Schemas['ImportView']): void => {
     setLooked(null)
-    setSaid(`${count(done.total, 'unit')} taken in, tagged ${done.first_tag} to ${done.last_tag}. Count them in as you see them.`)
+    setSaid(`${count(done.counts.ok + done.counts.look, 'unit')} taken in, tagged ${done.first_tag} to ${done.last_tag}. Count them in as you see them.`)
     void queries.invalidateQueries()
   }
   useKeys('Arrive', [
@@ -67,6 +70,7 @@ export function Arrive() {
       ) : (
         <div className="grid grid-cols-[minmax(0,22rem)_minmax(0,1fr)] gap-x-10 gap-y-6 max-lg:grid-cols-1">
           <section>
+            {announced.data && counted.data?.units === 0 && <p className="border-l-4 border-accent bg-base-100 px-4 py-3 mb-4">This batch is empty. Take its list in first; the units are then counted in one by one as you see them.</p>}
             <h1 className="mb-1">Take a manifest in</h1>
             <p className="quiet mb-3">CSV or XLSX with any columns; which is the serial number and which the model is suggested, and every row is judged before anything is kept.</p>
             <button type="button" className="w-full text-left border-2 border-dashed border-base-300 p-5 flex items-center gap-3 hover:border-base-content" onClick={() => chooser.current?.click()}>
@@ -83,6 +87,9 @@ export function Arrive() {
                 <pre className="font-mono text-sm bg-base-100 border border-base-300 p-3 whitespace-pre-wrap">{EXAMPLE}</pre>
               </figure>
             )}
+            {(aside.data ?? []).map((list) => (
+              <p key={list.number} className="mt-3 border-l-4 border-accent bg-base-100 px-4 py-3">{count(list.total, 'row')} of {list.name} {list.total === 1 ? 'is' : 'are'} set aside. <button type="button" className="underline" onClick={() => setLooked(list)}>Mend {list.total === 1 ? 'it' : 'them'}</button></p>
+            ))}
             <p className="mt-4"><a className="quiet inline-flex gap-1 items-center hover:underline" href={`/api/batches/${batch}/units.csv`}><FileDown size={16} aria-hidden="true" /> the whole batch as CSV</a></p>
           </section>
           <Count batch={batch} waiting={waiting} ready={Boolean(announced.data)} />

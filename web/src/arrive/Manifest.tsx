@@ -1,9 +1,10 @@
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { useKeys } from '../frame/keys'
 import { count } from '../frame/words'
+import { MendRow } from './MendRow'
 import { NewSheet } from '../sheets/NewSheet'
 import { ImportState, RowState } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
@@ -19,14 +20,16 @@ interface Props {
 
 const PAGE = 100
 const ASK_AGAIN_MS = 400
-const STATES = [['', 'all'], [RowState.LOOK, 'look at'], [RowState.FAULT, 'cannot be taken in']] as const
-const MARKS: Record<Schemas['RowState'], string> = { ok: '●', look: '◐', fault: '○' }
+const STATES = [['', 'all'], [RowState.LOOK, 'look at'], [RowState.FAULT, 'cannot be taken in'], [RowState.LEFT_OUT, 'left out'], [RowState.ASIDE, 'set aside']] as const
+const MARKS: Record<Schemas['RowState'], string> = { ok: '●', look: '◐', fault: '○', left_out: '×', aside: '…' }
 
 /** A manifest before it is taken in: what its columns mean, and the verdict on every row. */
 export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Props) {
   const [error, setError] = useState<unknown>(null)
   const [state, setState] = useState<string>('')
   const [offset, setOffset] = useState(0)
+  const [mending, setMending] = useState<number | null>(null)
+  const queries = useQueryClient()
   const path = { params: { path: { slug: batch, number: view.number } } }
   const working = view.state === ImportState.CHECKING || view.state === ImportState.TAKING
   const rows = useQuery({
@@ -64,6 +67,12 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
   const ready = view.state === ImportState.READY && !view.refusal && view.counts.fault === 0 && view.total > 0
   const take = (): void => { if (ready) void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/take', path))) }
   const stop = (): void => void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/stop', path)))
+  const mend = (line: number, body: Schemas['RowMend']): void => void attempt(() => ask(api.PUT('/api/batches/{slug}/manifests/{number}/rows/{line}', { params: { path: { ...path.params.path, line } }, body })))
+  const note = (name: string, maker: string, model: string): void => void attempt(async () => {
+    const now = await ask(api.POST('/api/batches/{slug}/manifests/{number}/model', { ...path, body: { name, maker, model } }))
+    await queries.invalidateQueries({ queryKey: ['sheets'] })
+    return now
+  })
   const map = (column: number, field: string): void => {
     const others = Object.fromEntries(Object.entries(columns.current).filter(([known, at]) => at !== column && known !== field))
     columns.current = field ? { ...others, [field]: column } : others
@@ -80,14 +89,14 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
         <div className="grow min-w-0">
           <h1 className="truncate">{view.name}</h1>
           <p>
-            {working ? `${view.doing} …` : view.refusal && view.state === ImportState.READY ? 'Say what the columns mean. Nothing is kept yet.' : view.state === ImportState.STOPPED ? 'Stopped; nothing was taken in.' : <><b>{view.counts.ok.toLocaleString('en')}</b> understood · <b className={view.counts.look ? 'fitink' : ''}>{view.counts.look.toLocaleString('en')}</b> to look at · <b className={view.counts.fault ? 'fitink' : ''}>{view.counts.fault.toLocaleString('en')}</b> cannot be taken in. Nothing is kept yet.</>}
+            {working ? `${view.doing} …` : view.refusal && view.state === ImportState.READY ? 'Say what the columns mean. Nothing is kept yet.' : view.state === ImportState.STOPPED ? 'Stopped; nothing was taken in.' : <><b>{view.counts.ok.toLocaleString('en')}</b> understood · <b className={view.counts.look ? 'fitink' : ''}>{view.counts.look.toLocaleString('en')}</b> to look at · <b className={view.counts.fault ? 'fitink' : ''}>{view.counts.fault.toLocaleString('en')}</b> cannot be taken in{view.counts.left_out > 0 && <> · <b>{view.counts.left_out}</b> left out</>}{view.counts.aside > 0 && <> · <b>{view.counts.aside}</b> set aside</>}. Nothing is kept yet.</>}
           </p>
         </div>
         <button type="button" className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it <kbd>Esc</kbd></button>
         <button type="button" className="btn btn-outline btn-bench" onClick={onOther}>Another file <kbd>M</kbd></button>
         {view.state === ImportState.STOPPED
           ? <button type="button" className="btn btn-primary btn-bench" onClick={() => correct({})}>Read it again</button>
-          : <button type="button" className="btn btn-primary btn-bench" disabled={!ready} onClick={take}>Take {count(view.total, 'unit')} in <kbd>T</kbd></button>}
+          : <button type="button" className="btn btn-primary btn-bench" disabled={!ready} onClick={take}>Take {count(view.counts.ok + view.counts.look, 'unit')} in <kbd>T</kbd></button>}
       </div>
       {working && (
         <div className="flex items-center gap-4 my-3">
@@ -131,8 +140,8 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
         <div className="mb-4">
           <h2 className="mb-1">Names that are not a sheet’s</h2>
           <ul>
-            {view.unclear.map((name) => <ModelName key={name.name} name={name} onChoose={(sheet) => correct({ chosen: { [name.name]: sheet } })} />)}
-            {view.likely.map((name) => <ModelName key={name.name} name={name} likely onChoose={(sheet) => correct({ chosen: { [name.name]: sheet } })} />)}
+            {view.unclear.map((name) => <ModelName key={name.name} name={name} onChoose={(sheet) => correct({ chosen: { [name.name]: sheet } })} onNote={(maker, model) => note(name.name, maker, model)} />)}
+            {view.likely.map((name) => <ModelName key={name.name} name={name} likely onChoose={(sheet) => correct({ chosen: { [name.name]: sheet } })} onNote={(maker, model) => note(name.name, maker, model)} />)}
           </ul>
         </div>
       )}
@@ -157,7 +166,11 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
                   <td aria-label={labelOf('RowState', row.state)}>{MARKS[row.state]}</td>
                   <td className="figures pr-3">{row.line}</td><td className="tag pr-3">{row.tag || 'next'}</td><td className="font-mono pr-3">{row.serial}</td>
                   <td className="pr-3">{row.model || <span className="quiet">{row.name}</span>}</td><td className="pr-3">{[row.notes, row.comes_with].filter(Boolean).join(' · ')}</td>
-                  <td className={row.state === RowState.OK ? 'quiet' : 'font-semibold'}>{row.sentence || 'understood'}</td>
+                  <td className={row.state === RowState.OK ? 'quiet' : 'font-semibold'}>
+                    {row.sentence || 'understood'}
+                    {row.state !== RowState.OK && mending !== row.line && <button type="button" className="underline ml-2 font-normal" onClick={() => setMending(row.line)}>mend line {row.line}</button>}
+                    {mending === row.line && <MendRow row={row} onMend={(given) => { setMending(null); mend(row.line, given) }} onLeave={() => setMending(null)} />}
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -169,10 +182,11 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
 }
 
 /** One name of the list that somebody should look at: what it may mean, any other sheet, a new one. */
-function ModelName({ name, likely, onChoose }: { name: Schemas['UnclearName']; likely?: boolean; onChoose: (sheet: string) => void }) {
+function ModelName({ name, likely, onChoose, onNote }: { name: Schemas['UnclearName']; likely?: boolean; onChoose: (sheet: string) => void; onNote: (maker: string, model: string) => void }) {
   const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/sheets')) })
   const [making, setMaking] = useState(false)
   const first = name.alternatives[0]
+  const [maker, ...model] = name.name.split(' ')
   return (
     <li className="rule-t py-2 flex flex-wrap items-center gap-3">
       <span className="min-w-64"><b>{name.name}</b> <span className="quiet">· {count(name.rows, 'row')}</span></span>
@@ -185,6 +199,7 @@ function ModelName({ name, likely, onChoose }: { name: Schemas['UnclearName']; l
         {sheets.data?.map((use) => <option key={use.sheet.key} value={use.sheet.key}>{use.sheet.maker} {use.sheet.model}</option>)}
         <option value="+">begin a new sheet …</option>
       </select>
+      {!likely && <button type="button" className="underline quiet" onClick={() => onNote(maker || 'Unknown', model.join(' ') || name.name)}>note it; its sheet is written later</button>}
       {making && <NewSheet name={name.name} near={first?.sheet ?? ''} onMade={(key) => { setMaking(false); onChoose(key) }} onLeave={() => setMaking(false)} />}
     </li>
   )

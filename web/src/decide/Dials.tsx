@@ -22,7 +22,7 @@ const CURVE_AFTER_MS = 600
 
 /** What the planner can turn: goal, money with its curve, hours, limits of single skills, schools. */
 export function Dials({ slug, dials, data, currency, onTurn }: Props) {
-  const points = useCurve(slug, dials, data)
+  const { points, anew } = useCurve(slug, dials, data)
   const slider = (label: string, value: number, step: number, top: number, shown: string, set: (value: number) => void) => (
     <label className="grid grid-cols-[7.25rem_1fr_4rem] items-center gap-2 min-h-9 text-[0.9375rem]">
       {label}
@@ -70,7 +70,7 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
         </select>
       </label>
       {slider('Money', dials.money_cents, STEP_CENTS, topMoney, roundMoney(dials.money_cents, currency), (value) => onTurn({ ...dials, money_cents: value }))}
-      {data.live && <Curve points={points} money={dials.money_cents} currency={currency} onPick={(value) => onTurn({ ...dials, money_cents: value })} />}
+      {data.live && <Curve points={points} anew={anew} money={dials.money_cents} currency={currency} onPick={(value) => onTurn({ ...dials, money_cents: value })} />}
       {slider('Bench hours', dials.bench_minutes, STEP_MINUTES, Math.max(LEAST_TOP_MINUTES, data.bench_minutes), hours(dials.bench_minutes), (value) => onTurn({ ...dials, bench_minutes: value }))}
       {skills.filter(([skill]) => skill in dials.skills).map(([skill, label]) => (
         <div key={skill} className="flex items-center gap-1">
@@ -96,18 +96,21 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
 }
 
 /** The curve under all dials but the money, drawn once the hand rests. */
-function useCurve(slug: string, dials: Turned, data: Schemas['DecideView']): Schemas['CurvePoint'][] {
+function useCurve(slug: string, dials: Turned, data: Schemas['DecideView']): { points: Schemas['CurvePoint'][]; anew: boolean } {
   const [points, setPoints] = useState<Schemas['CurvePoint'][]>([])
+  const [anew, setAnew] = useState(true)
   const others = JSON.stringify({ ...dials, money_cents: 0, wishes: [data.pins, data.sales_orders], at: [data.waiting, data.open_orders] })
   // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     if (!data.live || data.waiting + data.open_orders === 0) return
     let gone = false
+    setAnew(true)
     const timer = setTimeout(() => {
       ask(api.POST('/api/batches/{slug}/plan/curve', { params: { path: { slug } }, body: dials }))
         .then((found) => { if (!gone) setPoints(found) })
         // Wishes that clash are told beside the plan; without a plan there is no curve.
         .catch(() => { if (!gone) setPoints([]) })
+        .finally(() => { if (!gone) setAnew(false) })
     }, CURVE_AFTER_MS)
     return () => {
       gone = true
@@ -115,5 +118,5 @@ function useCurve(slug: string, dials: Turned, data: Schemas['DecideView']): Sch
     }
     // The money does not change the curve.
   }, [slug, others, data.live])
-  return points
+  return { points, anew }
 }

@@ -4,6 +4,12 @@ import { ProblemNote } from '../frame/Problem'
 import { useSession } from '../frame/session'
 import { useTheme } from '../frame/theme'
 
+/** The page that was asked for, where it is one of ours: a link from elsewhere leads nowhere else. */
+function hereOnly(next: string | null): string {
+  const asked = URL.canParse(next ?? '/', location.origin) ? new URL(next ?? '/', location.origin) : null
+  return asked?.origin === location.origin ? asked.pathname + asked.search + asked.hash : '/'
+}
+
 /** Signing in; afterwards the page that was asked for opens. */
 export function SignIn() {
   const session = useSession()
@@ -20,8 +26,7 @@ export function SignIn() {
           try {
             if (!session.data) await session.refetch()
             await ask(api.POST('/api/session', { body: { username, password } }))
-            const next = new URLSearchParams(location.search).get('next') ?? '/'
-            location.assign(next.startsWith('/') && !next.startsWith('//') ? next : '/')
+            location.assign(hereOnly(new URLSearchParams(location.search).get('next')))
           } catch (refusal) {
             setError(refusal)
           }

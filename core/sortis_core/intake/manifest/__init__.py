@@ -4,8 +4,10 @@ from sortis_core.intake.manifest.mapping import Field, Mapping, suggest_mapping
 from sortis_core.intake.manifest.table import ManifestRefused, Table, read_table
 from sortis_core.intake.manifest.verdicts import (
     RowChecker,
+    RowMend,
     RowState,
     RowVerdict,
+    read_mend,
     refused_lines,
 )
 
@@ -14,9 +16,11 @@ __all__ = [
     "ManifestRefused",
     "Mapping",
     "RowChecker",
+    "RowMend",
     "RowState",
     "RowVerdict",
     "Table",
+    "read_mend",
     "read_table",
     "refused_lines",
     "suggest_mapping",

@@ -1,11 +1,17 @@
 """The verdict on every row of a manifest, before anything is written."""
 
 import re
+import unicodedata
+from collections.abc import Collection
+from collections.abc import Mapping as Mappings
 
-from sortis_core.base import Record
+from pydantic import Field as Limits
+
+from sortis_core.base import Record, SortisError
 from sortis_core.intake.manifest.mapping import TAG, Field, Mapping
 from sortis_core.intake.manifest.table import ManifestRefused, TableRow
 from sortis_core.intake.models import Likeness, ModelNames
+from sortis_core.reasons import says_something
 from sortis_core.vocabulary.term import Term
 
 LONGEST = 200
@@ -19,7 +25,56 @@ class RowState(Term):
     OK = "ok"
     LOOK = "look"
     """Taken in, but somebody should look: the model's name was only alike."""
-    FAULT = "fault"
+    FAULT = "fault", "cannot be taken in"
+    LEFT_OUT = "left_out", "left out"
+    """Is not taken in, and somebody said why."""
+    ASIDE = "aside", "set aside"
+    """Waits as a list of its own until somebody mends it."""
+
+    @property
+    def taken(self) -> bool:
+        """Becomes a unit when the list is taken in."""
+        return self in (RowState.OK, RowState.LOOK)
+
+
+class RowMend(Record):
+    """What somebody says of one row that cannot be taken in as it is written."""
+
+    tag: str | None = Limits(default=None, max_length=LONGEST)
+    serial: str | None = Limits(default=None, max_length=LONGEST)
+    sheet: str | None = Limits(default=None, max_length=LONGEST)
+    """Key of the model sheet."""
+    left_out: str = Limits(default="", max_length=LONGEST)
+    """Why it is not taken in."""
+    aside: bool = False
+
+
+class MendRefused(SortisError):
+    """What was said of a row does not go."""
+
+    title = "The row was not mended"
+
+
+def read_mend(given: RowMend, sheets: Collection[str]) -> RowMend:
+    """A mend that can be kept.
+
+    :raises MendRefused: where a row is left out without a reason, or for an unknown sheet.
+    """
+    if given.left_out and not says_something(given.left_out):
+        raise MendRefused("Say in a few words why the row is left out.")
+    if given.sheet and given.sheet not in sheets:
+        raise MendRefused(f"There is no sheet {given.sheet}. Choose another.")
+    return given
+
+
+def normal_form(code: str) -> str:
+    """A tag or serial number as it is compared, the way the database does.
+
+    Case, accents, width, blanks and marks that nobody sees make no difference.
+    """
+    letters = unicodedata.normalize("NFKD", code)
+    seen = [one for one in letters if unicodedata.category(one) not in ("Mn", "Cf", "Cc")]
+    return "".join("".join(seen).casefold().split())
 
 
 class RowVerdict(Record):
@@ -40,10 +95,16 @@ class RowVerdict(Record):
     """Name of the model sheet."""
     notes: str
     comes_with: str
+    written_tag: str = ""
+    """As the list has it, where somebody mended it."""
+    written_serial: str = ""
     asks_model: bool = False
     """Nothing else is wrong with it than that nobody knows its model."""
     alternatives: tuple[Likeness, ...] = ()
     """Sheets the name may mean, likeliest first; only where somebody should look."""
+
+
+NOT_MENDED = RowMend()
 
 
 class RowChecker:
@@ -51,6 +112,7 @@ class RowChecker:
 
     :param taken_tags: tags other units already carry.
     :param taken_serials: serial numbers the batch already has.
+    :param mends: what somebody said of single rows, by line.
     """
 
     def __init__(
@@ -59,6 +121,7 @@ class RowChecker:
         names: ModelNames,
         taken_tags: frozenset[str] = frozenset(),
         taken_serials: frozenset[str] = frozenset(),
+        mends: Mappings[int, RowMend] | None = None,
     ) -> None:
         if missing := mapping.missing():
             wanted = " and the ".join(field.label for field in missing)
@@ -67,20 +130,33 @@ class RowChecker:
                 missing=list(missing),
             )
         self.mapping, self.names = mapping, names
-        self.taken_tags, self.taken_serials = taken_tags, taken_serials
+        self.taken_tags = frozenset(map(normal_form, taken_tags))
+        self.taken_serials = frozenset(map(normal_form, taken_serials))
+        self.mends = mends or {}
         self._labels = {sheet.key: sheet.name for sheet in names.sheets}
         self._seen: dict[tuple[str, str], int] = {}
 
     def check(self, row: TableRow) -> RowVerdict:
         """The verdict on one row."""
         cells = {field: self.mapping.value(row.cells, field) for field in Field}
+        written = cells[Field.TAG], cells[Field.SERIAL]
+        mend = self.mends.get(row.line, NOT_MENDED)
+        if mend.left_out or mend.aside:
+            return self._not_taken(row, cells, mend)
+        if mend.tag is not None:
+            cells[Field.TAG] = mend.tag.strip()
+        if mend.serial is not None:
+            cells[Field.SERIAL] = mend.serial.strip()
         tag, serial = cells[Field.TAG].upper(), cells[Field.SERIAL]
-        fault = self._fault(cells, tag) or self._twice(row.line, tag, serial)
+        fault = self._fault(cells, tag, mend.sheet) or self._twice(row.line, tag, serial)
         match = self.names.match(cells[Field.MAKER], cells[Field.MODEL])
         name = f"{cells[Field.MAKER]} {cells[Field.MODEL]}".strip()
         state, sentence = RowState.OK, ""
+        sheet = mend.sheet or match.sheet
         if fault:
             state, sentence = RowState.FAULT, fault
+        elif mend.sheet:
+            sentence = "mended by hand"
         elif match.state == "unclear":
             state = RowState.FAULT
             offered = [one.name for one in match.alternatives[:3]]
@@ -96,15 +172,32 @@ class RowChecker:
             tag=tag,
             serial=serial[:LONGEST],
             name=name[: 2 * LONGEST],
-            sheet=match.sheet,
-            model=self._labels.get(match.sheet, ""),
+            sheet=sheet,
+            model=self._labels.get(sheet, ""),
             notes=cells[Field.NOTES][:LONGEST],
             comes_with=cells[Field.COMES_WITH][:LONGEST],
-            asks_model=not fault and match.state == "unclear",
+            written_tag=written[0][:LONGEST] if mend.tag is not None else "",
+            written_serial=written[1][:LONGEST] if mend.serial is not None else "",
+            asks_model=not fault and not mend.sheet and match.state == "unclear",
             alternatives=match.alternatives if match.state != "known" else (),
         )
 
-    def _fault(self, cells: dict[Field, str], tag: str) -> str:
+    def _not_taken(self, row: TableRow, cells: dict[Field, str], mend: RowMend) -> RowVerdict:
+        name = f"{cells[Field.MAKER]} {cells[Field.MODEL]}".strip()
+        return RowVerdict(
+            line=row.line,
+            state=RowState.LEFT_OUT if mend.left_out else RowState.ASIDE,
+            sentence=mend.left_out or "waits until somebody mends it",
+            tag=cells[Field.TAG].upper()[:LONGEST],
+            serial=cells[Field.SERIAL][:LONGEST],
+            name=name[: 2 * LONGEST],
+            sheet="",
+            model="",
+            notes=cells[Field.NOTES][:LONGEST],
+            comes_with=cells[Field.COMES_WITH][:LONGEST],
+        )
+
+    def _fault(self, cells: dict[Field, str], tag: str, sheet: str | None) -> str:
         for field, cell in cells.items():
             if cell.startswith(FORMULA_STARTS) or re.match(r"-\d", cell):
                 return f"{field} holds a formula ({cell[:20]}); write the plain value"
@@ -120,13 +213,13 @@ class RowChecker:
             if len(cell) > LONGEST:
                 return f"{field} is longer than {LONGEST} characters; shorten it"
         for field in (Field.SERIAL, Field.MODEL):
-            if not cells[field]:
+            if not cells[field] and not (field is Field.MODEL and sheet):
                 return f"{field} is blank; fill it in"
         if tag and not TAG.fullmatch(tag):
             return f"tag {tag} is not of the form AB-0412; correct it or leave it blank"
-        if tag in self.taken_tags:
+        if normal_form(tag) in self.taken_tags and tag:
             return f"tag {tag} is on another unit already; leave it blank"
-        if cells[Field.SERIAL] in self.taken_serials:
+        if normal_form(cells[Field.SERIAL]) in self.taken_serials:
             return f"serial {cells[Field.SERIAL]} is in this batch already"
         return ""
 
@@ -134,7 +227,7 @@ class RowChecker:
         for what, value in (("tag", tag), ("serial", serial)):
             if not value:
                 continue
-            first = self._seen.setdefault((what, value), line)
+            first = self._seen.setdefault((what, normal_form(value)), line)
             if first != line:
                 return f"{what} {value} stands on line {first} already"
         return ""

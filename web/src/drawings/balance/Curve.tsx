@@ -6,19 +6,22 @@ const HEIGHT = 78
 const LEFT = 4
 const BOTTOM = 64
 const TOP = 10
+const LEAST_SHARE = 0.1
 
 interface Props {
   points: Schemas['CurvePoint'][]
+  /** It is being drawn anew: what stands is of before. */
+  anew: boolean
   money: number
   currency: string
   onPick: (money: number) => void
 }
 
 /** Units ready (steps) and contribution (line) against money to spend; a click sets the money. */
-export function Curve({ points, money, currency, onPick }: Props) {
+export function Curve({ points, anew, money, currency, onPick }: Props) {
   const last = points.at(-1)
   if (!last || points.length < 2) {
-    return <p className="quiet text-sm py-1">{last ? 'No plan of this batch spends money.' : 'Drawing the curve…'}</p>
+    return <p className="quiet text-sm py-1">{last && !anew ? 'No plan of this batch spends money.' : 'Drawing the curve…'}</p>
   }
   const most = last.money_cents
   const ready = points.map((point) => point.figures.ready)
@@ -26,7 +29,8 @@ export function Curve({ points, money, currency, onPick }: Props) {
   const x = (cents: number): number => LEFT + (Math.min(cents, most) / most) * (WIDTH - 2 * LEFT)
   const scale = (values: number[]) => {
     const low = Math.min(...values)
-    const span = Math.max(...values) - low || 1
+    // A difference that is small beside the whole stays small to the eye.
+    const span = Math.max(Math.max(...values) - low, LEAST_SHARE * Math.max(...values.map(Math.abs)), 1)
     return (value: number): number => BOTTOM - ((value - low) / span) * (BOTTOM - TOP - 4)
   }
   const byReady = scale(ready)
@@ -41,7 +45,7 @@ export function Curve({ points, money, currency, onPick }: Props) {
     onPick(nearest.money_cents)
   }
   return (
-    <figure className="mb-1">
+    <figure className={`mb-1 ${anew ? 'opacity-50' : ''}`} aria-busy={anew}>
 {/* biome-ignore lint/a11y/useKeyWithClickEvents: the slider of money does the same by keys */}
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full cursor-pointer block" role="img" aria-label={`Units ready and contribution against money. ${told.join('. ')}.`} onClick={pick}>
         <line x1={LEFT} x2={WIDTH - LEFT} y1={BOTTOM + 2} y2={BOTTOM + 2} stroke="var(--rule)" />
@@ -54,7 +58,7 @@ export function Curve({ points, money, currency, onPick }: Props) {
         <text x={WIDTH - LEFT} y={HEIGHT - 1} fontSize="11" textAnchor="end" fill="var(--quiet)">{roundMoney(most, currency)}</text>
       </svg>
       <figcaption className="text-xs quiet flex justify-between">
-        <span>▬ {ready[0]} to {ready.at(-1)} units ready</span>
+        <span>{anew ? 'drawing it anew…' : <>▬ {ready[0]} to {ready.at(-1)} units ready</>}</span>
         <span className="doneink">╌ leaves {signed((leaves.at(-1) ?? 0) - (leaves[0] ?? 0), currency)}</span>
       </figcaption>
     </figure>
