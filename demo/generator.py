@@ -16,6 +16,7 @@ from sortis_core.policy import Policy
 from sortis_core.sheets import Connector, DrivePlace, Interface, ModelSheet
 from sortis_core.standards import Standard
 from sortis_core.stock import Condition, Lot, Offer, PartKind
+from sortis_core.workshop import WorkshopSettings
 
 HERE = Path(__file__).parent
 
@@ -34,6 +35,12 @@ FERRY_LINE = ("ombrel-folio-15", "quarrin-stilt-q2", "tolva-lern-11")
 def sheets_called(keys: tuple[str, ...]) -> tuple[ModelSheet, ...]:
     """The demo's sheets with these keys, by key."""
     return tuple(sheet for sheet in demo_sheets() if sheet.key in keys)
+
+
+@cache
+def workshop_settings() -> WorkshopSettings:
+    """The demo workshop itself."""
+    return WorkshopSettings.model_validate_json((HERE / "workshop.json").read_bytes())
 
 
 @cache

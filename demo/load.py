@@ -31,12 +31,12 @@ PACES = (0.8, 1.1, 0.95, 1.3, 0.7, 1.0)
 
 def load() -> None:
     """Fill an empty database."""
-    from demo.generator import demo_sheets, demo_standards
+    from demo.generator import demo_sheets, demo_standards, workshop_settings
     from sortis_server.arrive.counting import count_in
     from sortis_server.people.models import Person
     from sortis_server.sheets.services import add_sheet
-    from sortis_server.workshop.models import Benches, BenchHours, TagSeries, Workshop
-    from sortis_server.workshop.services import add_standard
+    from sortis_server.workshop.models import Benches, BenchHours, TagSeries
+    from sortis_server.workshop.services import add_standard, set_up_workshop
 
     people = json.loads((HERE / "people.json").read_text())
     for person in people["people"]:
@@ -49,9 +49,7 @@ def load() -> None:
     for standard in demo_standards():
         add_standard(standard)
     load_stock(Person.objects.get(username="sten"))
-    Workshop.objects.create(
-        name="Tidewright", tag_prefix="TW", locale="en-GB", arrivals_place="shelf A-1"
-    )
+    set_up_workshop(workshop_settings())
     TagSeries.objects.create(prefix="TW", next_number=FIRST_TAG)
     batch = announce(BATCH)
     tags = list(batch.units.order_by("position").values_list("tag", flat=True))

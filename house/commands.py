@@ -4,6 +4,7 @@ import argparse
 import contextlib
 import json
 import os
+import secrets
 import signal
 import subprocess
 import sys
@@ -139,6 +140,7 @@ def _run(*, demo: bool, reset: bool = False) -> int:
                 run_step(words, [PYTHON, "-m", "demo.load", *again], env=env)
             else:
                 run_step("Bringing the database up to date", [PYTHON, MANAGE, "migrate"], env=env)
+                env |= _start_key(env)
             port = free_port(int(os.environ.get("SORTIS_PORT", USUAL_PORT)))
             address = f"http://127.0.0.1:{port}"
             devices: dict[str, list] = {}
@@ -162,6 +164,9 @@ def _run(*, demo: bool, reset: bool = False) -> int:
                 )
                 RUN.chmod(0o600)
                 _greet(address, env, demo=demo)
+                if key := env.get("SORTIS_START_KEY"):
+                    say("\nNobody can sign in yet. Set the workshop up here; the link works once:")
+                    say(f"  {address}/start?key={key}")
                 while all(process.poll() is None for process in began):
                     time.sleep(0.3)
                 raise StepFailed(f"A part of the application ended by itself; see {LOGS}.")
@@ -170,6 +175,21 @@ def _run(*, demo: bool, reset: bool = False) -> int:
         return 0
     finally:
         RUN.unlink(missing_ok=True)
+
+
+def _start_key(env: dict[str, str]) -> dict[str, str]:
+    """A link for the first start, where nobody can sign in yet; it works once."""
+    told = subprocess.run(
+        [PYTHON, MANAGE, "start_key"],
+        env=paths() | env,
+        cwd=HOME,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    if told.stdout.strip() != "open":
+        return {}
+    return {"SORTIS_START_KEY": secrets.token_urlsafe(18)}
 
 
 def _greet(address: str, env: dict[str, str], *, demo: bool) -> None:
@@ -349,6 +369,13 @@ def export_case(given: argparse.Namespace) -> int:
     return _managed("export_case", given.batch)
 
 
+def workshop(given: argparse.Namespace) -> int:
+    """Take the furnishing of the workshop out as a file, or in from one."""
+    trial = ["--trial"] if given.trial else []
+    file = given.file if given.file == "starter" else str(Path(given.file).absolute())
+    return _managed("workshop_file", given.what, file, *trial)
+
+
 def add_person(given: argparse.Namespace) -> int:
     """Add somebody who signs in."""
     return _managed("add_person", given.username, given.name, *given.roles)
@@ -382,6 +409,12 @@ def command_line() -> argparse.ArgumentParser:
     made.add_argument("arguments", nargs=argparse.REMAINDER)
     made = command("export-case", export_case, "print the case of a batch as JSON")
     made.add_argument("batch", help="the batch as its address names it: ferry-line-offices")
+    made = command(
+        "workshop", workshop, "take the workshop's furnishing out as a file, or in from one"
+    )
+    made.add_argument("what", choices=["import", "export"])
+    made.add_argument("file", help="a zip; starter names the set that ships")
+    made.add_argument("--trial", action="store_true", help="only say what it would do")
     made = command("add-person", add_person, "add somebody who signs in; asks for the password")
     made.add_argument("username")
     made.add_argument("name", help="as records show it: 'Marit Dohl'")

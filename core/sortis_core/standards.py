@@ -20,7 +20,7 @@ class Price(Record):
 
     sheet: str
     grade: Grade
-    price_cents: int
+    price_cents: int = Field(ge=0, le=100_000_000)
 
 
 class PriceStep(Record):
@@ -68,6 +68,8 @@ class Standard(Record):
     key: str
     version: int
     name: str
+    retired: bool = False
+    """Nothing is decided for it any more; what was sold by it stays so."""
     rank: int = 0
     """Order of the standards, the lowest first; schools speak of the lowest and of the top one."""
     gates: tuple[Gate, ...]

@@ -11,10 +11,13 @@ from sortis_server.codes import router as codes
 from sortis_server.day.api import router as day
 from sortis_server.decide.api import router as decide
 from sortis_server.fit.api import router as fit
+from sortis_server.furnish.api import router as furnish
+from sortis_server.furnish.kinds_api import router as kinds
 from sortis_server.inspect.api import router as inspect
 from sortis_server.inspect.bench_api import router as bench
 from sortis_server.inspect.lists_api import router as lists
 from sortis_server.people.api import router as people
+from sortis_server.people.manage_api import router as manage
 from sortis_server.problems import SortisAPI, answer_problems, problem
 from sortis_server.release.api import router as release
 from sortis_server.sheetwork.api import router as sheets
@@ -28,6 +31,9 @@ answer_problems(api)
 api.add_router("/session", people)
 api.add_router("/vocabulary", words)
 api.add_router("/workshop", workshop)
+api.add_router("/furnish", furnish)
+api.add_router("/furnish", kinds)
+api.add_router("/people", manage)
 api.add_router("/codes", codes)
 api.add_router("/units", inspect)
 api.add_router("/units", bench)

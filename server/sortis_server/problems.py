@@ -3,7 +3,7 @@
 import logging
 from typing import Any
 
-from django.db import DataError, IntegrityError
+from django.db import DataError, IntegrityError, InterfaceError, OperationalError
 from django.db import Error as DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
@@ -140,6 +140,14 @@ def answer_problems(api: NinjaAPI) -> None:
                 422,
                 "The request does not read",
                 "A figure or text is larger than what can be kept. Nothing was changed.",
+            )
+        if not isinstance(error, OperationalError | InterfaceError):
+            log.exception("database", exc_info=error)
+            return problem(
+                500,
+                "Something went wrong here",
+                "Sortis asked the database for something that it does not know. Nothing was changed; "
+                "it is written in the log.",
             )
         log.log(logging.INFO if is_deadlock(error) else logging.ERROR, "database: %s", error)
         return problem(

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "sortis_server.fit",
     "sortis_server.day",
     "sortis_server.release",
+    "sortis_server.furnish",
     "sortis_server.repeats",
 ]
 MIDDLEWARE = [
@@ -96,6 +97,27 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
 AXES_LOCKOUT_CALLABLE = "sortis_server.people.api.locked_out"
+
+PASSWORD_HASHERS = [
+    "django.contrib.auth.hashers.Argon2PasswordHasher",
+    # Those of before are read and written anew at the next sign-in.
+    "django.contrib.auth.hashers.PBKDF2PasswordHasher",
+]
+AUTH_PASSWORD_VALIDATORS = [
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 10},
+    },
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
+        "OPTIONS": {"user_attributes": ("username", "name")},
+    },
+]
+
+START_KEY = os.environ.get("SORTIS_START_KEY", "")
+"""Opens the set-up of an empty database once; made anew by the command that serves it."""
 
 USE_TZ = True
 TIME_ZONE = "UTC"

@@ -7,10 +7,13 @@ from django.utils.http import urlencode
 
 from sortis_server.api import alive, api, nowhere
 
+OPEN_PAGES = ("/sign-in", "/start", "/join")
+"""Pages for people who are not signed in."""
+
 
 def page(request: HttpRequest) -> HttpResponse:
     """The application's page; people who are not signed in are sent to sign in."""
-    if not request.user.is_authenticated and request.path != "/sign-in":
+    if not request.user.is_authenticated and request.path not in OPEN_PAGES:
         return HttpResponseRedirect("/sign-in?" + urlencode({"next": request.get_full_path()}))
     answer = HttpResponse((settings.WEB / "index.html").read_bytes())
     answer["Cache-Control"] = "no-cache"

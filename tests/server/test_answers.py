@@ -2,6 +2,7 @@
 
 import json
 import re
+from typing import get_args
 
 from django.test import TestCase
 from hypothesis import given
@@ -136,3 +137,34 @@ class Names(TestCase):
                 found.setdefault(kind.__name__, set()).add(kind.__module__)
         self.assertGreater(len(found), 100)
         self.assertEqual({name: where for name, where in found.items() if len(where) > 1}, {})
+
+
+class Named(TestCase):
+    def test_no_two_types_share_a_name_in_the_document(self):
+        """The document knows types by name alone: the second of a name would hide the first."""
+        found: dict[str, set[str]] = {}
+        seen: set[type] = set()
+
+        def walk(one):
+            for inner in get_args(one):
+                walk(inner)
+            if not isinstance(one, type) or not issubclass(one, BaseModel) or one in seen:
+                return
+            seen.add(one)
+            found.setdefault(one.__name__, set()).add(one.__module__)
+            for field in one.model_fields.values():
+                walk(field.annotation)
+
+        for _, router in api._routers:
+            for path in router.path_operations.values():
+                for operation in path.operations:
+                    for model in operation.models:
+                        walk(model)
+                    for model in operation.response_models.values():
+                        walk(model)
+        made_here = {
+            name: {m for m in modules if m.startswith("sortis")} for name, modules in found.items()
+        }
+        twice = {name: modules for name, modules in made_here.items() if len(modules) > 1}
+        self.assertEqual(twice, {})
+        self.assertGreater(len(found), 150)

@@ -1,6 +1,7 @@
 """Rules that must hold however they are come at: the whole way through the API."""
 
 import json
+from datetime import date
 
 from django.test import TestCase
 
@@ -8,9 +9,8 @@ from sortis_core.gates import PackGate
 from sortis_core.policy import BatterySchool, Policy
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.services import PAGES, make_batch
-from sortis_server.workshop.models import StandardVersion
-from sortis_server.workshop.models import Workshop as WorkshopRow
-from sortis_server.workshop.services import add_standard, newest_standards
+from sortis_server.workshop.models import StandardVersion, WorkshopVersion
+from sortis_server.workshop.services import SETTINGS, add_standard, newest_standards
 from tests.server.workshop import COMPLETE, Workshop
 
 
@@ -251,9 +251,9 @@ class Batches(Rules):
 
 class OfTheWorkshop(Rules):
     def test_currency_and_tags_are_the_workshops(self):
-        WorkshopRow.objects.update(currency="NOK", tag_prefix="HA")
-        first = self.batch
-        other = make_batch("Other", "x", first.arrived_on, first.due_on, 0, 0)
+        document = {"name": "Hamar", "currency": "NOK", "tag_prefix": "HA"}
+        WorkshopVersion.objects.create(key=SETTINGS, version=2, document=document)
+        other = make_batch("Other", "x", date.today(), date.today(), 0, 0)
         self.assertEqual(other.currency, "NOK")
         (unit,) = self.announce("stilt")
         self.assertTrue(unit.tag.startswith("HA-"))

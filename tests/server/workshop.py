@@ -6,7 +6,7 @@ from datetime import date, timedelta
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
-from demo.generator import demo_sheets, demo_standards
+from demo.generator import demo_sheets, demo_standards, workshop_settings
 from demo.load import load_stock
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.counting import count_in
@@ -15,8 +15,7 @@ from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.services import make_batch
 from sortis_server.people.models import Person
 from sortis_server.sheets.services import add_sheet, sheet_version
-from sortis_server.workshop.models import Workshop as WorkshopRow
-from sortis_server.workshop.services import add_standard, standard_version
+from sortis_server.workshop.services import add_standard, set_up_workshop, standard_version
 
 COMPLETE = {
     "ombrel-folio-15": {"m0": "8", "m1": "8", "d1": "n256", "d2": "-", "p1": "38/41 90c"},
@@ -44,9 +43,7 @@ class Workshop:
             "marit", "Marit Dohl", [role.value for role in Role], "tide"
         )
         cls.ines = Person.objects.create_person("ines", "Ines Kolbe", ["inspector"], "tide")
-        WorkshopRow.objects.create(
-            pk=1, name="Tidewright", tag_prefix="TW", locale="en-GB", arrivals_place="shelf A-1"
-        )
+        set_up_workshop(workshop_settings())
         for sheet in demo_sheets():
             add_sheet(sheet)
         for standard in demo_standards():

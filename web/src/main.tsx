@@ -15,6 +15,9 @@ const Decide = lazy(() => import('./decide/Decide').then((stage) => ({ default: 
 const Fit = lazy(() => import('./fit/Fit').then((stage) => ({ default: stage.Fit })))
 const Dangers = lazy(() => import('./inspect/Dangers').then((stage) => ({ default: stage.Dangers })))
 const Inspect = lazy(() => import('./inspect/Inspect').then((stage) => ({ default: stage.Inspect })))
+const Join = lazy(() => import('./people/Join').then((page) => ({ default: page.Join })))
+const Start = lazy(() => import('./people/Start').then((page) => ({ default: page.Start })))
+const Workshop = lazy(() => import('./workshop/Workshop').then((page) => ({ default: page.Workshop })))
 const SignIn = lazy(() => import('./people/SignIn').then((stage) => ({ default: stage.SignIn })))
 const Release = lazy(() => import('./release/Release').then((stage) => ({ default: stage.Release })))
 const Sheets = lazy(() => import('./sheets/Sheets').then((stage) => ({ default: stage.Sheets })))
@@ -39,9 +42,12 @@ createRoot(document.getElementById('root') as HTMLElement).render(
         <Suspense fallback={null}>
         <Routes>
           <Route path="/sign-in" element={<SignIn />} />
+          <Route path="/start" element={<Start />} />
+          <Route path="/join" element={<Join />} />
           <Route element={<Frame />}>
             <Route index element={<Batches />} />
             <Route path="unit/:tag" element={<Story />} />
+            <Route path="workshop/:room?" element={<Workshop />} />
             <Route path="dangers" element={<Dangers />} />
             <Route path="day" element={<Day />} />
             <Route path="stock" element={<Stock />} />

@@ -21,7 +21,7 @@ MOST_CELLS = 6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class PackFacts:
+class PackFigures:
     """One pack, judged alone; no figure is rounded."""
 
     place: str
@@ -38,7 +38,7 @@ class PackFacts:
 class BatteryFacts:
     """All packs of one unit and the runtime of their sum."""
 
-    packs: tuple[PackFacts, ...]
+    packs: tuple[PackFigures, ...]
     runtime_hours: float | None
     draw_watts: float | None
     sentence: str
@@ -60,7 +60,7 @@ def nearest_variant(place: PackPlace, pack: PackFinding) -> PackVariant | None:
 
 def battery_facts(sheet: ModelSheet, findings: Findings) -> BatteryFacts:
     """Health of each pack and the runtime estimate, full-charge Wh against typical draw."""
-    facts: list[PackFacts] = []
+    facts: list[PackFigures] = []
     said: list[str] = []
     total = Fraction()
     for place in sheet.packs_of(findings.trim):
@@ -72,7 +72,7 @@ def battery_facts(sheet: ModelSheet, findings: Findings) -> BatteryFacts:
             full, design = pack.in_wh(full, volts), pack.in_wh(design, volts)
         health = pack.health_percent
         facts.append(
-            PackFacts(
+            PackFigures(
                 place=place.key,
                 state=pack.state,
                 full_wh=full,

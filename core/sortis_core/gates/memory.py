@@ -4,6 +4,8 @@ from collections.abc import Hashable, Sequence
 from itertools import product
 from typing import ClassVar, Literal, Self
 
+from pydantic import Field
+
 from sortis_core.actions import Action, Verb
 from sortis_core.facts.memory import ceiling, channel_amounts, memory_facts
 from sortis_core.findings import Findings, ModuleFinding, PlaceState
@@ -25,7 +27,7 @@ class MemoryGate(GateBase):
     question: ClassVar[str] = "memory"
     examples: ClassVar[Examples] = ({"min_gb": 8}, {"min_gb": 16})
     type: Literal["memory"] = "memory"
-    min_gb: int
+    min_gb: int = Field(gt=0, le=4096)
 
     @classmethod
     def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:

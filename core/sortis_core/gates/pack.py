@@ -5,8 +5,10 @@ from fractions import Fraction
 from itertools import product
 from typing import ClassVar, Literal, Self
 
+from pydantic import Field
+
 from sortis_core.actions import Action, Verb
-from sortis_core.facts.battery import PackFacts, battery_facts, nearest_variant
+from sortis_core.facts.battery import PackFigures, battery_facts, nearest_variant
 from sortis_core.facts.figures import exact, short_of
 from sortis_core.findings import Findings, PackFinding, PlaceState
 from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Neighbour, Notch
@@ -32,9 +34,9 @@ class PackGate(GateBase):
         {"min_health_percent": 65, "max_cycles": 500},
     )
     type: Literal["pack"] = "pack"
-    min_health_percent: int
-    max_cycles: int | None = None
-    min_runtime_hours: float | None = None
+    min_health_percent: int = Field(gt=0, le=100)
+    max_cycles: int | None = Field(default=None, ge=0, le=10_000)
+    min_runtime_hours: float | None = Field(default=None, gt=0, le=100)
 
     def by_runtime(self, sheet: ModelSheet, policy: Policy) -> bool:
         """Whether the school of runtime decides; without a known draw health does."""
@@ -121,7 +123,7 @@ class PackGate(GateBase):
             return self._says(GateState.UNKNOWN, unknown[0][1], unseen)
         return self._says(GateState.MET, f"Pack {lowest:.0f} of {want} %")
 
-    def _lasts(self, sheet: ModelSheet, packs: Sequence[PackFacts]) -> GateVerdict | None:
+    def _lasts(self, sheet: ModelSheet, packs: Sequence[PackFigures]) -> GateVerdict | None:
         """All packs together against the hours; None while one is absent, faulty or unseen."""
         if any(p.state is not PlaceState.PRESENT or p.full_wh is None for p in packs):
             return None

@@ -3,6 +3,8 @@
 from collections.abc import Hashable, Sequence
 from typing import ClassVar, Literal, Self
 
+from pydantic import Field
+
 from sortis_core.actions import Action, Verb
 from sortis_core.facts.storage import is_solid, storage_facts
 from sortis_core.findings import Findings, PlaceState
@@ -21,7 +23,7 @@ class SolidDriveGate(GateBase):
     question: ClassVar[str] = "drive"
     examples: ClassVar[Examples] = ({"min_gb": 128}, {"min_gb": 256})
     type: Literal["solid_drive"] = "solid_drive"
-    min_gb: int
+    min_gb: int = Field(gt=0, le=100_000)
 
     @classmethod
     def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:

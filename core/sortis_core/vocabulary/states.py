@@ -12,6 +12,11 @@ class Role(Term):
     TECHNICIAN = "technician", "technician", "Opens and fits."
     STOREKEEPER = "storekeeper", "storekeeper", "Parts in, out, harvested, bought."
     RELEASER = "releaser", "releaser", "Last check, label, listing."
+    OWNER = (
+        "owner",
+        "owner",
+        "Furnishes the workshop: standards, prices, kinds, schools, people; the last word on them.",
+    )
 
 
 class ImportState(Term):

@@ -15,6 +15,7 @@ from sortis_core.findings import (
     SealState,
     TestState,
 )
+from sortis_core.gates.choices import FieldKind
 from sortis_core.gates.closing import ClosingCheck
 from sortis_core.gates.verdict import GateState
 from sortis_core.intake.benchline import HeadWord, head_words
@@ -22,6 +23,7 @@ from sortis_core.intake.count import ComesAlong, CountVerdict
 from sortis_core.intake.entry import EntryWord, UsualWords, entry_words, usual_words
 from sortis_core.intake.manifest.mapping import Field
 from sortis_core.intake.manifest.verdicts import RowState
+from sortis_core.intake.stocklist import StockField, StockRowState
 from sortis_core.options.option import OutcomeKind
 from sortis_core.plan.case import Goal
 from sortis_core.policy import SCHOOLS, SchoolQuestion, school_questions
@@ -56,6 +58,7 @@ from sortis_core.vocabulary.states import (
     Settling,
 )
 from sortis_core.vocabulary.term import Term
+from sortis_core.workshop import Furnishing
 
 LISTS: tuple[type[Term], ...] = (
     Advice,
@@ -72,6 +75,8 @@ LISTS: tuple[type[Term], ...] = (
     FactSource,
     FetchState,
     Field,
+    FieldKind,
+    Furnishing,
     GateState,
     Generation,
     Goal,
@@ -104,6 +109,8 @@ LISTS: tuple[type[Term], ...] = (
     StoryKind,
     Stream,
     StripGroup,
+    StockField,
+    StockRowState,
     StoreAct,
     SurpriseKind,
     TestState,

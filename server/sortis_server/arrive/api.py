@@ -6,10 +6,12 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
+from sortis_core.policy import Policy
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import (
     batch_called,
+    change_batch,
     close_batch,
     make_batch,
     search_batches,
@@ -92,6 +94,23 @@ def new_batch(request: HttpRequest, given: NewBatch):
     """Make an empty batch."""
     person_with(request, Role.RECEIVER, "Making a batch")
     return batch_view(make_batch(**given.model_dump()))
+
+
+@router.put("/batches/{slug}", response=BatchView)
+def batch_changed(request: HttpRequest, slug: str, given: NewBatch):
+    """Change name, days, money and hours of a batch."""
+    person_with(request, (Role.RECEIVER, Role.PLANNER), "Changing a batch")
+    return batch_view(change_batch(batch_called(slug), **given.model_dump()))
+
+
+@router.put("/batches/{slug}/policy", response=BatchView)
+def policy_changed(request: HttpRequest, slug: str, given: Policy):
+    """Decide a batch by other schools and costs than the workshop's."""
+    person_with(request, Role.PLANNER, "Changing the schools of a batch")
+    batch = batch_called(slug)
+    batch.policy = given.model_dump(mode="json")
+    batch.save(update_fields=["policy"])
+    return batch_view(batch)
 
 
 @router.get("/batches/{slug}", response=BatchView)

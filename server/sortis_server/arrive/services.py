@@ -10,7 +10,6 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from sortis_core.base import SortisError
-from sortis_core.policy import Policy
 from sortis_core.stages import WAITING
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.problems import NotThere
@@ -18,7 +17,21 @@ from sortis_server.workshop.services import workshop
 from sortis_server.workshop.tags import plain_tag
 
 PAGES = frozenset(
-    ("alive", "api", "assets", "dangers", "day", "sheets", "sign-in", "static", "stock", "unit")
+    (
+        "alive",
+        "api",
+        "assets",
+        "dangers",
+        "day",
+        "join",
+        "sheets",
+        "sign-in",
+        "start",
+        "static",
+        "stock",
+        "unit",
+        "workshop",
+    )
 )
 """First parts of the application's own addresses; no batch takes one."""
 
@@ -82,8 +95,34 @@ def make_batch(
         money_cents=money_cents,
         bench_minutes=bench_minutes,
         currency=workshop().currency,
-        policy=Policy().model_dump(mode="json"),
+        policy=workshop().policy.model_dump(mode="json"),
     )
+
+
+def change_batch(
+    batch: Batch,
+    name: str,
+    source: str,
+    arrived_on: date,
+    due_on: date,
+    money_cents: int,
+    bench_minutes: int,
+) -> Batch:
+    """Change what a batch was made from; its address stays.
+
+    :raises BatchRefused: where the name is blank or taken, or the days are the wrong way round.
+    """
+    if not slugify(name, allow_unicode=True).strip("-_"):
+        raise BatchRefused("A batch needs a name with at least one letter or figure.")
+    if Batch.objects.filter(name__iexact=name.strip()).exclude(pk=batch.pk).exists():
+        raise BatchRefused(f"There is a batch named “{name}” already. Choose another name.")
+    if due_on < arrived_on:
+        raise BatchRefused("The due day lies before the day of arrival. Correct one of them.")
+    batch.name, batch.source = name.strip(), source.strip()
+    batch.arrived_on, batch.due_on = arrived_on, due_on
+    batch.money_cents, batch.bench_minutes = money_cents, bench_minutes
+    batch.save()
+    return batch
 
 
 class BatchCounts(NamedTuple):

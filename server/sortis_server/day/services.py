@@ -85,7 +85,7 @@ def _technicians(now: datetime, sheets: set[str]) -> tuple[Technician, ...]:
     pace = learn_pace(times)
     found: list[Technician] = []
     for row in BenchHours.objects.select_related("person").order_by("person__name"):
-        free = _stretches(row.hours, now)
+        free = _stretches(row.hours, now, row.person.away_until)
         if free and row.person.is_active and Role.TECHNICIAN in row.person.roles:
             found.append(
                 Technician(
@@ -99,12 +99,17 @@ def _technicians(now: datetime, sheets: set[str]) -> tuple[Technician, ...]:
     return tuple(found)
 
 
-def _stretches(hours: dict[str, list[list[int]]], now: datetime) -> tuple[FreeTime, ...]:
-    """Stretches of the days ahead; of one begun already what is left."""
+def _stretches(
+    hours: dict[str, list[list[int]]], now: datetime, away_until: date | None
+) -> tuple[FreeTime, ...]:
+    """Stretches of the days ahead; of one begun already what is left, of days away none."""
     passed = now.hour * 60 + now.minute
     found: list[FreeTime] = []
     for ahead in range(DAYS_AHEAD):
-        weekday = (now.date() + timedelta(days=ahead)).weekday()
+        day = now.date() + timedelta(days=ahead)
+        if away_until and day <= away_until:
+            continue
+        weekday = day.weekday()
         for start, end in hours.get(str(weekday), []):
             begin = max(start, -(-passed // 5) * 5) if ahead == 0 else start
             if end - begin >= LEAST_MINUTES:

@@ -26,11 +26,19 @@ from sortis_core.plan.whatif import (
 from sortis_core.policy import Policy
 from sortis_core.route.minutes import Skill
 from sortis_core.vocabulary.states import PlanState, Role
+from sortis_core.workshop import Missing
 from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import batch_called
 from sortis_server.decide.approval import approve, approve_back
 from sortis_server.decide.buying import buying_csv, buying_xlsx
-from sortis_server.decide.cases import Dials, case_of, open_orders_of, what_is_left
+from sortis_server.decide.cases import (
+    Dials,
+    case_of,
+    missing_of,
+    open_orders_of,
+    require_furnished,
+    what_is_left,
+)
 from sortis_server.decide.models import PlanRow, UnitPin
 from sortis_server.decide.services import (
     SOLVED_AT_ONCE,
@@ -109,6 +117,8 @@ class DecideView(BaseModel):
     waiting: int
     open_orders: int
     """Work orders approved and not begun; the plan keeps them unless forced."""
+    missing: list[Missing]
+    """What the workshop lacks before anything sensible can be decided."""
     live: bool
     """Small enough to be solved while the hand is on the dial."""
     money_cents: int
@@ -266,6 +276,7 @@ def plan(request: HttpRequest, slug: str):
     return DecideView(
         waiting=waiting,
         open_orders=open_orders,
+        missing=list(missing_of(batch)),
         live=waiting + open_orders <= SOLVED_AT_ONCE,
         money_cents=money,
         bench_minutes=minutes,
@@ -295,7 +306,9 @@ def keep(request: HttpRequest, slug: str, given: Dials):
 def try_dials(request: HttpRequest, slug: str, given: TryDials):
     """The plan under the dials, not kept: the hand is still on them."""
     person = person_with(request, Role.PLANNER, "Planning")
-    case = case_of(batch_called(slug), given)
+    batch = batch_called(slug)
+    require_furnished(batch)
+    case = case_of(batch, given)
     view = plan_view(
         case,
         solved(case, quick=given.quick),

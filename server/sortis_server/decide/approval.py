@@ -16,6 +16,7 @@ from sortis_core.stock import PartKind
 from sortis_core.takeback import require_unbegun
 from sortis_core.vocabulary.states import OrderState, PlanState, PurchaseState
 from sortis_server.arrive.models import Batch, Unit
+from sortis_server.decide.cases import require_furnished
 from sortis_server.decide.models import PlanRow
 from sortis_server.decide.services import PlanRefused
 from sortis_server.inspect.findings import newest_findings
@@ -53,6 +54,7 @@ def approve(batch: Batch, number: int, by: Person) -> PlanRow:
             raise StaleVersion(
                 f"{row.approved_by.name} has approved this plan already. Nothing was done twice."
             )
+        require_furnished(batch)
         plan, case = read_document(Plan, row.plan), read_document(Case, row.case)
         require_sound(case, plan)
         units = _units_as_planned(batch, case)

@@ -7,6 +7,7 @@ from datetime import date
 from ninja import Schema
 from pydantic import Field
 
+from sortis_core.base import SortisError
 from sortis_core.documents import read_document
 from sortis_core.plan import Case, CaseUnit, Goal, OpenOrder, Pin, SalesOrder
 from sortis_core.plan.result import Allocation
@@ -16,13 +17,14 @@ from sortis_core.route.pace import paced
 from sortis_core.stages import Stage
 from sortis_core.stock import Lot
 from sortis_core.vocabulary.states import OrderState
+from sortis_core.workshop import Missing, missing_to_decide
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.decide.models import UnitPin
 from sortis_server.inspect.findings import newest_findings
 from sortis_server.orders.models import Reservation, WorkOrderRow
 from sortis_server.orders.outcomes import decided_of
 from sortis_server.orders.pace import paces_of
-from sortis_server.sheets.services import sheet_version
+from sortis_server.sheets.services import newest_sheets, sheet_version
 from sortis_server.sources import Source, SourceKind
 from sortis_server.stock.models import Purchase
 from sortis_server.stock.services import free_lots, incoming_lots
@@ -38,6 +40,31 @@ class Dials(Schema):
     """Most minutes of single skills."""
     goal: Goal = Goal.CONTRIBUTION
     policy: Policy | None = None
+
+
+class NotFurnished(SortisError):
+    """The workshop lacks what a decision is made of."""
+
+    title = "Nothing can be decided yet"
+
+
+def missing_of(batch: Batch) -> tuple[Missing, ...]:
+    """What the workshop lacks before the units of a batch that wait can be decided."""
+    waiting = batch.units.filter(stage=Stage.DECIDE).values_list("sheet_key", flat=True)
+    sheets = newest_sheets()
+    here = [sheets[key] for key in sorted(set(waiting)) if key in sheets]
+    return missing_to_decide(newest_standards(), part_kinds(), here)
+
+
+def require_furnished(batch: Batch) -> None:
+    """Refuse to decide before it can be decided.
+
+    :raises NotFurnished: with the first thing that is missing; all are in the facts.
+    """
+    if missing := missing_of(batch):
+        raise NotFurnished(
+            missing[0].sentence, missing=[(one.what.value, one.sentence) for one in missing]
+        )
 
 
 def case_of(

@@ -16,7 +16,7 @@ from sortis_core.plan.solve import Watch
 from sortis_core.plan.whatif import Figures, OneMoreFigures, one_more
 from sortis_core.vocabulary.states import PlanState
 from sortis_server.arrive.models import Batch
-from sortis_server.decide.cases import Dials, case_of
+from sortis_server.decide.cases import Dials, case_of, require_furnished
 from sortis_server.decide.models import PlanRow
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
@@ -65,6 +65,7 @@ def begin_plan(batch: Batch, by: Person, dials: Dials) -> PlanRow:
     :raises NothingToPlan: where no unit of the batch can be decided.
     :raises WishesClash: where orders and pins cannot all hold.
     """
+    require_furnished(batch)
     case = case_of(batch, dials)
     with transaction.atomic():
         Batch.objects.select_for_update().get(pk=batch.pk)

@@ -4,10 +4,11 @@ from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import Router
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from sortis_core.base import SortisError
 from sortis_core.vocabulary.states import Role
+from sortis_server.people.services import second_holds
 from sortis_server.problems import problem
 
 router = Router(tags=["people"])
@@ -19,12 +20,20 @@ class SignInRefused(SortisError):
     title = "Not signed in"
 
 
+class SecondAsked(SortisError):
+    """Name and password match; a second number is asked for."""
+
+    title = "One more number"
+
+
 class Who(BaseModel):
     """The person who is signed in."""
 
     username: str
     name: str
     roles: list[Role]
+    second: bool
+    """Asked for a second number."""
 
 
 class Session(BaseModel):
@@ -37,14 +46,22 @@ class Session(BaseModel):
 class SignIn(BaseModel):
     """Name and password."""
 
-    username: str
-    password: str
+    username: str = Field(max_length=80)
+    password: str = Field(max_length=200)
+    number: str = Field(default="", max_length=10)
+    """Of the application of second numbers, where one is asked for."""
 
 
-def _session(request: HttpRequest) -> Session:
+def session_of(request: HttpRequest) -> Session:
+    """Who is signed in, and the token of this session."""
     person = request.user
     who = (
-        Who(username=person.username, name=person.name, roles=person.roles)
+        Who(
+            username=person.username,
+            name=person.name,
+            roles=person.roles,
+            second=bool(person.second_secret),
+        )
         if person.is_authenticated
         else None
     )
@@ -63,7 +80,7 @@ def locked_out(request: HttpRequest, *args: object, **facts: object) -> HttpResp
 @router.get("", auth=None, response=Session)
 def session(request: HttpRequest):
     """Who is signed in."""
-    return _session(request)
+    return session_of(request)
 
 
 @router.post("", auth=None, response=Session)
@@ -72,12 +89,14 @@ def sign_in(request: HttpRequest, given: SignIn):
     person = authenticate(request, username=given.username.strip(), password=given.password)
     if person is None:
         raise SignInRefused("Name and password do not match. Check both and try again.")
+    if person.second_secret and not second_holds(person.second_secret, given.number):
+        raise SecondAsked("Type the number that your application shows now.", second=True)
     login(request, person)
-    return _session(request)
+    return session_of(request)
 
 
 @router.delete("", response=Session)
 def sign_out(request: HttpRequest):
     """Sign out."""
     logout(request)
-    return _session(request)
+    return session_of(request)

@@ -14,9 +14,8 @@ from sortis_core.stages import Stage
 from sortis_server.arrive.models import Unit
 from sortis_server.inspect.findings import newest_findings
 from sortis_server.people.models import Person
-from sortis_server.problems import StaleVersion
 from sortis_server.sheets.models import SheetVersion
-from sortis_server.sheets.services import add_sheet
+from sortis_server.versions import add_version
 
 STILL_OPEN = (Stage.ARRIVE, Stage.INSPECT, Stage.DECIDE)
 """Stages in which a unit can still be read against another version of its sheet."""
@@ -52,24 +51,16 @@ def save_sheet(
             faults=[],
         )
     with transaction.atomic():
-        newest = (
-            SheetVersion.objects.select_for_update()
-            .filter(key=sheet.key)
-            .order_by("-version")
-            .first()
+        saved = add_version(
+            SheetVersion,
+            sheet.key,
+            sheet.model_copy(update={"written": True}),
+            started_from=started_from,
+            name=sheet.name,
+            by=by,
+            words=words,
         )
-        newest_version = newest.version if newest else 0
-        if newest_version != started_from:
-            who = newest.by.name if newest and newest.by else "Somebody"
-            raise StaleVersion(
-                f"{who} saved version {newest_version} of {sheet.name} after you opened it. Yours "
-                "is still on this screen; compare, then save it as the next version.",
-                version=newest_version,
-                document=newest.document if newest else None,
-            )
-        saved = sheet.model_copy(update={"version": newest_version + 1, "written": True})
-        add_sheet(saved, by, words)
-        left = _move_waiting(saved) if move_waiting and newest_version else []
+        left = _move_waiting(saved) if move_waiting and started_from else []
     return saved, left
 
 

@@ -18,6 +18,7 @@ class WorkshopView(BaseModel):
     """How dates and figures are written; empty: as the reader's browser does."""
     tag_prefix: str
     arrivals_place: str
+    hazard_rules: str
 
 
 @router.get("", response=WorkshopView)
@@ -30,4 +31,5 @@ def settings(request: HttpRequest):
         locale=row.locale,
         tag_prefix=row.tag_prefix,
         arrivals_place=row.arrivals_place,
+        hazard_rules=row.hazard_rules,
     )

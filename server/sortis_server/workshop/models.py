@@ -9,20 +9,11 @@ from sortis_server.terms import TermField
 from sortis_server.versions import Document
 
 
-class Workshop(models.Model):
-    """The workshop itself; one row."""
+class WorkshopVersion(Document):
+    """One version of the workshop's own settings; the document is the core's."""
 
-    name = models.CharField(max_length=80, default="Workshop")
-    currency = models.CharField(max_length=3, default="EUR")
-    """New batches reckon in it; ISO 4217."""
-    locale = models.CharField(max_length=20, blank=True)
-    """How dates and figures are written, as a BCP 47 tag; empty: as each reader's browser does."""
-    tag_prefix = models.CharField(max_length=4, default="WS")
-    arrivals_place = models.CharField(max_length=60, blank=True)
-    """Where what was bought is put when nobody says otherwise."""
-
-    def __str__(self) -> str:
-        return self.name
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["key", "version"], name="workshop_version")]
 
 
 class StandardVersion(Document):

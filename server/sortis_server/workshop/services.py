@@ -5,14 +5,32 @@ from functools import lru_cache
 from sortis_core.documents import read_document
 from sortis_core.standards import Standard
 from sortis_core.stock import Offer, PartKind
+from sortis_core.workshop import WorkshopSettings
+from sortis_server.people.models import Person
 from sortis_server.sources import Source, SourceKind
-from sortis_server.versions import newest_versions
-from sortis_server.workshop.models import OfferRow, PartKindRow, StandardVersion, Workshop
+from sortis_server.versions import add_version, newest_versions
+from sortis_server.workshop.models import OfferRow, PartKindRow, StandardVersion, WorkshopVersion
+
+SETTINGS = "workshop"
+"""Key of the one document that holds the workshop's own settings."""
 
 
-def workshop() -> Workshop:
+def workshop_version() -> tuple[WorkshopSettings, int]:
+    """The workshop's own settings and their version; 0 where nobody furnished it yet."""
+    row = WorkshopVersion.objects.filter(key=SETTINGS).order_by("-version").first()
+    if row is None:
+        return WorkshopSettings(), 0
+    return read_document(WorkshopSettings, row.document), row.version
+
+
+def workshop() -> WorkshopSettings:
     """The workshop's own settings; what nobody furnished yet has plain defaults."""
-    return Workshop.objects.first() or Workshop()
+    return workshop_version()[0]
+
+
+def set_up_workshop(settings: WorkshopSettings, by: Person | None = None) -> None:
+    """The first version of the settings."""
+    add_version(WorkshopVersion, SETTINGS, settings, started_from=0, name="the settings", by=by)
 
 
 @lru_cache(maxsize=128)
@@ -23,15 +41,19 @@ def standard_version(key: str, version: int) -> Standard:
 
 
 def newest_standards() -> tuple[Standard, ...]:
-    """The newest version of every standard, by key."""
+    """The newest version of every standard that is in use, by key."""
     newest = sorted(newest_versions(StandardVersion).items())
-    return tuple(standard_version(key, version) for key, version in newest)
+    found = (standard_version(key, version) for key, version in newest)
+    return tuple(standard for standard in found if not standard.retired)
 
 
-def add_standard(standard: Standard) -> None:
-    """Append a version of a standard."""
+def add_standard(standard: Standard, by: Person | None = None) -> None:
+    """Append a version of a standard that a file brought along."""
     StandardVersion.objects.create(
-        key=standard.key, version=standard.version, document=standard.model_dump(mode="json")
+        key=standard.key,
+        version=standard.version,
+        document=standard.model_dump(mode="json"),
+        by=by,
     )
 
 

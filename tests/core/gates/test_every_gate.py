@@ -5,7 +5,6 @@ import inspect
 import random
 import textwrap
 import unittest
-from typing import get_args
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -14,7 +13,7 @@ from pydantic import ValidationError
 from demo.generator import make_entries, read
 from sortis_core.base import Record
 from sortis_core.findings import Findings
-from sortis_core.gates import Gate
+from sortis_core.gates.choices import GATES, FieldKind, gate_choices
 from sortis_core.gates.gate import GateBase, came_with
 from sortis_core.gates.verdict import GateState
 from sortis_core.gates.ways import Asked, NoWay
@@ -24,7 +23,6 @@ from sortis_core.supply import Supply
 from tests.core.sample import KINDS, SHEETS, STANDARDS, folio
 from tests.examples import few
 
-GATES: tuple[type[GateBase], ...] = get_args(get_args(Gate)[0])
 POLICIES = (
     Policy(),
     Policy(
@@ -178,3 +176,32 @@ class EveryGate(unittest.TestCase):
                 state, _, ways, _ = answers(gate, folio(), Policy())
                 if state in (GateState.MET, GateState.AT_RELEASE):
                     self.assertEqual(ways, [()], gate)
+
+
+class Choices(unittest.TestCase):
+    def test_every_gate_can_be_written_field_by_field(self):
+        for choice in gate_choices():
+            for example in choice.examples:
+                self.assertLessEqual(set(example), {field.name for field in choice.fields})
+            needed = {field.name for field in choice.fields if field.needed}
+            self.assertTrue(all(needed <= set(example) for example in choice.examples))
+            for field in choice.fields:
+                listed = field.kind in (FieldKind.ONE_OF, FieldKind.SOME_OF)
+                self.assertEqual(bool(field.options), listed, field)
+
+    def test_fields_are_named_as_people_say_them(self):
+        labels = {f.name: f.label for choice in gate_choices() for f in choice.fields}
+        self.assertEqual(labels["min_gb"], "at least GB")
+        self.assertEqual(labels["min_health_percent"], "health at least %")
+        self.assertEqual(labels["max_cycles"], "at most cycles")
+
+    def test_a_figure_out_of_all_range_is_refused(self):
+        for gate in (
+            {"type": "memory", "min_gb": -8},
+            {"type": "pack", "min_health_percent": 140},
+            {"type": "solid_drive", "min_gb": 0},
+        ):
+            with self.assertRaises(ValidationError):
+                Standard.model_validate(
+                    {"key": "x", "version": 1, "name": "X", "gates": [gate], "prices": []}
+                )

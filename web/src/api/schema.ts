@@ -72,6 +72,542 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/furnish/start/asked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Asked
+         * @description Whether this link opens the first start.
+         */
+        post: operations["sortis_server_furnish_api_start_asked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Started
+         * @description Set an empty database up; whoever does it is signed in then.
+         */
+        post: operations["sortis_server_furnish_api_started"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/file.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File Out
+         * @description The whole furnishing as one file.
+         */
+        get: operations["sortis_server_furnish_api_file_out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/file/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * File Looked
+         * @description What taking a workshop file in would do; nothing is kept.
+         */
+        post: operations["sortis_server_furnish_api_file_looked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * File In
+         * @description Take a workshop file in, all or nothing.
+         */
+        post: operations["sortis_server_furnish_api_file_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Settings
+         * @description The workshop's own settings.
+         */
+        get: operations["sortis_server_furnish_api_settings"];
+        /**
+         * Settings Saved
+         * @description Keep the next version of the settings.
+         */
+        put: operations["sortis_server_furnish_api_settings_saved"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/versions/{kind}/{key}/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Version
+         * @description An earlier version of the settings or of a standard, to look at or go back to.
+         */
+        get: operations["sortis_server_furnish_api_one_version"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/standards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Standards
+         * @description All standards with their gates and prices.
+         */
+        get: operations["sortis_server_furnish_api_standards"];
+        /**
+         * Standard Saved
+         * @description Keep the next version of a standard.
+         */
+        put: operations["sortis_server_furnish_api_standard_saved"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Prices Saved
+         * @description Keep prices of several standards, all or none.
+         */
+        put: operations["sortis_server_furnish_api_prices_saved"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/prices/percent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prices By Percent
+         * @description Prices changed by per cent and rounded; nothing is kept.
+         */
+        post: operations["sortis_server_furnish_api_prices_by_percent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/prices/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prices Pasted
+         * @description What pasted prices mean; nothing is kept.
+         */
+        post: operations["sortis_server_furnish_api_prices_pasted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/standards/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Effect
+         * @description Which units of open batches would end otherwise; nothing is kept.
+         */
+        post: operations["sortis_server_furnish_api_effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds
+         * @description All part kinds and offers.
+         */
+        get: operations["sortis_server_furnish_kinds_api_kinds"];
+        /**
+         * Kind Saved
+         * @description Keep a part kind.
+         */
+        put: operations["sortis_server_furnish_kinds_api_kind_saved"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Offer Saved
+         * @description Keep an offer.
+         */
+        put: operations["sortis_server_furnish_kinds_api_offer_saved"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/offers/{offer}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Offer Off
+         * @description Take an offer off.
+         */
+        delete: operations["sortis_server_furnish_kinds_api_offer_off"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/stock-list/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stock Looked
+         * @description Read a stock list; nothing of it is booked in.
+         */
+        post: operations["sortis_server_furnish_kinds_api_stock_looked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/furnish/stock-list/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stock Taken
+         * @description Book a stock list in, all rows or none.
+         */
+        post: operations["sortis_server_furnish_kinds_api_stock_taken"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * People
+         * @description Everybody who works here or did.
+         */
+        get: operations["sortis_server_people_manage_api_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invited
+         * @description A link for somebody to join by, or to choose a new password.
+         */
+        post: operations["sortis_server_people_manage_api_invited"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/invitations/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Uninvited
+         * @description The link does not work any more.
+         */
+        delete: operations["sortis_server_people_manage_api_uninvited"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/who": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Who Is Invited
+         * @description For whom a link is, before anybody joined by it.
+         */
+        post: operations["sortis_server_people_manage_api_who_is_invited"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Joined
+         * @description Follow an invitation; one is signed in then.
+         */
+        post: operations["sortis_server_people_manage_api_joined"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Password Changed
+         * @description Change one's own password; one's other sessions end.
+         */
+        post: operations["sortis_server_people_manage_api_password_changed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/me/everywhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Out Everywhere
+         * @description End all sessions of one's own but this one.
+         */
+        post: operations["sortis_server_people_manage_api_out_everywhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/me/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Second Offered
+         * @description A new secret for an application of second numbers; nothing is kept yet.
+         */
+        get: operations["sortis_server_people_manage_api_second_offered"];
+        put?: never;
+        /**
+         * Second Changed
+         * @description Ask for a second number from now on; without a secret, no more.
+         */
+        post: operations["sortis_server_people_manage_api_second_changed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{username}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Changed
+         * @description Change what somebody does, that they are away, or that they left.
+         */
+        put: operations["sortis_server_people_manage_api_changed"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/codes": {
         parameters: {
             query?: never;
@@ -1475,7 +2011,31 @@ export interface paths {
          * @description One batch.
          */
         get: operations["sortis_server_arrive_api_batch"];
-        put?: never;
+        /**
+         * Batch Changed
+         * @description Change name, days, money and hours of a batch.
+         */
+        put: operations["sortis_server_arrive_api_batch_changed"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Policy Changed
+         * @description Decide a batch by other schools and costs than the workshop's.
+         */
+        put: operations["sortis_server_arrive_api_policy_changed"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2286,7 +2846,7 @@ export interface components {
          * @description Who does what in the workshop (docs/rules.md, People).
          * @enum {string}
          */
-        Role: "receiver" | "inspector" | "planner" | "technician" | "storekeeper" | "releaser";
+        Role: "receiver" | "inspector" | "planner" | "technician" | "storekeeper" | "releaser" | "owner";
         /**
          * Session
          * @description Who is signed in, if anybody, and the token that writing calls carry.
@@ -2307,6 +2867,8 @@ export interface components {
             name: string;
             /** Roles */
             roles: components["schemas"]["Role"][];
+            /** Second */
+            second: boolean;
         };
         /**
          * SignIn
@@ -2317,6 +2879,11 @@ export interface components {
             username: string;
             /** Password */
             password: string;
+            /**
+             * Number
+             * @default
+             */
+            number: string;
         };
         /**
          * EntryWord
@@ -2449,6 +3016,1303 @@ export interface components {
             tag_prefix: string;
             /** Arrivals Place */
             arrivals_place: string;
+            /** Hazard Rules */
+            hazard_rules: string;
+        };
+        /**
+         * StartChoices
+         * @description Whether the first start is open; what a locale or currency is checked by comes with it.
+         */
+        StartChoices: {
+            /** Open */
+            open: boolean;
+            /** Begin */
+            begin: components["schemas"]["TermWords"][];
+        };
+        /**
+         * StartAsked
+         * @description The link of the first start.
+         */
+        StartAsked: {
+            /** Key */
+            key: string;
+        };
+        /**
+         * Beginning
+         * @description What a new workshop begins with.
+         * @enum {string}
+         */
+        Beginning: "starter" | "empty";
+        /**
+         * Start
+         * @description The workshop, its first person, and what it begins with.
+         */
+        Start: {
+            /** Key */
+            key: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            begin: components["schemas"]["Beginning"];
+            /** Username */
+            username: string;
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+        };
+        /**
+         * FileVerdict
+         * @description What taking a file in would do, or did.
+         */
+        FileVerdict: {
+            /**
+             * New
+             * @default []
+             */
+            new: string[];
+            /**
+             * Changed
+             * @default []
+             */
+            changed: string[];
+            /**
+             * Same
+             * @default 0
+             */
+            same: number;
+            /**
+             * Left
+             * @default []
+             */
+            left: string[];
+        };
+        /**
+         * BatterySchool
+         * @description What a pack gate looks at.
+         * @enum {string}
+         */
+        BatterySchool: "health" | "runtime";
+        /**
+         * BoardSchool
+         * @description What becomes of a unit whose board is dead or too small.
+         * @enum {string}
+         */
+        BoardSchool: "by_contribution" | "never_swap";
+        /**
+         * FillingSchool
+         * @description How free slots are filled.
+         * @enum {string}
+         */
+        FillingSchool: "matched" | "capacity";
+        /**
+         * HarvestSchool
+         * @description Whether parts taken from donors serve other units. Packs never do.
+         * @enum {string}
+         */
+        HarvestSchool: "after_test" | "new_for_top" | "new_only";
+        /**
+         * IsolationSchool
+         * @description How the board is freed of its pack.
+         * @enum {string}
+         */
+        IsolationSchool: "by_route" | "unplug" | "take_out";
+        /**
+         * KeptVersion
+         * @description One version in the history of a document.
+         */
+        KeptVersion: {
+            /** Version */
+            version: number;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * MemorySchool
+         * @description Which ceiling of memory counts (docs/rules.md, Schools).
+         * @enum {string}
+         */
+        MemorySchool: "stated" | "bench_proven";
+        /**
+         * PairSchool
+         * @description Whether modules of two makers may run side by side.
+         * @enum {string}
+         */
+        PairSchool: "any" | "one_maker";
+        /**
+         * Policy
+         * @description What a workshop decided where good people disagree, and what its work costs.
+         */
+        Policy: {
+            /**
+             * Format
+             * @default sortis-policy-4
+             * @constant
+             */
+            format: "sortis-policy-4";
+            /** @default stated */
+            memory_ceiling: components["schemas"]["MemorySchool"];
+            /**
+             * Bench Proven From Units
+             * @description A bench-proven ceiling counts only from this many units on record.
+             * @default 3
+             */
+            bench_proven_from_units: number;
+            /** @default matched */
+            filling: components["schemas"]["FillingSchool"];
+            /**
+             * Matched Premium Cents
+             * @description Both channels in full are worth at most so much more than an uneven filling.
+             * @default 300
+             */
+            matched_premium_cents: number;
+            /** @default any */
+            pair: components["schemas"]["PairSchool"];
+            /** @default after_test */
+            harvest: components["schemas"]["HarvestSchool"];
+            /** @default never */
+            spinning: components["schemas"]["SpinningSchool"];
+            /** @default health */
+            battery: components["schemas"]["BatterySchool"];
+            /** @default by_contribution */
+            board: components["schemas"]["BoardSchool"];
+            /** @default by_route */
+            isolation: components["schemas"]["IsolationSchool"];
+            /** @default firmware */
+            switch_off: components["schemas"]["SwitchOffSchool"];
+            /** @default sheet */
+            prying: components["schemas"]["PryingSchool"];
+            /** @default where_lengths_differ */
+            screws: components["schemas"]["ScrewSchool"];
+            /**
+             * Labour Cents Per Hour
+             * @default 2400
+             */
+            labour_cents_per_hour: number;
+            /**
+             * Install Minutes
+             * @description Hands-on minutes to install the operating system on a new drive.
+             * @default 6
+             */
+            install_minutes: number;
+            /**
+             * Part Test Minutes
+             * @description To try one part out of a unit that does not start, before it serves another.
+             * @default 2
+             */
+            part_test_minutes: number;
+            /**
+             * Cleaning Minutes
+             * @description To clean one unit for sale, where its standard asks for it.
+             * @default 2
+             */
+            cleaning_minutes: number;
+            /**
+             * Pack Disposal Cents
+             * @description Fee for handing one replaced pack to whoever is licensed to take it.
+             * @default 60
+             */
+            pack_disposal_cents: number;
+            /**
+             * Hold Cents
+             * @description Cost of keeping a unit on the shelf until the next plan.
+             * @default 300
+             */
+            hold_cents: number;
+            /**
+             * Recycle Cents
+             * @description Fee for handing one unit to the recycler.
+             * @default 180
+             */
+            recycle_cents: number;
+            /**
+             * Cooling Minutes
+             * @description Wait before a laptop that was running is opened; 0 opens at once.
+             * @default 3
+             */
+            cooling_minutes: number;
+        };
+        /**
+         * PryingSchool
+         * @description Where a clipped cover is opened first, where the sheet knows that way.
+         * @enum {string}
+         */
+        PryingSchool: "sheet" | "hinge" | "captive" | "far_corner";
+        /**
+         * ScrewSchool
+         * @description How screws that are out are laid down.
+         * @enum {string}
+         */
+        ScrewSchool: "where_lengths_differ" | "ledger" | "by_kind";
+        /**
+         * SettingsView
+         * @description The settings as they are, and who changed them.
+         */
+        SettingsView: {
+            settings: components["schemas"]["WorkshopSettings"];
+            /** Version */
+            version: number;
+            /** History */
+            history: components["schemas"]["KeptVersion"][];
+        };
+        /**
+         * SpinningSchool
+         * @description Whether a spinning disk may stay; it never carries the system.
+         * @enum {string}
+         */
+        SpinningSchool: "never" | "second_in_lowest";
+        /**
+         * SwitchOffSchool
+         * @description What comes before a built-in pack is unplugged.
+         * @enum {string}
+         */
+        SwitchOffSchool: "firmware" | "unplug";
+        /**
+         * WorkshopSettings
+         * @description The workshop itself: name, money, words of its own; a new version each time it changes.
+         */
+        WorkshopSettings: {
+            /**
+             * Format
+             * @default sortis-workshop-4
+             * @constant
+             */
+            format: "sortis-workshop-4";
+            /**
+             * Name
+             * @default Workshop
+             */
+            name: string;
+            /**
+             * Currency
+             * @description Everything is reckoned in it; ISO 4217.
+             * @default EUR
+             */
+            currency: string;
+            /**
+             * Locale
+             * @description How dates and figures are written, as a BCP 47 tag; empty: as each reader's browser does.
+             * @default
+             */
+            locale: string;
+            /**
+             * Tag Prefix
+             * @default WS
+             */
+            tag_prefix: string;
+            /**
+             * Arrivals Place
+             * @description Where what was bought is put when nobody says otherwise.
+             * @default
+             */
+            arrivals_place: string;
+            /**
+             * Hazard Rules
+             * @description What the place asks for damaged packs; stands beside our caution.
+             * @default
+             */
+            hazard_rules: string;
+            /**
+             * @description Schools and costs that new batches begin with.
+             * @default {
+             *       "format": "sortis-policy-4",
+             *       "memory_ceiling": "stated",
+             *       "bench_proven_from_units": 3,
+             *       "filling": "matched",
+             *       "matched_premium_cents": 300,
+             *       "pair": "any",
+             *       "harvest": "after_test",
+             *       "spinning": "never",
+             *       "battery": "health",
+             *       "board": "by_contribution",
+             *       "isolation": "by_route",
+             *       "switch_off": "firmware",
+             *       "prying": "sheet",
+             *       "screws": "where_lengths_differ",
+             *       "labour_cents_per_hour": 2400,
+             *       "install_minutes": 6,
+             *       "part_test_minutes": 2,
+             *       "cleaning_minutes": 2,
+             *       "pack_disposal_cents": 60,
+             *       "hold_cents": 300,
+             *       "recycle_cents": 180,
+             *       "cooling_minutes": 3
+             *     }
+             */
+            policy: components["schemas"]["Policy"];
+        };
+        /**
+         * SaveDocument
+         * @description A document to keep as the next version.
+         */
+        SaveDocument: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Started From */
+            started_from: number;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * Aspect
+         * @description One thing that units of a model differ in from the maker.
+         * @enum {string}
+         */
+        Aspect: "built_processor" | "built_board" | "built_panel" | "keyboard_language" | "keyboard_light" | "built_radio" | "built_readers";
+        /**
+         * BuiltWithGate
+         * @description What sits in the unit, in one aspect, is one of a list: a touch panel, a lit keyboard.
+         */
+        BuiltWithGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "built_with";
+            aspect: components["schemas"]["Aspect"];
+            /**
+             * Any Of
+             * @description Codes of the sheets.
+             */
+            any_of: string[];
+        };
+        /**
+         * ClosingCheck
+         * @description What a person sees at the very end.
+         * @enum {string}
+         */
+        ClosingCheck: "clock_set" | "closed_flush" | "cleaned";
+        /**
+         * ClosingGate
+         * @description Seen at the last check by the releaser.
+         */
+        ClosingGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "closing";
+            check: components["schemas"]["ClosingCheck"];
+        };
+        /**
+         * FieldKind
+         * @description What is written into a field of a gate.
+         * @enum {string}
+         */
+        FieldKind: "whole" | "number" | "one_of" | "some_of" | "words";
+        /**
+         * FieldOption
+         * @description One of what may be chosen for a field.
+         */
+        FieldOption: {
+            /** Code */
+            code: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * FitToLeaveGate
+         * @description No faulty module and no faulty drive is inside.
+         */
+        FitToLeaveGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "fit_to_leave";
+        };
+        /**
+         * GateChoice
+         * @description A gate that a standard may hold, with figures to begin from.
+         */
+        GateChoice: {
+            /** Type */
+            type: string;
+            /** Question */
+            question: string;
+            /** Fields */
+            fields: components["schemas"]["GateField"][];
+            /** Examples */
+            examples: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Always
+             * @description It is in every standard, written or not.
+             */
+            always: boolean;
+        };
+        /**
+         * GateField
+         * @description One field of a gate.
+         */
+        GateField: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            kind: components["schemas"]["FieldKind"];
+            /** Needed */
+            needed: boolean;
+            /**
+             * Options
+             * @description What may be chosen.
+             * @default []
+             */
+            options: components["schemas"]["FieldOption"][];
+        };
+        /**
+         * Grade
+         * @description Cosmetic grade: A like new, B worn, C marked.
+         * @enum {string}
+         */
+        Grade: "A" | "B" | "C";
+        /**
+         * KeyboardLanguage
+         * @description Language of the letters on a keyboard, by its two letters of ISO 639-1.
+         * @enum {string}
+         */
+        KeyboardLanguage: "cs" | "da" | "de" | "el" | "en" | "es" | "et" | "fi" | "fr" | "he" | "hu" | "is" | "it" | "lt" | "lv" | "nl" | "no" | "pl" | "pt" | "ro" | "sk" | "sl" | "sv" | "tr" | "uk";
+        /**
+         * KeyboardLanguageGate
+         * @description The keyboard's language is one of a list.
+         */
+        KeyboardLanguageGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "keyboard_language";
+            /** Languages */
+            languages: components["schemas"]["KeyboardLanguage"][];
+        };
+        /**
+         * MemoryGate
+         * @description At least so much memory.
+         */
+        MemoryGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "memory";
+            /** Min Gb */
+            min_gb: number;
+        };
+        /**
+         * NoRemarksGate
+         * @description No remark stands on parts and tests, or on those of a list.
+         */
+        NoRemarksGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "no_remarks";
+            /**
+             * About
+             * @description Keys of parts and tests; empty means all.
+             * @default []
+             */
+            about: string[];
+        };
+        /**
+         * PackGate
+         * @description Each pack of the model present and at least this healthy.
+         *
+         *     Under the school of runtime the packs together must last ``min_runtime_hours`` at the sheet's
+         *     typical draw instead; where the standard names no hours, health decides.
+         */
+        PackGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "pack";
+            /** Min Health Percent */
+            min_health_percent: number;
+            /** Max Cycles */
+            max_cycles?: number | null;
+            /** Min Runtime Hours */
+            min_runtime_hours?: number | null;
+        };
+        /**
+         * PartsGate
+         * @description Nothing on the sheet's required list is missing or broken.
+         */
+        PartsGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "parts";
+        };
+        /**
+         * Price
+         * @description What a unit of one model and grade sells for at this standard.
+         */
+        Price: {
+            /** Sheet */
+            sheet: string;
+            grade: components["schemas"]["Grade"];
+            /** Price Cents */
+            price_cents: number;
+        };
+        /**
+         * PriceStep
+         * @description What more is worth beyond the gates: a unit that meets this gate too sells for more.
+         *
+         *     Any gate may be a step: more memory, a larger drive, hours of runtime. Steps add up.
+         */
+        PriceStep: {
+            /** Gate */
+            gate: components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["BuiltWithGate"] | components["schemas"]["NoRemarksGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"];
+            /** Adds Cents */
+            adds_cents: number;
+            /**
+             * Sheets
+             * @description Models it holds for; empty means any.
+             * @default []
+             */
+            sheets: string[];
+        };
+        /**
+         * SanitisedGate
+         * @description Each drive that held data has a record of how it was sanitised.
+         */
+        SanitisedGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "sanitised";
+        };
+        /**
+         * SolidDriveGate
+         * @description A solid-state drive of at least this size; eMMC and spinning disks do not count.
+         */
+        SolidDriveGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "solid_drive";
+            /** Min Gb */
+            min_gb: number;
+        };
+        /**
+         * Standard
+         * @description A named list of gates, with a price for each model and grade.
+         */
+        Standard: {
+            /**
+             * Format
+             * @default sortis-standard-4
+             * @constant
+             */
+            format: "sortis-standard-4";
+            /** Key */
+            key: string;
+            /** Version */
+            version: number;
+            /** Name */
+            name: string;
+            /**
+             * Retired
+             * @description Nothing is decided for it any more; what was sold by it stays so.
+             * @default false
+             */
+            retired: boolean;
+            /**
+             * Rank
+             * @description Order of the standards, the lowest first; schools speak of the lowest and of the top one.
+             * @default 0
+             */
+            rank: number;
+            /** Gates */
+            gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["BuiltWithGate"] | components["schemas"]["NoRemarksGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"])[];
+            /** Prices */
+            prices: components["schemas"]["Price"][];
+            /**
+             * Steps
+             * @description What more is worth on top of the price.
+             * @default []
+             */
+            steps: components["schemas"]["PriceStep"][];
+        };
+        /**
+         * StandardView
+         * @description One standard with its history.
+         */
+        StandardView: {
+            standard: components["schemas"]["Standard"];
+            /** History */
+            history: components["schemas"]["KeptVersion"][];
+        };
+        /**
+         * StandardsView
+         * @description All standards, the gates there may be, and the models that want a price.
+         */
+        StandardsView: {
+            /** Standards */
+            standards: components["schemas"]["StandardView"][];
+            /** Retired */
+            retired: string[];
+            /** Gates */
+            gates: components["schemas"]["GateChoice"][];
+            /** Models */
+            models: string[][];
+            /** Unpriced */
+            unpriced: string[];
+        };
+        /**
+         * TestsGate
+         * @description All function tests of the sheet passed.
+         */
+        TestsGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "tests";
+        };
+        /**
+         * PriceCell
+         * @description One price of the grid; ``price_cents`` None where the model is not sold so.
+         */
+        PriceCell: {
+            /** Sheet */
+            sheet: string;
+            grade: components["schemas"]["Grade"];
+            /** Price Cents */
+            price_cents: number | null;
+        };
+        /**
+         * PricesOf
+         * @description Prices of one standard to change.
+         */
+        PricesOf: {
+            /** Standard */
+            standard: string;
+            /** Started From */
+            started_from: number;
+            /** Cells */
+            cells: components["schemas"]["PriceCell"][];
+        };
+        /**
+         * SavePrices
+         * @description Prices of several standards, kept together or not at all.
+         */
+        SavePrices: {
+            /** Changes */
+            changes: components["schemas"]["PricesOf"][];
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * Percent
+         * @description Prices to change by per cent.
+         */
+        Percent: {
+            /** Cells */
+            cells: components["schemas"]["PriceCell"][];
+            /** Percent */
+            percent: number;
+            /**
+             * Whole Cents
+             * @default 100
+             */
+            whole_cents: number;
+        };
+        /**
+         * PastedRow
+         * @description One line of a spreadsheet as it is understood.
+         */
+        PastedRow: {
+            /** Line */
+            line: number;
+            /** Name */
+            name: string;
+            /** Cells */
+            cells: components["schemas"]["PriceCell"][];
+            /**
+             * Fault
+             * @description Why it is not taken over.
+             * @default
+             */
+            fault: string;
+        };
+        /**
+         * Pasted
+         * @description Prices out of a spreadsheet, as text.
+         */
+        Pasted: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * BatchEffect
+         * @description What a change of standards would do to one open batch.
+         */
+        BatchEffect: {
+            /** Batch */
+            batch: string;
+            /** Name */
+            name: string;
+            /** Units */
+            units: number;
+            /**
+             * Changed
+             * @default []
+             */
+            changed: components["schemas"]["ChangedUnit"][];
+            /**
+             * Contribution Cents
+             * @description Difference of what it is expected to leave.
+             * @default 0
+             */
+            contribution_cents: number;
+            /**
+             * Ready
+             * @description Difference of units ready.
+             * @default 0
+             */
+            ready: number;
+            /**
+             * Untried
+             * @description Why it was not tried.
+             * @default
+             */
+            untried: string;
+        };
+        /**
+         * ChangedUnit
+         * @description A unit that would end otherwise.
+         */
+        ChangedUnit: {
+            /** Tag */
+            tag: string;
+            /** Model */
+            model: string;
+            /** Was */
+            was: string;
+            /** Now */
+            now: string;
+        };
+        /**
+         * TryStandards
+         * @description Standards that are not kept yet, to see what they would change.
+         */
+        TryStandards: {
+            /**
+             * Documents
+             * @default []
+             */
+            documents: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Prices
+             * @default []
+             */
+            prices: components["schemas"]["PricesOf"][];
+        };
+        /**
+         * BracketFacts
+         * @description An adapter that holds a shorter M.2 drive at a longer standoff.
+         */
+        BracketFacts: {
+            /**
+             * Type
+             * @default bracket
+             * @constant
+             */
+            type: "bracket";
+            /** Drive Mm */
+            drive_mm: number;
+            /** Standoff Mm */
+            standoff_mm: number;
+        };
+        /**
+         * Catalogue
+         * @description All part kinds and what suppliers offer.
+         */
+        Catalogue: {
+            /** Kinds */
+            kinds: components["schemas"]["PartKind"][];
+            /** Offers */
+            offers: components["schemas"]["OfferLine"][];
+        };
+        /**
+         * Connector
+         * @description What a drive plugs into.
+         * @enum {string}
+         */
+        Connector: "bay" | "m2" | "mSATA" | "eMMC";
+        /**
+         * DriveFacts
+         * @description What decides whether a drive fits a place.
+         */
+        DriveFacts: {
+            /**
+             * Type
+             * @default drive
+             * @constant
+             */
+            type: "drive";
+            /** Gb */
+            gb: number;
+            connector: components["schemas"]["Connector"];
+            interface: components["schemas"]["Interface"];
+            /** Length Mm */
+            length_mm?: number | null;
+            /** Height Mm */
+            height_mm?: number | null;
+            /**
+             * Double Sided
+             * @default false
+             */
+            double_sided: boolean;
+            /**
+             * Spinning
+             * @default false
+             */
+            spinning: boolean;
+        };
+        /**
+         * Generation
+         * @description Memory generations; they never mix.
+         * @enum {string}
+         */
+        Generation: "DDR3" | "DDR3L" | "DDR4" | "DDR5";
+        /**
+         * Interface
+         * @description What a drive speaks.
+         * @enum {string}
+         */
+        Interface: "SATA" | "NVMe" | "eMMC";
+        /**
+         * ModuleFacts
+         * @description What decides whether a module fits a slot.
+         */
+        ModuleFacts: {
+            /**
+             * Type
+             * @default module
+             * @constant
+             */
+            type: "module";
+            /** Gb */
+            gb: number;
+            generation: components["schemas"]["Generation"];
+            /** @default SODIMM */
+            form: components["schemas"]["ModuleForm"];
+            /** Mts */
+            mts: number;
+            /**
+             * Low Voltage
+             * @default true
+             */
+            low_voltage: boolean;
+            /**
+             * Maker
+             * @description Who makes it, in small letters; empty where the store does not tell them apart.
+             * @default
+             */
+            maker: string;
+        };
+        /**
+         * ModuleForm
+         * @description Size of a memory module.
+         * @enum {string}
+         */
+        ModuleForm: "SODIMM" | "DIMM";
+        /**
+         * OfferLine
+         * @description One offer of a supplier.
+         */
+        OfferLine: {
+            /** Id */
+            id?: number | null;
+            /** Kind */
+            kind: string;
+            /** Supplier */
+            supplier: string;
+            /**
+             * Article
+             * @default
+             */
+            article: string;
+            /** Price Cents */
+            price_cents: number;
+            /** Limit */
+            limit: number;
+            /** Days */
+            days: number;
+            /**
+             * Pack Size
+             * @default 1
+             */
+            pack_size: number;
+            /**
+             * Breaks
+             * @default []
+             */
+            breaks: components["schemas"]["PriceBreak"][];
+        };
+        /**
+         * OtherFacts
+         * @description A part that fits by its kind alone: the sheet names the kind it wants.
+         */
+        OtherFacts: {
+            /**
+             * Type
+             * @default part
+             * @constant
+             */
+            type: "part";
+        };
+        /**
+         * PackFacts
+         * @description What decides whether a pack fits a place.
+         */
+        PackFacts: {
+            /**
+             * Type
+             * @default pack
+             * @constant
+             */
+            type: "pack";
+            /** Family */
+            family: string;
+            /** Design Wh */
+            design_wh: number;
+        };
+        /**
+         * PartKind
+         * @description A kind of part, as the store knows it.
+         */
+        PartKind: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Facts */
+            facts: components["schemas"]["ModuleFacts"] | components["schemas"]["DriveFacts"] | components["schemas"]["PackFacts"] | components["schemas"]["BracketFacts"] | components["schemas"]["OtherFacts"];
+            /**
+             * Harvest Value Cents
+             * @description What one taken from a donor is charged at when it serves another unit.
+             * @default 0
+             */
+            harvest_value_cents: number;
+            /** @description What it would be recycled with. */
+            stream?: components["schemas"]["Stream"] | null;
+            /**
+             * Grams
+             * @default 0
+             */
+            grams: number;
+        };
+        /**
+         * PriceBreak
+         * @description From so many parts on, each costs this.
+         */
+        PriceBreak: {
+            /** From Count */
+            from_count: number;
+            /** Price Cents */
+            price_cents: number;
+        };
+        /**
+         * Stream
+         * @description What a unit is sorted into when it is recycled; the place's own rules come first.
+         * @enum {string}
+         */
+        Stream: "boards" | "packs" | "drives" | "metal" | "plastic" | "displays" | "small";
+        /**
+         * SaveKind
+         * @description A part kind to keep.
+         */
+        SaveKind: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * New
+             * @default false
+             */
+            new: boolean;
+        };
+        /**
+         * Condition
+         * @description What state the parts of a lot are in.
+         * @enum {string}
+         */
+        Condition: "new" | "tested" | "untested" | "unsanitised";
+        /**
+         * LikeKind
+         * @description A part kind that a name may mean.
+         */
+        LikeKind: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * StockField
+         * @description What a column of a stock list can mean.
+         * @enum {string}
+         */
+        StockField: "kind" | "count" | "place" | "cost" | "condition";
+        /**
+         * StockRow
+         * @description One row as it would be booked in.
+         */
+        StockRow: {
+            /** Line */
+            line: number;
+            state: components["schemas"]["StockRowState"];
+            /** Sentence */
+            sentence: string;
+            /** Name */
+            name: string;
+            /**
+             * Plain Name
+             * @description As it is chosen for by hand.
+             */
+            plain_name: string;
+            /**
+             * Kind
+             * @description Key of the part kind; empty while unclear.
+             */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Count */
+            count: number;
+            /** Place */
+            place: string;
+            /** Unit Cost Cents */
+            unit_cost_cents: number;
+            condition: components["schemas"]["Condition"] | null;
+            /**
+             * Alternatives
+             * @description Kinds that it may mean, the likeliest first.
+             * @default []
+             */
+            alternatives: components["schemas"]["LikeKind"][];
+        };
+        /**
+         * StockRowState
+         * @description Whether a row can be booked in.
+         * @enum {string}
+         */
+        StockRowState: "ok" | "look" | "fault";
+        /**
+         * StockTable
+         * @description A stock list as it is understood.
+         */
+        StockTable: {
+            /** Headers */
+            headers: string[];
+            /** Columns */
+            columns: {
+                [key: string]: number;
+            };
+            /**
+             * Refusal
+             * @description What must be said before rows are read; then there are none.
+             */
+            refusal: string;
+            /** Rows */
+            rows: components["schemas"]["StockRow"][];
+        };
+        /**
+         * Booked
+         * @description How many parts were booked in, and the act to take them back by.
+         */
+        Booked: {
+            /** Parts */
+            parts: number;
+            /** Act */
+            act: number;
+        };
+        /**
+         * Invited
+         * @description Somebody who was invited and has not joined yet.
+         */
+        Invited: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: components["schemas"]["Role"][];
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * PeopleView
+         * @description Everybody, and who was invited.
+         */
+        PeopleView: {
+            /** People */
+            people: components["schemas"]["PersonView"][];
+            /** Invited */
+            invited: components["schemas"]["Invited"][];
+        };
+        /**
+         * PersonView
+         * @description Somebody who works here, or did.
+         */
+        PersonView: {
+            /** Username */
+            username: string;
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: components["schemas"]["Role"][];
+            /** Here */
+            here: boolean;
+            /** Away Until */
+            away_until: string | null;
+            /** Second */
+            second: boolean;
+            /** Last Sign In */
+            last_sign_in: string | null;
+        };
+        /**
+         * InvitationLink
+         * @description The link to hand over; it is shown once.
+         */
+        InvitationLink: {
+            /** Link */
+            link: string;
+        };
+        /**
+         * NewInvitation
+         * @description Whom to invite; or who lost their password.
+         */
+        NewInvitation: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Roles
+             * @default []
+             */
+            roles: components["schemas"]["Role"][];
+            /**
+             * Username
+             * @default
+             */
+            username: string;
+        };
+        /**
+         * WhoIsInvited
+         * @description For whom a link is.
+         */
+        WhoIsInvited: {
+            /** Name */
+            name: string;
+            /** Username */
+            username: string;
+        };
+        /**
+         * Joining
+         * @description The name and password of somebody who was invited.
+         */
+        Joining: {
+            /** Link */
+            link: string;
+            /**
+             * Username
+             * @default
+             */
+            username: string;
+            /** Password */
+            password: string;
+        };
+        /**
+         * PasswordChange
+         * @description The password now, and the next one.
+         */
+        PasswordChange: {
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+        };
+        /**
+         * SecondOffer
+         * @description A secret for an application of second numbers.
+         */
+        SecondOffer: {
+            /** Secret */
+            secret: string;
+            /** Picture */
+            picture: string;
+        };
+        /**
+         * SecondChange
+         * @description Ask for a second number from now on, or no more.
+         */
+        SecondChange: {
+            /**
+             * Secret
+             * @default
+             */
+            secret: string;
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+        };
+        /**
+         * PersonChange
+         * @description What somebody does from now on.
+         */
+        PersonChange: {
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: components["schemas"]["Role"][];
+            /**
+             * Here
+             * @default true
+             */
+            here: boolean;
+            /** Away Until */
+            away_until?: string | null;
         };
         /**
          * CodeKind
@@ -2541,7 +4405,7 @@ export interface components {
          */
         BatteryFacts: {
             /** Packs */
-            packs: components["schemas"]["PackFacts"][];
+            packs: components["schemas"]["PackFigures"][];
             /** Runtime Hours */
             runtime_hours: number | null;
             /** Draw Watts */
@@ -2696,10 +4560,10 @@ export interface components {
             sentence: string;
         };
         /**
-         * PackFacts
+         * PackFigures
          * @description One pack, judged alone; no figure is rounded.
          */
-        PackFacts: {
+        PackFigures: {
             /** Place */
             place: string;
             state: components["schemas"]["PlaceState"];
@@ -3289,12 +5153,6 @@ export interface components {
             ][];
         };
         /**
-         * Grade
-         * @description Cosmetic grade: A like new, B worn, C marked.
-         * @enum {string}
-         */
-        Grade: "A" | "B" | "C";
-        /**
          * ReleaseGate
          * @description One gate at the last check.
          */
@@ -3511,18 +5369,6 @@ export interface components {
             waits_for: string[];
         };
         /**
-         * BatterySchool
-         * @description What a pack gate looks at.
-         * @enum {string}
-         */
-        BatterySchool: "health" | "runtime";
-        /**
-         * BoardSchool
-         * @description What becomes of a unit whose board is dead or too small.
-         * @enum {string}
-         */
-        BoardSchool: "by_contribution" | "never_swap";
-        /**
          * Bought
          * @description One line of the buying list.
          */
@@ -3580,6 +5426,8 @@ export interface components {
             waiting: number;
             /** Open Orders */
             open_orders: number;
+            /** Missing */
+            missing: components["schemas"]["Missing"][];
             /** Live */
             live: boolean;
             /** Money Cents */
@@ -3606,23 +5454,17 @@ export interface components {
             plan: components["schemas"]["PlanView"] | null;
         };
         /**
-         * FillingSchool
-         * @description How free slots are filled.
+         * Furnishing
+         * @description What a workshop furnishes itself with.
          * @enum {string}
          */
-        FillingSchool: "matched" | "capacity";
+        Furnishing: "standards" | "prices" | "kinds" | "sheets";
         /**
          * Goal
          * @description What a plan is best at. Contribution decides among plans that are equally good at it.
          * @enum {string}
          */
         Goal: "contribution" | "ready" | "spend" | "orders";
-        /**
-         * HarvestSchool
-         * @description Whether parts taken from donors serve other units. Packs never do.
-         * @enum {string}
-         */
-        HarvestSchool: "after_test" | "new_for_top" | "new_only";
         /**
          * Harvested
          * @description One line of the harvest list.
@@ -3638,12 +5480,6 @@ export interface components {
             taker: string;
         };
         /**
-         * IsolationSchool
-         * @description How the board is freed of its pack.
-         * @enum {string}
-         */
-        IsolationSchool: "by_route" | "unplug" | "take_out";
-        /**
          * LeftOut
          * @description A unit the plan does not decide, and why.
          */
@@ -3654,11 +5490,17 @@ export interface components {
             reason: string;
         };
         /**
-         * MemorySchool
-         * @description Which ceiling of memory counts (docs/rules.md, Schools).
-         * @enum {string}
+         * Missing
+         * @description Something without which nothing sensible can be decided.
          */
-        MemorySchool: "stated" | "bench_proven";
+        Missing: {
+            what: components["schemas"]["Furnishing"];
+            /**
+             * Sentence
+             * @description What is so, and what to do.
+             */
+            sentence: string;
+        };
         /**
          * Named
          * @description Something that can be chosen.
@@ -3675,12 +5517,6 @@ export interface components {
          * @enum {string}
          */
         OutcomeKind: "release" | "fit" | "hold" | "donor" | "recycle";
-        /**
-         * PairSchool
-         * @description Whether modules of two makers may run side by side.
-         * @enum {string}
-         */
-        PairSchool: "any" | "one_maker";
         /**
          * PinView
          * @description What a person decided or noted about a unit.
@@ -3816,99 +5652,6 @@ export interface components {
             unpriced: components["schemas"]["Unpriced"][];
         };
         /**
-         * Policy
-         * @description What a workshop decided where good people disagree, and what its work costs.
-         */
-        Policy: {
-            /**
-             * Format
-             * @default sortis-policy-4
-             * @constant
-             */
-            format: "sortis-policy-4";
-            /** @default stated */
-            memory_ceiling: components["schemas"]["MemorySchool"];
-            /**
-             * Bench Proven From Units
-             * @description A bench-proven ceiling counts only from this many units on record.
-             * @default 3
-             */
-            bench_proven_from_units: number;
-            /** @default matched */
-            filling: components["schemas"]["FillingSchool"];
-            /**
-             * Matched Premium Cents
-             * @description Both channels in full are worth at most so much more than an uneven filling.
-             * @default 300
-             */
-            matched_premium_cents: number;
-            /** @default any */
-            pair: components["schemas"]["PairSchool"];
-            /** @default after_test */
-            harvest: components["schemas"]["HarvestSchool"];
-            /** @default never */
-            spinning: components["schemas"]["SpinningSchool"];
-            /** @default health */
-            battery: components["schemas"]["BatterySchool"];
-            /** @default by_contribution */
-            board: components["schemas"]["BoardSchool"];
-            /** @default by_route */
-            isolation: components["schemas"]["IsolationSchool"];
-            /** @default firmware */
-            switch_off: components["schemas"]["SwitchOffSchool"];
-            /** @default sheet */
-            prying: components["schemas"]["PryingSchool"];
-            /** @default where_lengths_differ */
-            screws: components["schemas"]["ScrewSchool"];
-            /**
-             * Labour Cents Per Hour
-             * @default 2400
-             */
-            labour_cents_per_hour: number;
-            /**
-             * Install Minutes
-             * @description Hands-on minutes to install the operating system on a new drive.
-             * @default 6
-             */
-            install_minutes: number;
-            /**
-             * Part Test Minutes
-             * @description To try one part out of a unit that does not start, before it serves another.
-             * @default 2
-             */
-            part_test_minutes: number;
-            /**
-             * Cleaning Minutes
-             * @description To clean one unit for sale, where its standard asks for it.
-             * @default 2
-             */
-            cleaning_minutes: number;
-            /**
-             * Pack Disposal Cents
-             * @description Fee for handing one replaced pack to whoever is licensed to take it.
-             * @default 60
-             */
-            pack_disposal_cents: number;
-            /**
-             * Hold Cents
-             * @description Cost of keeping a unit on the shelf until the next plan.
-             * @default 300
-             */
-            hold_cents: number;
-            /**
-             * Recycle Cents
-             * @description Fee for handing one unit to the recycler.
-             * @default 180
-             */
-            recycle_cents: number;
-            /**
-             * Cooling Minutes
-             * @description Wait before a laptop that was running is opened; 0 opens at once.
-             * @default 3
-             */
-            cooling_minutes: number;
-        };
-        /**
          * Proof
          * @description One goal that was solved for, in order, with the proven bound.
          */
@@ -3920,12 +5663,6 @@ export interface components {
             /** Bound */
             bound: number;
         };
-        /**
-         * PryingSchool
-         * @description Where a clipped cover is opened first, where the sheet knows that way.
-         * @enum {string}
-         */
-        PryingSchool: "sheet" | "hinge" | "captive" | "far_corner";
         /**
          * SalesOrderMet
          * @description How far a sales order is met.
@@ -4000,12 +5737,6 @@ export interface components {
             solved: boolean;
         };
         /**
-         * ScrewSchool
-         * @description How screws that are out are laid down.
-         * @enum {string}
-         */
-        ScrewSchool: "where_lengths_differ" | "ledger" | "by_kind";
-        /**
          * Skill
          * @description What a person must be able to do for the work.
          * @enum {string}
@@ -4020,18 +5751,6 @@ export interface components {
             /** Minutes */
             minutes: number;
         };
-        /**
-         * SpinningSchool
-         * @description Whether a spinning disk may stay; it never carries the system.
-         * @enum {string}
-         */
-        SpinningSchool: "never" | "second_in_lowest";
-        /**
-         * SwitchOffSchool
-         * @description What comes before a built-in pack is unplugged.
-         * @enum {string}
-         */
-        SwitchOffSchool: "firmware" | "unplug";
         /**
          * Unpriced
          * @description Units that could be sold and wait only for somebody to say what they sell for.
@@ -4616,12 +6335,6 @@ export interface components {
             note?: string | null;
         };
         /**
-         * Condition
-         * @description What state the parts of a lot are in.
-         * @enum {string}
-         */
-        Condition: "new" | "tested" | "untested" | "unsanitised";
-        /**
          * KindView
          * @description A part kind with its lots and offers.
          */
@@ -4706,16 +6419,6 @@ export interface components {
             pack_size: number;
             /** Breaks */
             breaks: components["schemas"]["PriceBreak"][];
-        };
-        /**
-         * PriceBreak
-         * @description From so many parts on, each costs this.
-         */
-        PriceBreak: {
-            /** From Count */
-            from_count: number;
-            /** Price Cents */
-            price_cents: number;
         };
         /**
          * PurchaseState
@@ -4880,12 +6583,6 @@ export interface components {
             offers: number;
         };
         /**
-         * Aspect
-         * @description One thing that units of a model differ in from the maker.
-         * @enum {string}
-         */
-        Aspect: "built_processor" | "built_board" | "built_panel" | "keyboard_language" | "keyboard_light" | "built_radio" | "built_readers";
-        /**
          * Attempt
          * @description What may mend a failed test without a part: ease a hinge, reseat a plug, clean contacts.
          */
@@ -4995,12 +6692,6 @@ export interface components {
             trims: string[];
         };
         /**
-         * Connector
-         * @description What a drive plugs into.
-         * @enum {string}
-         */
-        Connector: "bay" | "m2" | "mSATA" | "eMMC";
-        /**
          * Depth
          * @description How deep in the machine a step happens; the dive draws one line for each.
          * @enum {string}
@@ -5084,12 +6775,6 @@ export interface components {
             trims: string[];
         };
         /**
-         * Generation
-         * @description Memory generations; they never mix.
-         * @enum {string}
-         */
-        Generation: "DDR3" | "DDR3L" | "DDR4" | "DDR5";
-        /**
          * HandOver
          * @description What moves to the part that goes in, when this part is exchanged for another.
          */
@@ -5117,12 +6802,6 @@ export interface components {
              */
             minutes: number;
         };
-        /**
-         * Interface
-         * @description What a drive speaks.
-         * @enum {string}
-         */
-        Interface: "SATA" | "NVMe" | "eMMC";
         /**
          * MachineForm
          * @description What kind of machine a model is.
@@ -5290,12 +6969,6 @@ export interface components {
             weights: components["schemas"]["StreamWeight"][];
             route: components["schemas"]["Route"];
         };
-        /**
-         * ModuleForm
-         * @description Size of a memory module.
-         * @enum {string}
-         */
-        ModuleForm: "SODIMM" | "DIMM";
         /**
          * PackPlace
          * @description Where a pack sits. Two places with one external make a bridge.
@@ -5688,12 +7361,6 @@ export interface components {
             amounts_gb: number[];
         };
         /**
-         * Stream
-         * @description What a unit is sorted into when it is recycled; the place's own rules come first.
-         * @enum {string}
-         */
-        Stream: "boards" | "packs" | "drives" | "metal" | "plastic" | "displays" | "small";
-        /**
          * StreamWeight
          * @description How much of a unit goes into one stream.
          */
@@ -5732,230 +7399,6 @@ export interface components {
              * @default true
              */
             move_waiting: boolean;
-        };
-        /**
-         * BuiltWithGate
-         * @description What sits in the unit, in one aspect, is one of a list: a touch panel, a lit keyboard.
-         */
-        BuiltWithGate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "built_with";
-            aspect: components["schemas"]["Aspect"];
-            /**
-             * Any Of
-             * @description Codes of the sheets.
-             */
-            any_of: string[];
-        };
-        /**
-         * ClosingCheck
-         * @description What a person sees at the very end.
-         * @enum {string}
-         */
-        ClosingCheck: "clock_set" | "closed_flush" | "cleaned";
-        /**
-         * ClosingGate
-         * @description Seen at the last check by the releaser.
-         */
-        ClosingGate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "closing";
-            check: components["schemas"]["ClosingCheck"];
-        };
-        /**
-         * FitToLeaveGate
-         * @description No faulty module and no faulty drive is inside.
-         */
-        FitToLeaveGate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "fit_to_leave";
-        };
-        /**
-         * KeyboardLanguage
-         * @description Language of the letters on a keyboard, by its two letters of ISO 639-1.
-         * @enum {string}
-         */
-        KeyboardLanguage: "cs" | "da" | "de" | "el" | "en" | "es" | "et" | "fi" | "fr" | "he" | "hu" | "is" | "it" | "lt" | "lv" | "nl" | "no" | "pl" | "pt" | "ro" | "sk" | "sl" | "sv" | "tr" | "uk";
-        /**
-         * KeyboardLanguageGate
-         * @description The keyboard's language is one of a list.
-         */
-        KeyboardLanguageGate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "keyboard_language";
-            /** Languages */
-            languages: components["schemas"]["KeyboardLanguage"][];
-        };
-        /**
-         * MemoryGate
-         * @description At least so much memory.
-         */
-        MemoryGate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "memory";
-            /** Min Gb */
-            min_gb: number;
-        };
-        /**
-         * NoRemarksGate
-         * @description No remark stands on parts and tests, or on those of a list.
-         */
-        NoRemarksGate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "no_remarks";
-            /**
-             * About
-             * @description Keys of parts and tests; empty means all.
-             * @default []
-             */
-            about: string[];
-        };
-        /**
-         * PackGate
-         * @description Each pack of the model present and at least this healthy.
-         *
-         *     Under the school of runtime the packs together must last ``min_runtime_hours`` at the sheet's
-         *     typical draw instead; where the standard names no hours, health decides.
-         */
-        PackGate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "pack";
-            /** Min Health Percent */
-            min_health_percent: number;
-            /** Max Cycles */
-            max_cycles?: number | null;
-            /** Min Runtime Hours */
-            min_runtime_hours?: number | null;
-        };
-        /**
-         * PartsGate
-         * @description Nothing on the sheet's required list is missing or broken.
-         */
-        PartsGate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "parts";
-        };
-        /**
-         * Price
-         * @description What a unit of one model and grade sells for at this standard.
-         */
-        Price: {
-            /** Sheet */
-            sheet: string;
-            grade: components["schemas"]["Grade"];
-            /** Price Cents */
-            price_cents: number;
-        };
-        /**
-         * PriceStep
-         * @description What more is worth beyond the gates: a unit that meets this gate too sells for more.
-         *
-         *     Any gate may be a step: more memory, a larger drive, hours of runtime. Steps add up.
-         */
-        PriceStep: {
-            /** Gate */
-            gate: components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["BuiltWithGate"] | components["schemas"]["NoRemarksGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"];
-            /** Adds Cents */
-            adds_cents: number;
-            /**
-             * Sheets
-             * @description Models it holds for; empty means any.
-             * @default []
-             */
-            sheets: string[];
-        };
-        /**
-         * SanitisedGate
-         * @description Each drive that held data has a record of how it was sanitised.
-         */
-        SanitisedGate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "sanitised";
-        };
-        /**
-         * SolidDriveGate
-         * @description A solid-state drive of at least this size; eMMC and spinning disks do not count.
-         */
-        SolidDriveGate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "solid_drive";
-            /** Min Gb */
-            min_gb: number;
-        };
-        /**
-         * Standard
-         * @description A named list of gates, with a price for each model and grade.
-         */
-        Standard: {
-            /**
-             * Format
-             * @default sortis-standard-4
-             * @constant
-             */
-            format: "sortis-standard-4";
-            /** Key */
-            key: string;
-            /** Version */
-            version: number;
-            /** Name */
-            name: string;
-            /**
-             * Rank
-             * @description Order of the standards, the lowest first; schools speak of the lowest and of the top one.
-             * @default 0
-             */
-            rank: number;
-            /** Gates */
-            gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["BuiltWithGate"] | components["schemas"]["NoRemarksGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"])[];
-            /** Prices */
-            prices: components["schemas"]["Price"][];
-            /**
-             * Steps
-             * @description What more is worth on top of the price.
-             * @default []
-             */
-            steps: components["schemas"]["PriceStep"][];
-        };
-        /**
-         * TestsGate
-         * @description All function tests of the sheet passed.
-         */
-        TestsGate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "tests";
         };
         /**
          * Change
@@ -7702,6 +9145,2620 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkshopView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_start_asked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartChoices"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_started: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Start"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_file_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_file_looked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileVerdict"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_file_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileVerdict"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_settings_saved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveDocument"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_one_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                key: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_standards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardsView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_standard_saved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveDocument"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardsView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_prices_saved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavePrices"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardsView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_prices_by_percent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Percent"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PriceCell"][];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_prices_pasted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pasted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastedRow"][];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_effect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryStandards"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchEffect"][];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_kinds_api_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_kinds_api_kind_saved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveKind"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartKind"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_kinds_api_offer_saved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferLine"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferLine"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_kinds_api_offer_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                offer: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_kinds_api_stock_looked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Mapping
+                     * @default
+                     */
+                    mapping?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockTable"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_kinds_api_stock_taken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Mapping
+                     * @default
+                     */
+                    mapping?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Booked"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_people_manage_api_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_people_manage_api_invited: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInvitation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationLink"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_people_manage_api_uninvited: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_people_manage_api_who_is_invited: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Joining"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhoIsInvited"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_people_manage_api_joined: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Joining"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_people_manage_api_password_changed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_people_manage_api_out_everywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_people_manage_api_second_offered: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondOffer"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_people_manage_api_second_changed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecondChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_people_manage_api_changed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleView"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */
@@ -14284,6 +18341,184 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_api_batch_changed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_arrive_api_policy_changed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Policy"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

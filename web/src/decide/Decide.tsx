@@ -14,7 +14,7 @@ import { Rows } from './Rows'
 import { WhatIf } from './WhatIf'
 import { Wishes } from './Wishes'
 import { type Balance, type Plan, type Turned, endsOf, useBalance } from './useBalance'
-import { Goal, PlanState } from '../api/vocabulary'
+import { Furnishing, Goal, PlanState } from '../api/vocabulary'
 
 const VIEWS = [
   ['', 'Balance'],
@@ -39,12 +39,13 @@ export function Decide() {
   const go = (view: string): void => setSearch((now) => { if (view) now.set('view', view); else now.delete('view'); return now }, { replace: true })
   const open = data ? data.waiting + data.open_orders : 0
   const untouched = balance.touched ? '' : 'no dial is turned'
+  const unfurnished = data?.missing.length ? 'the workshop lacks what is said on top' : ''
   const solvedNow = kept?.state === PlanState.SOLVED
   useKeys('Decide', [
-    { key: 'p', does: 'plan the batch', act: () => void balance.keep(), off: open ? '' : 'no unit waits for a decision' },
+    { key: 'p', does: 'plan the batch', act: () => void balance.keep(), off: unfurnished || (open ? '' : 'no unit waits for a decision') },
     { key: 'k', does: 'keep what the dials say', act: () => void balance.keep(), off: untouched },
     { key: 'b', does: 'put the dials back', act: balance.putBack, off: untouched },
-    { key: 'a', does: 'approve the plan', act: () => void balance.approve(), off: balance.touched ? 'keep the dials or put them back first' : solvedNow ? '' : 'no solved plan waits for it' },
+    { key: 'a', does: 'approve the plan', act: () => void balance.approve(), off: unfurnished || balance.touched ? unfurnished || 'keep the dials or put them back first' : solvedNow ? '' : 'no solved plan waits for it' },
     { key: 'f', does: 'to the bench', act: () => navigate(`/${slug}/fit`) },
   ])
   if (balance.view.error) return <div className="page"><ProblemNote error={balance.view.error} /></div>
@@ -54,7 +55,8 @@ export function Decide() {
     <div className="grow grid grid-cols-[minmax(0,1fr)_364px] max-lg:grid-cols-1">
       <div className="pl-7 pr-6 pt-3 pb-6 min-w-0">
         <ProblemNote error={balance.error} />
-        {!shown && <Empty waiting={data.waiting} busy={balance.busy} onPlan={() => void balance.keep()} />}
+        {data.missing.length > 0 && <Missing missing={data.missing} />}
+        {!shown && data.missing.length === 0 && <Empty waiting={data.waiting} busy={balance.busy} onPlan={() => void balance.keep()} />}
         {kept?.state === PlanState.SOLVING && !tried && <Solving plan={kept} onStop={() => void balance.stop()} />}
         {kept?.state === PlanState.REFUSED && !tried && (
           <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-3 flex items-center gap-3"><p className="grow">{kept.refusal}</p><button type="button" className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan again <kbd>P</kbd></button></div>
@@ -87,6 +89,28 @@ export function Decide() {
         {solved && <Scarce key={solved.number || JSON.stringify(dials)} slug={slug} plan={solved} dials={dials} live={data.live} currency={currency} />}
       </aside>
     </div>
+  )
+}
+
+/** Where what is missing is furnished. */
+const ROOMS: Record<Furnishing, [string, string]> = {
+  [Furnishing.STANDARDS]: ['/workshop/standards', 'To the standards'],
+  [Furnishing.PRICES]: ['/workshop/prices', 'To the prices'],
+  [Furnishing.KINDS]: ['/workshop/kinds', 'To parts and offers'],
+  [Furnishing.SHEETS]: ['/sheets', 'To the sheets'],
+}
+
+/** Nothing is decided before it can be: what is missing, and the way there. */
+function Missing({ missing }: { missing: Schemas['Missing'][] }) {
+  return (
+    <section role="alert" className="border-l-4 border-accent bg-base-100 px-5 py-4 mb-3">
+      <h1 className="mb-1">Nothing can be decided yet</h1>
+      <ul>
+        {missing.map((one) => (
+          <li key={one.what} className="py-1.5 flex flex-wrap items-center gap-x-4"><span className="grow">{one.sentence}</span><Link className="btn btn-outline btn-bench" to={ROOMS[one.what][0]}>{ROOMS[one.what][1]}</Link></li>
+        ))}
+      </ul>
+    </section>
   )
 }
 
@@ -177,8 +201,8 @@ function Standing({ slug, balance, kept, open }: { slug: string; balance: Balanc
       )}
       {data.woken.length > 0 && <span className="doneink">{count(data.woken.length, 'held unit')}: the part has come.</span>}
       <span className="grow" />
-      {data.waiting > 0 && <button type="button" className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan {data.waiting} <kbd>P</kbd></button>}
-      {kept.state === PlanState.SOLVED && <button type="button" className="btn btn-primary btn-bench" disabled={balance.busy} onClick={() => void balance.approve()}>Approve <kbd>A</kbd></button>}
+      {data.waiting > 0 && <button type="button" className="btn btn-outline btn-bench" disabled={balance.busy || data.missing.length > 0} onClick={() => void balance.keep()}>Plan {data.waiting} <kbd>P</kbd></button>}
+      {kept.state === PlanState.SOLVED && <button type="button" className="btn btn-primary btn-bench" disabled={balance.busy || (balance.data?.missing.length ?? 0) > 0} onClick={() => void balance.approve()}>Approve <kbd>A</kbd></button>}
       {kept.state === PlanState.APPROVED && <button type="button" className="btn btn-primary btn-bench" onClick={() => navigate(`/${slug}/fit`)}>To the bench <kbd>F</kbd></button>}
     </p>
   )

@@ -80,14 +80,16 @@ export function Frame() {
           <NavLink to={slug ? `/${slug}/stock` : '/stock'} className={link}>Stock</NavLink>
           <NavLink to={slug ? `/${slug}/sheets` : '/sheets'} className={link}>Sheets</NavLink>
           <NavLink to={slug ? `/${slug}/dangers` : '/dangers'} className={link}>Dangers</NavLink>
+          <NavLink to="/workshop/settings" className={link}>Workshop</NavLink>
         </nav>
         <ScanBox />
         <KeyHelp />
         <button type="button" className="btn btn-ghost btn-sm px-1" onClick={switchTheme} aria-label={theme === 'tide-day' ? 'Dark theme' : 'Light theme'}>
           {theme === 'tide-day' ? <Moon size={18} /> : <Sun size={18} />}
         </button>
-        <button type="button" className="btn btn-ghost btn-sm px-1 font-normal" onClick={signOut} title="Sign out">
-          {person.name.split(' ')[0]} <LogOut size={16} aria-label="Sign out" />
+        <Link to="/workshop/me" className="hover:underline whitespace-nowrap text-[0.9375rem]">{person.name.split(' ')[0]}</Link>
+        <button type="button" className="btn btn-ghost btn-sm px-1 font-normal -ml-2" onClick={signOut} title="Sign out">
+          <LogOut size={16} aria-label="Sign out" />
         </button>
       </header>
       {slug && batch.data && (

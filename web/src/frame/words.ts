@@ -1,10 +1,14 @@
 import { type Schemas, api, ask } from '../api/client'
 
-let shop: Schemas['WorkshopView'] = { name: '', currency: 'EUR', locale: '', tag_prefix: '', arrivals_place: '' }
+let shop: Schemas['WorkshopView'] = { name: '', currency: 'EUR', locale: '', tag_prefix: '', arrivals_place: '', hazard_rules: '' }
 
 /** Name, currency and dates of the workshop; fetched once after sign-in. */
 export const loadWorkshop = async (): Promise<void> => {
   if (!shop.name) shop = await ask(api.GET('/api/workshop'))
+}
+/** The same anew, after somebody changed it. */
+export const reloadWorkshop = async (): Promise<void> => {
+  shop = await ask(api.GET('/api/workshop'))
 }
 export const workshop = (): Schemas['WorkshopView'] => shop
 

@@ -3,11 +3,11 @@
 from getpass import getpass
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.db import OperationalError, ProgrammingError
 
+from sortis_core.base import SortisError
 from sortis_core.vocabulary.states import Role
-from sortis_server.people.models import Person
-
-SHORTEST_PASSWORD = 8
+from sortis_server.people.services import add_person, good_password, good_username
 
 
 class Command(BaseCommand):
@@ -21,14 +21,19 @@ class Command(BaseCommand):
         parser.add_argument("roles", nargs="+", choices=[role.value for role in Role])
 
     def handle(self, *args, **options) -> None:
-        if Person.objects.filter(username=options["username"]).exists():
-            raise CommandError(f"{options['username']} is taken. Choose another user name.")
-        password = getpass("Password: ")
-        if len(password) < SHORTEST_PASSWORD:
-            raise CommandError(f"A password has at least {SHORTEST_PASSWORD} characters.")
-        if password != getpass("Once more: "):
-            raise CommandError("The two passwords differ. Nobody was added.")
-        Person.objects.create_person(
-            options["username"], options["name"], options["roles"], password
-        )
-        self.stdout.write(f"{options['name']} can sign in as {options['username']}.")
+        roles = [Role(role) for role in options["roles"]]
+        try:
+            username = good_username(options["username"])
+            password = getpass("Password: ")
+            good_password(password, username, options["name"])
+            if password != getpass("Once more: "):
+                raise CommandError("The two passwords differ. Nobody was added.")
+            add_person(username, options["name"], roles, password)
+        except SortisError as refusal:
+            raise CommandError(refusal.sentence) from refusal
+        except (ProgrammingError, OperationalError) as error:
+            raise CommandError(
+                "This database is none of Sortis, or of another version. Start Sortis on it once "
+                "(./sortis serve), then add people."
+            ) from error
+        self.stdout.write(f"{options['name']} can sign in as {username}.")

@@ -1,0 +1,146 @@
+"""What a workshop sets for itself, and what must be there before anything is decided."""
+
+import re
+from collections.abc import Collection, Sequence
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, Field
+
+from sortis_core.base import Record, listed
+from sortis_core.policy import Policy
+from sortis_core.sheets import ModelSheet
+from sortis_core.standards import Standard
+from sortis_core.vocabulary.term import Term
+
+WHOLE_UNITS_ONLY = frozenset(
+    (
+        "BIF",
+        "CLP",
+        "DJF",
+        "GNF",
+        "ISK",
+        "JPY",
+        "KMF",
+        "KRW",
+        "PYG",
+        "RWF",
+        "UGX",
+        "UYI",
+        "VND",
+        "VUV",
+        "XAF",
+        "XOF",
+        "XPF",
+    )
+)
+"""Currencies without hundredths (ISO 4217)."""
+THOUSANDTHS = frozenset(["BHD", "IQD", "JOD", "KWD", "LYD", "OMR", "TND"])
+
+
+def _currency(code: str) -> str:
+    if not re.fullmatch(r"[A-Z]{3}", code):
+        raise ValueError("A currency is three capital letters, like EUR, CHF or NOK.")
+    if code in WHOLE_UNITS_ONLY | THOUSANDTHS:
+        raise ValueError(
+            f"{code} has no hundredths, and Sortis reckons in hundredths. Choose another currency."
+        )
+    return code
+
+
+def _locale(tag: str) -> str:
+    if tag and not re.fullmatch(r"[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8}){0,3}", tag):
+        raise ValueError("Language and country are written like en-GB, de-CH or nb-NO.")
+    return tag
+
+
+def _prefix(letters: str) -> str:
+    if not re.fullmatch(r"[A-Z]{1,4}", letters):
+        raise ValueError("A tag begins with one to four capital letters, like TW.")
+    return letters
+
+
+class WorkshopSettings(Record):
+    """The workshop itself: name, money, words of its own; a new version each time it changes."""
+
+    format: Literal["sortis-workshop-4"] = "sortis-workshop-4"
+    name: str = Field(default="Workshop", min_length=1, max_length=80)
+    currency: Annotated[str, AfterValidator(_currency)] = "EUR"
+    """Everything is reckoned in it; ISO 4217."""
+    locale: Annotated[str, AfterValidator(_locale)] = ""
+    """How dates and figures are written, as a BCP 47 tag; empty: as each reader's browser does."""
+    tag_prefix: Annotated[str, AfterValidator(_prefix)] = "WS"
+    arrivals_place: str = Field(default="", max_length=60)
+    """Where what was bought is put when nobody says otherwise."""
+    hazard_rules: str = Field(default="", max_length=600)
+    """What the place asks for damaged packs; stands beside our caution."""
+    policy: Policy = Policy()
+    """Schools and costs that new batches begin with."""
+
+
+class Furnishing(Term):
+    """What a workshop furnishes itself with."""
+
+    STANDARDS = "standards", "resale standards"
+    PRICES = "prices"
+    KINDS = "kinds", "part kinds"
+    SHEETS = "sheets", "model sheets"
+
+
+class Missing(Record):
+    """Something without which nothing sensible can be decided."""
+
+    what: Furnishing
+    sentence: str
+    """What is so, and what to do."""
+
+
+MOST_NAMED = 3
+
+
+def missing_to_decide(
+    standards: Sequence[Standard], kinds: Collection[str], sheets: Sequence[ModelSheet]
+) -> tuple[Missing, ...]:
+    """What the workshop lacks before units of these models can be decided.
+
+    :param sheets: of the models that wait to be decided.
+    """
+    found: list[Missing] = []
+    if not standards:
+        found.append(
+            Missing(
+                what=Furnishing.STANDARDS,
+                sentence="There is no resale standard, so no unit can be good enough for one. Add "
+                "one, or begin from the starter set.",
+            )
+        )
+    if not kinds:
+        found.append(
+            Missing(
+                what=Furnishing.KINDS,
+                sentence="The store knows no part kind, so nothing can be fitted. Add the kinds "
+                "you use, or begin from the starter set.",
+            )
+        )
+    if unwritten := [sheet.name for sheet in sheets if not sheet.written]:
+        found.append(
+            Missing(
+                what=Furnishing.SHEETS,
+                sentence=f"{_named(unwritten)} was only noted at the door. Write its sheet.",
+            )
+        )
+    priced = {price.sheet for standard in standards for price in standard.prices}
+    unpriced = [sheet.name for sheet in sheets if sheet.key not in priced]
+    if standards and unpriced and len(unpriced) == len(sheets):
+        found.append(
+            Missing(
+                what=Furnishing.PRICES,
+                sentence=f"Nothing here has a price: {_named(unpriced)}. Say what they sell for.",
+            )
+        )
+    return tuple(found)
+
+
+def _named(names: Sequence[str]) -> str:
+    if len(names) <= MOST_NAMED:
+        return listed(names)
+    return f"{', '.join(names[:MOST_NAMED])} and {len(names) - MOST_NAMED} more"

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class FurnishConfig(AppConfig):
+    name = "sortis_server.furnish"

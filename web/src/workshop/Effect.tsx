@@ -1,0 +1,56 @@
+import { useEffect, useState } from 'react'
+import { Link } from 'react-router'
+import { type Schemas, api, ask } from '../api/client'
+import { ProblemNote } from '../frame/Problem'
+import { count, signed } from '../frame/words'
+
+const RESTS_MS = 700
+const SHOWN = 6
+
+/** Which units of open batches would end otherwise, solved before anything is kept. */
+export function Effect({ asked }: { asked: Schemas['TryStandards'] | null }) {
+  const [found, setFound] = useState<Schemas['BatchEffect'][] | null>(null)
+  const [error, setError] = useState<unknown>(null)
+  const [busy, setBusy] = useState(false)
+  const told = asked ? JSON.stringify(asked) : ''
+  useEffect(() => {
+    setFound(null)
+    setError(null)
+    if (!told) return
+    let gone = false
+    setBusy(true)
+    const timer = setTimeout(() => {
+      ask(api.POST('/api/furnish/standards/effect', { body: JSON.parse(told) as Schemas['TryStandards'] }))
+        .then((effects) => { if (!gone) setFound(effects) })
+        .catch((refusal: unknown) => { if (!gone) setError(refusal) })
+        .finally(() => { if (!gone) setBusy(false) })
+    }, RESTS_MS)
+    return () => {
+      gone = true
+      clearTimeout(timer)
+    }
+  }, [told])
+  if (!asked) return <aside className="quiet"><h2 className="text-base-content mb-1">If you keep this</h2>Change something, and the open batches are planned again to see what it would do.</aside>
+  const moved = found?.reduce((sum, one) => sum + (one.changed?.length ?? 0), 0) ?? 0
+  const all = found?.reduce((sum, one) => sum + one.units, 0) ?? 0
+  const leaves = found?.reduce((sum, one) => sum + (one.contribution_cents ?? 0), 0) ?? 0
+  return (
+    <aside aria-label="If you keep this" aria-busy={busy}>
+      <h2 className="mb-1">If you keep this</h2>
+      <ProblemNote error={error} />
+      {busy && <p className="quiet">Planning the open batches again…</p>}
+      {found && found.length === 0 && <p className="quiet">No unit waits to be decided, so nothing changes now.</p>}
+      {found && found.length > 0 && (
+        <p className="flex gap-6 mb-3"><span><b className={`figure block ${leaves > 0 ? 'doneink' : ''}`}>{signed(leaves)}</b><span className="quiet text-[0.9375rem]">open batches leave</span></span><span><b className="figure block">{moved}</b><span className="quiet text-[0.9375rem]">of {count(all, 'unit')} end otherwise</span></span></p>
+      )}
+      {found?.map((one) => (
+        <section key={one.batch} className="mb-3">
+          <h3 className="flex justify-between border-b border-base-content"><Link className="hover:underline" to={`/${one.batch}/decide`}>{one.name}</Link>{!one.untried && <span>{signed(one.contribution_cents ?? 0)}</span>}</h3>
+          {one.untried && <p className="quiet text-[0.9375rem]">{one.untried}</p>}
+          <ul>{(one.changed ?? []).slice(0, SHOWN).map((unit) => <li key={unit.tag} className="rule-b py-1 text-[0.9375rem]"><span className="tag">{unit.tag}</span> {unit.model}<span className="block"><span className="quiet">{unit.was}</span> → <b className="fitink">{unit.now}</b></span></li>)}</ul>
+          {(one.changed?.length ?? 0) > SHOWN && <p className="quiet text-[0.9375rem]">and {(one.changed?.length ?? 0) - SHOWN} more</p>}
+        </section>
+      ))}
+    </aside>
+  )
+}

@@ -1,0 +1,126 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { type Schemas, api, ask } from '../api/client'
+import { ProblemNote } from '../frame/Problem'
+import { didAtOnce } from '../frame/Undo'
+import { choicesOf, explained, schoolQuestions } from '../frame/vocabulary'
+import { currencySign, reloadWorkshop } from '../frame/words'
+import type { ListName } from '../api/vocabulary'
+import { History } from './History'
+
+type Document = Schemas['WorkshopSettings']
+type Policy = Document['policy']
+
+/** Costs of the policy that are written as money of the workshop, or in minutes. */
+const COSTS: [keyof Policy, string, 'money' | 'minutes' | 'units'][] = [
+  ['labour_cents_per_hour', 'An hour of work', 'money'],
+  ['hold_cents', 'A unit on the shelf until the next plan', 'money'],
+  ['recycle_cents', 'A unit to the recycler', 'money'],
+  ['pack_disposal_cents', 'A replaced pack to whoever is licensed', 'money'],
+  ['matched_premium_cents', 'Both channels in full are worth at most', 'money'],
+  ['install_minutes', 'To install the operating system', 'minutes'],
+  ['part_test_minutes', 'To try a part of a unit that does not start', 'minutes'],
+  ['cleaning_minutes', 'To clean a unit for sale', 'minutes'],
+  ['cooling_minutes', 'To let a laptop cool before it is opened', 'minutes'],
+  ['bench_proven_from_units', 'A bench-proven ceiling counts from', 'units'],
+]
+
+/** The workshop itself: name, money, tags, the schools and costs that new batches begin with. */
+export function Settings() {
+  const query = useQuery({ queryKey: ['settings'], queryFn: () => ask(api.GET('/api/furnish/settings')) })
+  if (query.error) return <ProblemNote error={query.error} />
+  return query.data ? <Form key={query.data.version} view={query.data} /> : null
+}
+
+function Form({ view }: { view: Schemas['SettingsView'] }) {
+  const queries = useQueryClient()
+  const [now, setNow] = useState<Document>(view.settings)
+  const [error, setError] = useState<unknown>(null)
+  const changed = JSON.stringify(now) !== JSON.stringify(view.settings)
+  const set = <Name extends keyof Document>(name: Name, value: Document[Name]): void => setNow({ ...now, [name]: value })
+  const rule = <Name extends keyof Policy>(name: Name, value: Policy[Name]): void => set('policy', { ...now.policy, [name]: value })
+  const keep = async (document: Document, from: number): Promise<number> => {
+    const kept = await ask(api.PUT('/api/furnish/settings', { body: { document: { ...document } as Record<string, unknown>, started_from: from, words: '' } }))
+    await reloadWorkshop()
+    queries.setQueryData(['settings'], kept)
+    await queries.invalidateQueries()
+    return kept.version
+  }
+  const save = async (): Promise<void> => {
+    try {
+      const version = await keep(now, view.version)
+      setError(null)
+      didAtOnce('The workshop is kept.', async () => {
+        await keep(view.settings, version)
+        return 'The workshop is as it was before; both versions stay in its history.'
+      })
+    } catch (refusal) {
+      setError(refusal)
+    }
+  }
+  const look = async (version: number): Promise<void> => {
+    try {
+      setNow((await ask(api.GET('/api/furnish/versions/{kind}/{key}/{version}', { params: { path: { kind: 'settings', key: 'workshop', version } } }))) as unknown as Document)
+    } catch (refusal) {
+      setError(refusal)
+    }
+  }
+  return (
+    <form className="grid grid-cols-[minmax(0,26rem)_minmax(0,1fr)] gap-x-12 gap-y-6 max-lg:grid-cols-1" onSubmit={(event) => { event.preventDefault(); void save() }}>
+      <section className="grid gap-3 content-start">
+        <h1>The workshop</h1>
+        <label>Name<input className="input w-full h-11 bg-base-100" required maxLength={80} value={now.name} onChange={(event) => set('name', event.target.value)} /></label>
+        <div className="grid grid-cols-2 gap-3">
+          <label>Currency<input className="input w-full h-11 bg-base-100" required maxLength={3} value={now.currency} onChange={(event) => set('currency', event.target.value.toUpperCase())} /></label>
+          <label>New tags begin with<input className="input w-full h-11 bg-base-100" required maxLength={4} value={now.tag_prefix} onChange={(event) => set('tag_prefix', event.target.value.toUpperCase())} /></label>
+        </div>
+        <label>Language and country of dates and figures<input className="input w-full h-11 bg-base-100" maxLength={20} placeholder="as each browser does" value={now.locale} onChange={(event) => set('locale', event.target.value)} /></label>
+        <label>What was bought is put at<input className="input w-full h-11 bg-base-100" maxLength={60} value={now.arrivals_place} onChange={(event) => set('arrivals_place', event.target.value)} /></label>
+        <label>Your own rules for damaged packs; they stand beside our caution
+          <textarea className="textarea w-full bg-base-100 text-base" rows={3} maxLength={600} value={now.hazard_rules} onChange={(event) => set('hazard_rules', event.target.value)} />
+        </label>
+        <ProblemNote error={error} />
+        <div className="flex gap-3">
+          <button type="submit" className="btn btn-primary btn-bench" disabled={!changed}>Keep</button>
+          <button type="button" className="btn btn-ghost btn-bench" disabled={!changed} onClick={() => setNow(view.settings)}>Put back</button>
+        </div>
+        <History history={view.history} onBack={(version) => void look(version)} />
+      </section>
+      <section>
+        <h2 className="mb-1">Costs that new batches begin with</h2>
+        <div className="grid grid-cols-2 gap-x-8 gap-y-2 max-sm:grid-cols-1 mb-6">
+          {COSTS.map(([name, words, unit]) => (
+            <label key={name} className="flex items-center gap-3">
+              <span className="grow">{words}</span>
+              <input
+                type="number"
+                min={0}
+                step={unit === 'money' ? '0.01' : unit === 'minutes' ? '0.5' : '1'}
+                className="input w-24 h-10 bg-base-100 text-right"
+                value={unit === 'money' ? Number(now.policy[name]) / 100 : Number(now.policy[name])}
+                onChange={(event) => rule(name, (unit === 'money' ? Math.round(Number(event.target.value) * 100) : Number(event.target.value)) as never)}
+              />
+              <span className="quiet w-10">{unit === 'money' ? currencySign(now.currency.length === 3 ? now.currency : undefined) : unit === 'minutes' ? 'min' : 'units'}</span>
+            </label>
+          ))}
+        </div>
+        <h2 className="mb-1">Where good people disagree</h2>
+        <p className="quiet mb-2">A batch may be decided otherwise: turn its dials at Decide.</p>
+        {schoolQuestions().map((one) => (
+          <fieldset key={one.field} className="rule-t py-2 grid grid-cols-[11rem_minmax(0,1fr)] gap-4 max-sm:grid-cols-1">
+            <legend className="sr-only">{one.question}</legend>
+            <p className="font-semibold" aria-hidden="true">{one.question}</p>
+            <div className="grid gap-1">
+              {choicesOf(one.schools as ListName).map(([code, label]) => (
+                <label key={code} className="flex gap-2.5 items-start">
+                  <input type="radio" className="radio radio-sm mt-0.5" name={one.field} checked={now.policy[one.field as keyof Policy] === code} onChange={() => rule(one.field as keyof Policy, code as never)} />
+                  <span>{label} <span className="quiet">{explained(one.schools as ListName, code)}</span></span>
+                </label>
+              ))}
+            </div>
+          </fieldset>
+        ))}
+      </section>
+    </form>
+  )
+}
