@@ -164,9 +164,6 @@ def _run(*, demo: bool, reset: bool = False) -> int:
                 )
                 RUN.chmod(0o600)
                 _greet(address, env, demo=demo)
-                if key := env.get("SORTIS_START_KEY"):
-                    say("\nNobody can sign in yet. Set the workshop up here; the link works once:")
-                    say(f"  {address}/start?key={key}")
                 while all(process.poll() is None for process in began):
                     time.sleep(0.3)
                 raise StepFailed(f"A part of the application ended by itself; see {LOGS}.")
@@ -200,6 +197,9 @@ def _greet(address: str, env: dict[str, str], *, demo: bool) -> None:
         say(f"\nDemo log-ins, all with the password {people['password']}:")
         for person in people["people"]:
             say(f"  {person['username']:<8} {person['name']:<18} {', '.join(person['roles'])}")
+    if key := env.get("SORTIS_START_KEY"):
+        say("\nNobody can sign in yet. Set the workshop up here; the link works once:")
+        say(f"  {address}/start?key={key}")
     say("\nCtrl-C stops it.")
 
 

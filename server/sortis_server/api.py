@@ -9,6 +9,7 @@ from sortis_server.arrive.count_api import router as count
 from sortis_server.arrive.manifest_api import router as manifests
 from sortis_server.codes import router as codes
 from sortis_server.day.api import router as day
+from sortis_server.day.today import router as today
 from sortis_server.decide.api import router as decide
 from sortis_server.fit.api import router as fit
 from sortis_server.furnish.api import router as furnish
@@ -48,6 +49,7 @@ api.add_router("", manifests)
 api.add_router("", count)
 api.add_router("", fit)
 api.add_router("", day)
+api.add_router("", today)
 
 
 def nowhere(request: HttpRequest) -> JsonResponse:

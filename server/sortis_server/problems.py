@@ -146,8 +146,8 @@ def answer_problems(api: NinjaAPI) -> None:
             return problem(
                 500,
                 "Something went wrong here",
-                "Sortis asked the database for something that it does not know. Nothing was changed; "
-                "it is written in the log.",
+                "Sortis asked the database for something that it does not know. Nothing was "
+                "changed; it is written in the log.",
             )
         log.log(logging.INFO if is_deadlock(error) else logging.ERROR, "database: %s", error)
         return problem(

@@ -11,6 +11,7 @@ from django.test import Client, TestCase, override_settings
 
 from sortis_core.findings import Grade
 from sortis_core.vocabulary.states import Role
+from sortis_server import settings
 from sortis_server.arrive.models import Batch
 from sortis_server.furnish.file import (
     FileRefused,
@@ -379,7 +380,8 @@ class People(Furnished):
         self.join(link, 422, username="MARIT")
         self.assertEqual(self.join(link)["person"]["roles"], ["technician"])
         self.join(link, 404, username="other")
-        self.assertTrue(Person.objects.get(username="noor").password.startswith("argon2"))
+        self.assertTrue(Person.objects.get(username="noor").check_password(GOOD))
+        self.assertIn("Argon2", settings.PASSWORD_HASHERS[0])
 
     def test_a_lost_password_is_chosen_anew_and_old_sessions_end(self):
         client = self.client_of(self.ines)

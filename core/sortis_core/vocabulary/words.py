@@ -6,6 +6,7 @@ from sortis_core.actions import Verb
 from sortis_core.base import Record
 from sortis_core.cautions import Caution
 from sortis_core.configuration import Aspect, KeyboardLanguage, KeyboardLight
+from sortis_core.day.today import Doing, FirstStep
 from sortis_core.findings import (
     Grade,
     HazardKind,
@@ -72,10 +73,12 @@ LISTS: tuple[type[Term], ...] = (
     Connector,
     CountVerdict,
     Depth,
+    Doing,
     FactSource,
     FetchState,
     Field,
     FieldKind,
+    FirstStep,
     Furnishing,
     GateState,
     Generation,

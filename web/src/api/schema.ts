@@ -2837,6 +2837,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Today
+         * @description What waits for whoever signed in, what is late, what is on its way.
+         */
+        get: operations["sortis_server_day_today_today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -8765,6 +8785,105 @@ export interface components {
         BenchCount: {
             /** Count */
             count: number;
+        };
+        /**
+         * BatchMoney
+         * @description What a batch was to cost and is expected to leave, by its approved outcomes.
+         */
+        BatchMoney: {
+            /** Slug */
+            slug: string;
+            /** Spent Cents */
+            spent_cents: number | null;
+            /** Leaves Cents */
+            leaves_cents: number | null;
+            /** Released */
+            released: number;
+            /** Days Left */
+            days_left: number;
+        };
+        /**
+         * Coming
+         * @description Parts on their way.
+         */
+        Coming: {
+            /**
+             * Due
+             * Format: date
+             */
+            due: string;
+            /** Label */
+            label: string;
+            /** Count */
+            count: number;
+            /** Late */
+            late: boolean;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * Doing
+         * @description Something to do that waits for somebody.
+         * @enum {string}
+         */
+        Doing: "danger" | "receive" | "order" | "release" | "fit" | "approve" | "plan" | "price" | "inspect" | "count" | "try";
+        /**
+         * FirstStep
+         * @description The way of a new workshop to its first plan, in order.
+         * @enum {string}
+         */
+        FirstStep: "standard" | "kinds" | "batch" | "manifest" | "counted" | "inspected" | "price" | "approved";
+        /**
+         * Next
+         * @description One line of what to do next.
+         */
+        Next: {
+            doing: components["schemas"]["Doing"];
+            /** Batch */
+            batch: string;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Beside
+             * @description Where, and by when.
+             */
+            beside: string;
+            /** About */
+            about: string;
+            /** Late */
+            late: boolean;
+        };
+        /**
+         * StepTaken
+         * @description One step of the way, and whether it is taken.
+         */
+        StepTaken: {
+            step: components["schemas"]["FirstStep"];
+            /** Done */
+            done: boolean;
+        };
+        /**
+         * Today
+         * @description The day of whoever signed in.
+         */
+        Today: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Dangers */
+            dangers: number;
+            /** Late */
+            late: string[];
+            /** Next */
+            next: components["schemas"]["Next"][];
+            /** First Steps */
+            first_steps: components["schemas"]["StepTaken"][];
+            /** Coming */
+            coming: components["schemas"]["Coming"][];
+            /** Batches */
+            batches: components["schemas"]["BatchMoney"][];
         };
         /**
          * Problem
@@ -22193,6 +22312,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkshopHours"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_day_today_today: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Today"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

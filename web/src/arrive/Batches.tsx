@@ -1,10 +1,13 @@
-import { keepPreviousData, useInfiniteQuery, useQueryClient } from '@tanstack/react-query'
+import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { didAtOnce } from '../frame/Undo'
 import { useNavigate, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { Stages } from '../frame/Stages'
+import { Today, todayQuery } from '../day/Today'
+import { AgainstDue } from './AgainstDue'
+import { ChangeBatch } from './ChangeBatch'
 import { count, currencySign, day, hours, roundMoney } from '../frame/words'
 
 const WEEKS_TO_DUE = 4
@@ -34,8 +37,11 @@ export function Batches() {
   const all = found.data?.pages.flatMap((page) => page.batches) ?? []
   const laidAside = found.data?.pages[0]?.closed ?? 0
   const total = found.data?.pages[0]?.total ?? 0
+  const today = useQuery(todayQuery)
+  const money = new Map((today.data?.batches ?? []).map((one) => [one.slug, one]))
   return (
-    <div className="page max-w-5xl w-full">
+    <div className="page w-full grid grid-cols-[minmax(0,1fr)_22rem] gap-10 max-lg:grid-cols-1">
+      <div className="min-w-0">
       <div className="flex items-center gap-3 mb-4">
         <h1 className="grow">{closed ? 'Closed batches' : 'Batches'}</h1>
         {(total > 5 || search) && <input type="search" className="input h-11 w-64 bg-base-100" placeholder="Name or where from" aria-label="Search batches" value={search} onChange={(event) => turn('filter', event.target.value)} />}
@@ -45,13 +51,16 @@ export function Batches() {
       {found.data && all.length === 0 && <p>{search ? `No batch is called like “${search}”.` : closed ? 'No batch is closed.' : 'No batch yet. Make one below, then take its manifest in.'}</p>}
       {all.map((batch) => (
         <section key={batch.slug} className="mb-7" aria-label={batch.name}>
-          <p className="mb-2"><b className="text-lg">{batch.name}</b> <span className="quiet">· {batch.source} · {count(batch.units, 'unit')}, {count(batch.models, 'model')} · due {day(batch.due_on)} · {roundMoney(batch.money_cents, batch.currency)} and {hours(batch.bench_minutes)} to use</span></p>
+          <p className="mb-2"><b className="text-lg">{batch.name}</b> <span className="quiet">· {batch.source} · {count(batch.units, 'unit')}, {count(batch.models, 'model')} · due {day(batch.due_on)} · {roundMoney(batch.money_cents, batch.currency)} and {hours(batch.bench_minutes)} to use</span> <ChangeBatch batch={batch} /></p>
           <Stages batch={batch.slug} counts={batch.counts} />
+          <AgainstDue batch={batch} money={money.get(batch.slug)} />
           <Closing batch={batch} />
         </section>
       ))}
       {found.hasNextPage && <button type="button" className="btn btn-outline btn-bench mb-6" disabled={found.isFetchingNextPage} onClick={() => void found.fetchNextPage()}>More, {total - all.length} left</button>}
       {!closed && <NewBatch />}
+      </div>
+      <Today />
     </div>
   )
 }

@@ -1,6 +1,7 @@
 import { useNavigate } from 'react-router'
 import type { Schemas } from '../api/client'
 import { useKeys } from '../frame/keys'
+import { workshop } from '../frame/words'
 
 /** A danger at the bench: the caution fills the screen; nothing else is offered but setting it aside. */
 export function Danger({ view, batch }: { view: Schemas['WorkView']; batch: string }) {
@@ -20,6 +21,7 @@ export function Danger({ view, batch }: { view: Schemas['WorkView']; batch: stri
         <div>
           <p className="text-4xl font-bold text-error">Stop. {view.surprises[0]?.sentence}</p>
           <p className="mt-3 text-2xl leading-snug max-w-4xl">{view.danger}</p>
+          {workshop().hazard_rules && <p className="mt-2 text-xl max-w-4xl"><b>{workshop().name}: </b>{workshop().hazard_rules}</p>}
         </div>
       </div>
       <div className="flex gap-3">

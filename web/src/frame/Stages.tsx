@@ -38,7 +38,7 @@ export function Stages({ batch, counts }: { batch: string; counts: Record<string
           >
             <span>{headingOf('Stage', stage)}</span>
             <span className="text-xl font-bold">{waiting}</span>
-            {blocked > 0 && <span className="text-sm opacity-85">{blocked} blocked</span>}
+            {blocked > 0 && <span className="text-sm opacity-85 whitespace-nowrap">{blocked} blocked</span>}
           </NavLink>
         )
       })}

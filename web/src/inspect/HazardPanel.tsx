@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
-import { clock, day } from '../frame/words'
+import { clock, day, workshop } from '../frame/words'
 import { entryWords, labelOf } from '../frame/vocabulary'
 
 interface Props {
@@ -66,6 +66,7 @@ export function HazardPanel({ view, full, onKind, onAside, onTakeBack, onChange 
               <div>
                 <p className={`${showing ? 'text-4xl' : 'text-xl'} font-bold text-error`}>Stop. {hazard.whole_unit ? view.tag : `${hazard.place} of ${view.tag}`}: {labelOf('HazardKind', hazard.kind)}.</p>
                 <p className={`mt-2 ${showing ? 'text-2xl leading-snug max-w-4xl' : 'text-lg'}`}>{view.reading.assessment.hazard_words}</p>
+                {workshop().hazard_rules && <p className={`mt-2 ${showing ? 'text-xl max-w-4xl' : ''}`}><b>{workshop().name}: </b>{workshop().hazard_rules}</p>}
                 <p className="quiet mt-2">Seen by {hazard.seen_by}, {day(hazard.seen_at)} {clock(hazard.seen_at)}. The unit is blocked until somebody records what was done.</p>
               </div>
             </div>

@@ -110,15 +110,14 @@ function Editor({ view, draft, version, history, onDone }: EditorProps) {
       <div>
         <div className="flex flex-wrap gap-3 items-end mb-4">
           <label className="grow">Name<input className="input w-full h-11 bg-base-100 font-bold" required maxLength={60} value={now.name} onChange={(event) => setNow({ ...now, name: event.target.value })} /></label>
-          <label>Rank, the lowest first<input type="number" min={0} max={99} className="input w-24 h-11 bg-base-100" value={now.rank} onChange={(event) => setNow({ ...now, rank: Number(event.target.value) })} /></label>
+          <label>Rank, the lowest first<input type="number" min={0} max={99} className="input w-24 h-11 bg-base-100 block" value={now.rank} onChange={(event) => setNow({ ...now, rank: Number(event.target.value) })} /></label>
         </div>
         <h2 className="mb-1">What a unit must be like</h2>
         <ol>
           {now.gates.map((one, at) => (
-            <li key={`${one.type} ${at}`} className="rule-t py-2 flex flex-wrap items-center gap-3 min-h-14">
-              <span className="w-44 font-semibold">{gate(one.type)?.question ?? one.type}</span>
-              <Fields gate={one} choice={gate(one.type)} onChange={(next) => setNow({ ...now, gates: now.gates.map((other, n) => (n === at ? next : other)) })} />
-              <span className="grow" />
+            <li key={`${one.type} ${at}`} className="rule-t py-2 flex items-center gap-3 min-h-14">
+              <span className="w-36 font-semibold">{gate(one.type)?.question ?? one.type}</span>
+              <span className="grow flex flex-wrap gap-x-4 gap-y-2"><Fields gate={one} choice={gate(one.type)} onChange={(next) => setNow({ ...now, gates: now.gates.map((other, n) => (n === at ? next : other)) })} /></span>
               {gate(one.type)?.always
                 ? <span className="quiet text-[0.9375rem]">in every standard</span>
                 : (
@@ -140,8 +139,8 @@ function Editor({ view, draft, version, history, onDone }: EditorProps) {
           {now.steps.map((step, at) => {
             const set = (next: Step): void => setNow({ ...now, steps: now.steps.map((other, n) => (n === at ? next : other)) })
             return (
-              <li key={`${step.gate.type} ${at}`} className="rule-t py-2 flex flex-wrap items-center gap-3 min-h-14">
-                <span className="w-44 font-semibold">{gate(step.gate.type)?.question}</span>
+              <li key={`${step.gate.type} ${at}`} className="rule-t py-2 flex items-center gap-3 min-h-14">
+                <span className="w-36 font-semibold">{gate(step.gate.type)?.question}</span>
                 <Fields gate={step.gate} choice={gate(step.gate.type)} onChange={(next) => set({ ...step, gate: next })} />
                 <label className="flex items-center gap-2">adds {currencySign()}<input type="number" min={0.01} step="0.01" className="input w-24 h-10 bg-base-100 text-right" value={step.adds_cents / 100} onChange={(event) => set({ ...step, adds_cents: Math.round(Number(event.target.value) * 100) })} /></label>
                 <span className="grow" />
@@ -177,7 +176,7 @@ function Fields({ gate, choice, onChange }: { gate: Gate; choice: Schemas['GateC
     if (field.kind === FieldKind.WHOLE || field.kind === FieldKind.NUMBER) {
       return (
         <label key={field.name} className="flex items-center gap-2">{field.label}
-          <input type="number" aria-label={words} required={field.needed} step={field.kind === FieldKind.WHOLE ? 1 : 0.1} className="input w-24 h-10 bg-base-100 text-right" value={typeof value === 'number' ? value : ''} onChange={(event) => set(event.target.value === '' ? null : Number(event.target.value))} />
+          <input type="number" aria-label={words} required={field.needed} step={field.kind === FieldKind.WHOLE ? 1 : 0.1} className="input w-20 h-10 bg-base-100 text-right" value={typeof value === 'number' ? value : ''} onChange={(event) => set(event.target.value === '' ? null : Number(event.target.value))} />
         </label>
       )
     }
