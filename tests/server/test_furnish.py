@@ -23,6 +23,7 @@ from sortis_server.furnish.file import (
 )
 from sortis_server.people.models import Invitation, Person
 from sortis_server.stock.models import Lot
+from sortis_server.stock.services import plan_purchase
 from sortis_server.workshop.models import OfferRow, PartKindRow, StandardVersion
 from sortis_server.workshop.services import newest_standards, part_kinds, workshop
 from tests.server.workshop import Workshop
@@ -536,3 +537,92 @@ class AsAFile(Furnished):
         self.assertEqual(answer.content, workshop_file())
         looked = self.upload("furnish/file/look", answer.content)
         self.assertEqual(looked["new"], [])
+
+
+class Batches(Furnished):
+    def out(self) -> dict:
+        return self.api("get", f"batches/{self.batch.slug}/batch.json")
+
+    def take(self, document: dict, status: int = 200):
+        data = json.dumps(document).encode()
+        return self.upload("batch-files", data, status=status, name="b.json")
+
+    def test_the_same_batch_changes_nothing(self):
+        first, _ = self.announce("stilt", "folio")
+        self.inspect(first, m2="-")
+        said = self.take(self.out())
+        self.assertTrue(said["same"])
+        self.assertEqual(Batch.objects.count(), 1)
+
+    def test_elsewhere_it_comes_with_what_was_found(self):
+        first, second, third = self.announce("stilt", "folio", "stilt")
+        self.inspect(first, m2="-")
+        self.inspect(second, p1="!s")
+        document = self.out()
+        for unit in document["units"]:
+            unit["serial"] += "-x"
+        said = self.take(document)
+        self.assertEqual((said["units"], said["same"]), (3, False))
+        self.assertEqual(len(said["words"]), 3)
+        batch = Batch.objects.get(slug=said["batch"])
+        units = list(batch.units.order_by("position"))
+        self.assertEqual([u.stage.value for u in units], ["decide", "inspect", "arrive"])
+        self.assertEqual([u.blocked for u in units], [False, True, False])
+        view = self.api("get", f"units/{units[0].tag}/inspection")
+        was = self.api("get", f"units/{first.tag}/inspection")
+        self.assertEqual(view["entries"], was["entries"])
+        self.assertEqual(self.stage(third), "inspect")
+
+    def test_what_is_no_batch_is_refused_in_words(self):
+        self.announce("stilt")
+        good = self.out()
+        for document, words in (
+            ([], "no batch file"),
+            ({"format": "sortis-batch-9"}, "no batch file"),
+            (good | {"currency": "CHF"}, "CHF"),
+            (good | {"units": good["units"] * 2}, "stands twice"),
+            (good | {"money_cents": -1}, "money_cents"),
+            (good | {"colour": "red"}, "colour"),
+            (
+                good
+                | {"name": "B", "sheets": [], "units": [good["units"][0] | {"sheet": "nothing"}]},
+                "no sheet nothing",
+            ),
+        ):
+            self.assertIn(words, self.take(document, 422)["detail"])
+        said = self.upload("batch-files", b"{cut", status=422, name="b.json")
+        self.assertIn("no JSON", said["detail"])
+        self.assertEqual(Batch.objects.count(), 1)
+
+
+class Purchases(Furnished):
+    def test_a_purchase_is_changed_or_taken_off_before_it_is_sent(self):
+        offer = OfferRow.objects.filter(limit__gt=5, pack_size=1).first()
+        left = offer.limit
+        made = plan_purchase(offer.pk, self.batch, 3, None)
+        path = f"stock/purchases/{made.pk}"
+        (view,) = self.api("put", path, {"count": 5})
+        self.assertEqual(view["count"], 5)
+        offer.refresh_from_db()
+        self.assertEqual(offer.limit, left - 5)
+        self.api("put", path, {"count": left + 1}, status=422)
+        self.assertEqual(self.api("put", path, {"count": 0}), [])
+        offer.refresh_from_db()
+        self.assertEqual(offer.limit, left)
+        self.api("put", path, {"count": 1}, status=404)
+
+    def test_what_is_ordered_or_promised_stays(self):
+        offer = OfferRow.objects.filter(limit__gt=5, pack_size=1).first()
+        made = plan_purchase(offer.pk, self.batch, 3, None)
+        body = {"ids": [made.pk], "how": "hand"}
+        self.api("post", "stock/purchases/order", body)
+        said = self.api("put", f"stock/purchases/{made.pk}", {"count": 2}, status=422)
+        self.assertIn("ordered", said["detail"])
+
+    def test_the_schools_that_were_kept_hold_for_the_batch(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, m2="-")
+        policy = self.api("get", f"batches/{self.batch.slug}/plan")["policy"]
+        self.plan(policy=policy | {"board": "never_swap"})
+        now = self.api("get", f"batches/{self.batch.slug}/plan")["policy"]
+        self.assertEqual(now["board"], "never_swap")

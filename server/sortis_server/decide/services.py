@@ -69,6 +69,9 @@ def begin_plan(batch: Batch, by: Person, dials: Dials) -> PlanRow:
     case = case_of(batch, dials)
     with transaction.atomic():
         Batch.objects.select_for_update().get(pk=batch.pk)
+        if dials.policy is not None:
+            # The schools and costs that somebody kept hold for the batch from now on.
+            Batch.objects.filter(pk=batch.pk).update(policy=dials.policy.model_dump(mode="json"))
         number = (batch.plans.aggregate(last=Max("number"))["last"] or 0) + 1
         # A plan nobody approved is a sketch; the newest few are kept, approved ones for good.
         sketches = batch.plans.exclude(state=PlanState.APPROVED).filter(cause="")

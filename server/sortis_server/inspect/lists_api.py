@@ -2,15 +2,26 @@
 
 import csv
 import io
+import json
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import File, Router
+from ninja.files import UploadedFile
 
 from sortis_core.configuration import Aspect
 from sortis_core.strip import Strip
+from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.services import batch_called
 from sortis_server.arrive.views import unit_lines
+from sortis_server.inspect.batch_file import (
+    BatchFileRefused,
+    Taken,
+    batch_file,
+    read_batch_file,
+    take_batch_file,
+)
 from sortis_server.inspect.findings import configurations_of, strips_of
+from sortis_server.people.roles import person_with
 
 router = Router(tags=["inspect"])
 MOST_STRIPS = 200
@@ -23,6 +34,28 @@ def strips(request: HttpRequest, slug: str, tags: str):
     wanted = tags.split(",")[:MOST_STRIPS]
     units = batch_called(slug).units.select_related("batch").filter(tag__in=wanted)
     return strips_of(list(units))
+
+
+@router.get("/batches/{slug}/batch.json")
+def batch_out(request: HttpRequest, slug: str):
+    """The batch with all its units and findings as one document."""
+    batch = batch_called(slug)
+    answer = HttpResponse(
+        batch_file(batch).model_dump_json(indent=1), content_type="application/json"
+    )
+    answer["Content-Disposition"] = f'attachment; filename="{batch.slug}.json"'
+    return answer
+
+
+@router.post("/batch-files", response=Taken)
+def batch_in(request: HttpRequest, file: File[UploadedFile]):
+    """Take a batch in with what was found on its units, all or nothing."""
+    person = person_with(request, Role.RECEIVER, "Taking a batch in")
+    try:
+        document = json.loads(file.read())
+    except (ValueError, RecursionError) as error:
+        raise BatchFileRefused("This is no JSON, or it is cut off. Send it again.") from error
+    return take_batch_file(read_batch_file(document), person)
 
 
 @router.get("/batches/{slug}/units.csv")

@@ -21,6 +21,7 @@ from sortis_core.sheetwork import (
     SheetFault,
     from_nearest,
     from_readout,
+    only_named,
     sheet_faults,
     what_changed,
     with_proof,
@@ -192,13 +193,15 @@ def import_(request: HttpRequest, file: File[UploadedFile]):
 
 @router.post("/begin", response=ModelSheet)
 def begin(request: HttpRequest, given: Begin):
-    """A draft for an unknown model, from a near sheet or from a unit's read-out."""
+    """A draft for an unknown model, from a near sheet, from a unit's read-out, or from nothing."""
     _editor(request)
     if given.tag:
         row = unit_tagged(given.tag).readouts.order_by("-pk").first()
         if row is None:
             raise NotThere(f"{given.tag} has no read-out yet. Take one in under Inspect first.")
         return from_readout(read_document(ReadOut, row.document), given.maker, given.model)
+    if not given.near:
+        return only_named(given.maker, given.model).model_copy(update={"written": True})
     return from_nearest(sheet_called(given.near), given.maker, given.model)
 
 
@@ -212,7 +215,8 @@ def sheet(request: HttpRequest, key: str):
 def export(request: HttpRequest, key: str):
     """The newest version as a file."""
     found = sheet_called(key)
-    return _json(found.model_dump(mode="json", exclude_defaults=True), found.key)
+    document = found.model_dump(mode="json", exclude_defaults=True)
+    return _json({"format": found.format} | document, found.key)
 
 
 @router.get("/{key}/versions", response=list[VersionView])

@@ -18,7 +18,7 @@ from sortis_server.problems import NotThere
 from sortis_server.stock.acts import take_act_back
 from sortis_server.stock.counting import count_lot, receive, receive_parts, settle_lot
 from sortis_server.stock.models import Act, Lot, Movement, Purchase
-from sortis_server.stock.services import expected_on, lot_code
+from sortis_server.stock.services import change_purchase, expected_on, lot_code
 from sortis_server.stock.supplier import fetch_quotes, mark_ordered, send_order
 from sortis_server.workshop.models import OfferRow
 from sortis_server.workshop.services import part_kinds
@@ -142,6 +142,12 @@ class Settled(BaseModel):
     bad: int = Field(ge=0)
     words: str = Field(default="", max_length=100)
     place: str = Field(default="", max_length=60)
+
+
+class PurchaseCount(BaseModel):
+    """How many are to be bought."""
+
+    count: int = Field(ge=0, le=1_000_000)
 
 
 class ActView(BaseModel):
@@ -349,6 +355,14 @@ def taken_back(request: HttpRequest, act: int):
     person = person_with(request, roles, "Taking back what was done in the store")
     row = take_act_back(act, person)
     return ActView(kind=row.kind, words=row.words)
+
+
+@router.put("/purchases/{int:purchase}", response=list[PurchaseView])
+def purchase_changed(request: HttpRequest, purchase: int, given: PurchaseCount):
+    """Buy more or fewer before the order is sent; none takes the purchase off."""
+    person_with(request, (Role.STOREKEEPER, Role.PLANNER), "Changing a purchase")
+    change_purchase(purchase, given.count)
+    return _purchases(Purchase.objects.filter(pk=purchase))
 
 
 @router.post("/purchases/order", response=list[PurchaseView])

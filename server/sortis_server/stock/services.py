@@ -10,9 +10,10 @@ from django.dispatch import Signal
 from sortis_core.base import SortisError
 from sortis_core.stock import Condition
 from sortis_core.stock import Lot as CoreLot
+from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.people.models import Person
-from sortis_server.problems import StaleVersion
+from sortis_server.problems import NotThere, StaleVersion
 from sortis_server.sources import Source, SourceKind, source_of
 from sortis_server.stock.models import Act, Lot, Movement, Purchase
 from sortis_server.workshop.models import OfferRow, PartKindRow
@@ -176,7 +177,7 @@ def unpromise(lot: Lot, count: int = 1) -> None:
     Lot.objects.filter(pk=lot.pk).update(promised=F("promised") - count)
 
 
-def plan_purchase(offer_id: int, batch: Batch, count: int, plan_id: int) -> Purchase:
+def plan_purchase(offer_id: int, batch: Batch, count: int, plan_id: int | None) -> Purchase:
     """Take parts off an offer; the purchase waits to be sent to the supplier.
 
     :param plan_id: the plan whose approval asks for it.
@@ -198,6 +199,47 @@ def plan_purchase(offer_id: int, batch: Batch, count: int, plan_id: int) -> Purc
     return Purchase.objects.create(
         offer=offer, batch=batch, count=count, price_cents=price, plan_id=plan_id
     )
+
+
+def change_purchase(purchase_id: int, count: int) -> Purchase:
+    """Buy more or fewer before the order is sent; never fewer than work orders wait for.
+
+    :raises NotThere: for an unknown purchase. :raises StockRefused: where it is ordered, or the
+        offer or what waits does not allow it.
+    """
+    with transaction.atomic():
+        purchase = (
+            Purchase.objects.select_for_update()
+            .select_related("offer__kind")
+            .filter(pk=purchase_id)
+            .first()
+        )
+        if purchase is None:
+            raise NotThere("There is no such purchase.")
+        if purchase.state != PurchaseState.PLANNED:
+            raise StockRefused(f"The purchase is {purchase.state}; it is changed at the supplier.")
+        waiting = purchase.reservation_set.filter(lot=None).count()
+        if count < waiting:
+            raise StockRefused(
+                f"{waiting} of them are promised to work orders. Take the plan back, or plan "
+                "again, before fewer are bought."
+            )
+        offer, more = purchase.offer, count - purchase.count
+        if count % offer.pack_size:
+            raise StockRefused(
+                f"{offer.supplier} sells them in packs of {offer.pack_size}; {count} is none."
+            )
+        changed = OfferRow.objects.filter(pk=offer.pk, limit__gte=more).update(
+            limit=F("limit") - more
+        )
+        if not changed:
+            raise StockRefused(f"{offer.supplier} has only {offer.limit} more to sell.")
+        if count == 0:
+            purchase.delete()
+            return purchase
+        purchase.count, purchase.price_cents = count, core_offer(offer).each_cents(count)
+        purchase.save()
+        return purchase
 
 
 def unplan_purchase(purchase: Purchase) -> None:

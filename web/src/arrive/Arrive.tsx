@@ -90,7 +90,7 @@ export function Arrive() {
             {(aside.data ?? []).map((list) => (
               <p key={list.number} className="mt-3 border-l-4 border-accent bg-base-100 px-4 py-3">{count(list.total, 'row')} of {list.name} {list.total === 1 ? 'is' : 'are'} set aside. <button type="button" className="underline" onClick={() => setLooked(list)}>Mend {list.total === 1 ? 'it' : 'them'}</button></p>
             ))}
-            <p className="mt-4"><a className="quiet inline-flex gap-1 items-center hover:underline" href={`/api/batches/${batch}/units.csv`}><FileDown size={16} aria-hidden="true" /> the whole batch as CSV</a></p>
+            <p className="mt-4"><a className="quiet inline-flex gap-1 items-center hover:underline" href={`/api/batches/${batch}/units.csv`}><FileDown size={16} aria-hidden="true" /> the whole batch as CSV</a> <a className="quiet hover:underline ml-3" href={`/api/batches/${batch}/batch.json`}>as a file</a></p>
           </section>
           <Count batch={batch} waiting={waiting} ready={Boolean(announced.data)} />
         </div>

@@ -1,7 +1,7 @@
 import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { didAtOnce } from '../frame/Undo'
-import { useNavigate, useSearchParams } from 'react-router'
+import { Link, useNavigate, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { Stages } from '../frame/Stages'
@@ -59,6 +59,7 @@ export function Batches() {
       ))}
       {found.hasNextPage && <button type="button" className="btn btn-outline btn-bench mb-6" disabled={found.isFetchingNextPage} onClick={() => void found.fetchNextPage()}>More, {total - all.length} left</button>}
       {!closed && <NewBatch />}
+      {!closed && <BatchIn />}
       </div>
       <Today />
     </div>
@@ -89,6 +90,35 @@ function Closing({ batch }: { batch: Schemas['BatchView'] }) {
       <button type="button" className="quiet underline" onClick={() => void set(!batch.closed)}>{batch.closed ? 'Open it again' : 'Nothing of it waits: lay it aside'}</button>
       <ProblemNote error={error} />
     </p>
+  )
+}
+
+/** A batch that left another workshop, with what was found on its units. */
+function BatchIn() {
+  const queries = useQueryClient()
+  const chooser = useRef<HTMLInputElement>(null)
+  const [said, setSaid] = useState<Schemas['Taken'] | null>(null)
+  const [error, setError] = useState<unknown>(null)
+  const read = async (file: File | undefined): Promise<void> => {
+    if (!file) return
+    const form = new FormData()
+    form.append('file', file)
+    try {
+      setSaid(await ask(api.POST('/api/batch-files', { body: { file: file.name }, bodySerializer: () => form })))
+      setError(null)
+      await queries.invalidateQueries()
+    } catch (refusal) {
+      setSaid(null)
+      setError(refusal)
+    }
+  }
+  return (
+    <div className="mt-4">
+      <input ref={chooser} type="file" accept=".json,application/json" className="sr-only" tabIndex={-1} aria-label="Batch file" onChange={(event) => { void read(event.target.files?.[0]); event.target.value = '' }} />
+      <button type="button" className="underline quiet" onClick={() => chooser.current?.click()}>Read a batch from a file</button>
+      <ProblemNote error={error} />
+      {said && <p role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mt-2">{said.same ? 'It is here already, with the same units and findings; nothing was changed.' : `${count(said.units, 'unit')} taken in with what was found on them.`} <Link className="underline" to={`/${said.batch}/inspect`}>Open it</Link>{said.words?.map((words) => <span key={words} className="block">{words}</span>)}</p>}
+    </div>
   )
 }
 

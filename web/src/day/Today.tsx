@@ -60,7 +60,7 @@ export function Today() {
               const to = ROOMS[step] ?? (batch && STAGE_OF[step] ? `/${batch}/${STAGE_OF[step]}` : '')
               return (
                 <li key={step} className={`py-1 flex gap-2.5 ${done ? 'quiet' : ''}`}>
-                  <span aria-label={done ? 'done' : 'to do'}>{done ? '●' : '○'}</span>
+                  <span><span aria-hidden="true">{done ? '●' : '○'}</span><span className="sr-only">{done ? 'done: ' : 'to do: '}</span></span>
                   <span>{to && !done ? <Link className={`underline ${step === next ? 'font-bold' : ''}`} to={to}>{headingOf('FirstStep', step)}</Link> : <span className={step === next ? 'font-bold' : ''}>{headingOf('FirstStep', step)}</span>}{step === next && <span className="block quiet text-[0.9375rem]">{explained('FirstStep', step)}</span>}</span>
                 </li>
               )

@@ -33,7 +33,7 @@ export function NewSheet({ name, near, tag, onMade, onLeave }: Props) {
         const text = (field: string): string => String(form.get(field) ?? '').trim()
         try {
           const draft = await ask(api.POST('/api/sheets/begin', { body: { maker: text('maker'), model: text('model'), near: text('near') === READ_OUT ? '' : text('near'), tag: text('near') === READ_OUT ? (tag ?? '') : '' } }))
-          const saved = await ask(api.POST('/api/sheets', { body: { document: draft, started_from: 0, words: text('near') === READ_OUT ? `begun from the read-out of ${tag}` : `begun from ${text('near')}`, move_waiting: false } }))
+          const saved = await ask(api.POST('/api/sheets', { body: { document: draft, started_from: 0, words: text('near') === READ_OUT ? `begun from the read-out of ${tag}` : text('near') ? `begun from ${text('near')}` : 'begun from nothing', move_waiting: false } }))
           await queries.invalidateQueries({ queryKey: ['sheets'] })
           onMade(saved.sheet.key)
         } catch (refusal) {
@@ -44,8 +44,9 @@ export function NewSheet({ name, near, tag, onMade, onLeave }: Props) {
       <label>Maker<input name="maker" required maxLength={60} defaultValue={maker} className="input input-bordered h-11 w-40 block" /></label>
       <label>Model<input name="model" required maxLength={60} defaultValue={model.join(' ')} className="input input-bordered h-11 w-52 block" autoFocus /></label>
       <label>Most like
-        <select name="near" required defaultValue={tag ? READ_OUT : near} className="select select-bordered h-11 w-56 block">
+        <select name="near" defaultValue={tag ? READ_OUT : near} className="select select-bordered h-11 w-56 block">
           {tag && <option value={READ_OUT}>what {tag} says of itself</option>}
+          <option value="">nothing here: an empty sheet</option>
           {sheets.data.map((use) => <option key={use.sheet.key} value={use.sheet.key}>{use.sheet.maker} {use.sheet.model}</option>)}
         </select>
       </label>

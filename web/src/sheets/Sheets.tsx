@@ -75,7 +75,7 @@ export function Sheets() {
       <div className="grow px-7 pt-4 pb-8 min-w-0">
         <ProblemNote error={sheets.error ?? standards.error ?? error} />
         {said.length > 0 && <div role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mb-3">{said.map((sentence) => <p key={sentence}>{sentence}</p>)}</div>}
-        {making && shown && <NewSheet name="" near={shown.sheet.key} onMade={(made) => { setMaking(false); navigate(`${base}/${made}`) }} onLeave={() => setMaking(false)} />}
+        {making && <NewSheet name="" near={shown?.sheet.key ?? ''} onMade={(made) => { setMaking(false); navigate(`${base}/${made}`) }} onLeave={() => setMaking(false)} />}
         {shown && <OneSheet key={shown.sheet.key} use={shown} standards={standards.data ?? []} onEdit={() => setDraft(shown.sheet)} onSaved={saved} />}
       </div>
     </div>

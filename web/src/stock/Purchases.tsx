@@ -42,7 +42,13 @@ export function Purchases({ stock, change }: { stock: Schemas['StockView']; chan
               <li key={purchase.id} className="rule-t py-2">
                 <form className="flex items-center gap-2" onSubmit={(event) => { event.preventDefault(); arrived(purchase.id, event.currentTarget) }}>
                   <span className="grow leading-tight">{purchase.count} × {purchase.label}<span className="block text-sm quiet">{purchase.supplier}{purchase.reference && ` ${purchase.reference}`}, {labelOf('PurchaseState', purchase.state)}, {purchase.state === PurchaseState.ORDERED ? 'due' : 'about'} {day(purchase.due)}, for {purchase.batch}</span></span>
-                  <input name="came" type="number" aria-label={`How many ${purchase.label} came`} min={1} max={purchase.count} defaultValue={purchase.count} className={`input h-11 w-16 bg-base-100 ${purchase.count === 1 ? 'hidden' : ''}`} />
+                  <input name="came" type="number" aria-label={`How many ${purchase.label} came`} min={purchase.state === PurchaseState.PLANNED ? 0 : 1} max={purchase.state === PurchaseState.PLANNED ? undefined : purchase.count} defaultValue={purchase.count} className={`input h-11 w-16 bg-base-100 ${purchase.count === 1 && purchase.state !== PurchaseState.PLANNED ? 'hidden' : ''}`} />
+                  {purchase.state === PurchaseState.PLANNED && (
+                    <button type="button" className="underline quiet text-sm" onClick={(event) => {
+                      const field = event.currentTarget.form?.elements.namedItem('came') as HTMLInputElement | null
+                      void change(ask(api.PUT('/api/stock/purchases/{purchase}', { params: { path: { purchase: purchase.id } }, body: { count: Number(field?.value ?? 0) } })))
+                    }}>buy so many</button>
+                  )}
                   <button type="submit" className="btn btn-outline btn-bench">Arrived</button>
                 </form>
               </li>
