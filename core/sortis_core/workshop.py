@@ -77,6 +77,17 @@ class WorkshopSettings(Record):
     """Schools and costs that new batches begin with."""
 
 
+class Beginning(Term):
+    """What a new workshop begins with."""
+
+    STARTER = (
+        "starter",
+        "the starter set",
+        "Generic standards without prices, usual part kinds, a few sheets by shape.",
+    )
+    EMPTY = "empty", "nothing", "Everything is written by yourself."
+
+
 class Furnishing(Term):
     """What a workshop furnishes itself with."""
 

@@ -59,11 +59,12 @@ from sortis_core.vocabulary.states import (
     Settling,
 )
 from sortis_core.vocabulary.term import Term
-from sortis_core.workshop import Furnishing
+from sortis_core.workshop import Beginning, Furnishing
 
 LISTS: tuple[type[Term], ...] = (
     Advice,
     Aspect,
+    Beginning,
     CableJoint,
     Caution,
     ClosingCheck,

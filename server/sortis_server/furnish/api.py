@@ -16,7 +16,7 @@ from sortis_core.prices import PastedRow, PriceCell, by_percent, read_pasted, wi
 from sortis_core.standards import Standard
 from sortis_core.vocabulary.states import Role
 from sortis_core.vocabulary.words import TermWords
-from sortis_core.workshop import WorkshopSettings
+from sortis_core.workshop import Beginning, WorkshopSettings
 from sortis_server.furnish.file import (
     FileVerdict,
     read_workshop_file,
@@ -25,7 +25,7 @@ from sortis_server.furnish.file import (
 )
 from sortis_server.furnish.settings import save_settings
 from sortis_server.furnish.standards import BatchEffect, effect_of, read_standard, save_standard
-from sortis_server.furnish.start import Beginning, is_open, start
+from sortis_server.furnish.start import is_open, start
 from sortis_server.people.api import Session, session_of
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere

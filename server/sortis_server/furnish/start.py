@@ -7,24 +7,13 @@ from django.db import transaction
 
 from sortis_core.base import SortisError
 from sortis_core.vocabulary.states import Role
-from sortis_core.vocabulary.term import Term
+from sortis_core.workshop import Beginning
 from sortis_server.furnish.file import read_workshop_file, starter_set, take_workshop_file
 from sortis_server.furnish.settings import read_settings
 from sortis_server.people.models import Person
 from sortis_server.people.services import add_person
 from sortis_server.workshop.models import TagSeries
 from sortis_server.workshop.services import set_up_workshop
-
-
-class Beginning(Term):
-    """What a new workshop begins with."""
-
-    STARTER = (
-        "starter",
-        "the starter set",
-        "Generic standards without prices, usual part kinds, a few sheets by shape.",
-    )
-    EMPTY = "empty", "nothing", "Everything is written by yourself."
 
 
 class StartRefused(SortisError):

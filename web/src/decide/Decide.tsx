@@ -154,6 +154,8 @@ function Headline({ plan, kept, tried }: { plan: Plan; kept: Plan | null; tried:
     [hours(now.minutes), `of ${hours(now.bench_minutes)} work`, change(now.minutes, old?.minutes, (n) => `${n > 0 ? '+' : ''}${hours(n)}`)],
   ]
   return (
+    <>
+    <h1 className="sr-only">The batch in balance</h1>
     <dl className="flex flex-wrap gap-x-8 gap-y-1 mb-1">
       {figures.map(([figure, words, changed]) => (
         <div key={words}>
@@ -162,6 +164,7 @@ function Headline({ plan, kept, tried }: { plan: Plan; kept: Plan | null; tried:
         </div>
       ))}
     </dl>
+    </>
   )
 }
 

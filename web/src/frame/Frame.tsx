@@ -64,8 +64,8 @@ export function Frame() {
   const link = ({ isActive }: { isActive: boolean }) => `px-1 py-1 ${isActive ? 'font-bold underline underline-offset-4' : 'quiet hover:underline'}`
   return (
     <div className="min-h-dvh flex flex-col">
-      <header className="flex items-center gap-4 px-7 h-14">
-        <Link to="/" className="font-bold text-lg whitespace-nowrap" title="All batches">
+      <header className="flex flex-wrap items-center gap-x-4 gap-y-1 px-7 min-h-14 py-1 max-sm:px-4">
+        <Link to="/" className="font-bold text-lg whitespace-nowrap max-w-full truncate" title="All batches">
           {batch.data?.name ?? 'Sortis'}
         </Link>
         {batch.data && (
@@ -74,7 +74,7 @@ export function Frame() {
           </span>
         )}
         <span className="grow" />
-        <nav aria-label="Workshop" className="flex gap-3">
+        <nav aria-label="Workshop" className="flex flex-wrap gap-x-3">
           <NavLink to="/" end className={link}>Batches</NavLink>
           <NavLink to={slug ? `/${slug}/day` : '/day'} className={link}>Day</NavLink>
           <NavLink to={slug ? `/${slug}/stock` : '/stock'} className={link}>Stock</NavLink>
@@ -100,7 +100,7 @@ export function Frame() {
       <Outbox />
       <Undo />
       <ScanListener />
-      <main className="grow flex flex-col">
+      <main className="grow flex flex-col max-sm:overflow-x-auto">
         {batch.error ? <div className="page"><ProblemNote error={batch.error} /></div> : <Suspense fallback={null}><Outlet /></Suspense>}
       </main>
     </div>

@@ -22,7 +22,7 @@ export const placeOf = (batch: string, stage: Stage, tag: string): string => {
 /** The five stages; each is as wide as the units that wait in it. */
 export function Stages({ batch, counts }: { batch: string; counts: Record<string, number> }) {
   return (
-    <nav aria-label="Stages" className="flex border-b border-base-content">
+    <nav aria-label="Stages" className="flex border-b border-base-content overflow-x-auto">
       {STAGES.map((stage, index) => {
         const waiting = counts[stage] ?? 0
         const blocked = stage === Stage.INSPECT ? (counts.blocked ?? 0) : 0

@@ -49,8 +49,8 @@ export function Sheets() {
     return <Editor sheet={draft} startedFrom={known?.sheet.version ?? 0} onSaved={saved} onLeave={() => setDraft(null)} />
   }
   return (
-    <div className="grow flex">
-      <aside className="w-60 shrink-0 border-r border-base-300 pt-4 pl-7 flex flex-col">
+    <div className="grow flex max-md:flex-col">
+      <aside className="w-60 max-md:w-full max-md:max-h-72 shrink-0 border-r border-base-300 pt-4 pl-7 flex flex-col">
         <h2 className="mb-2">Model sheets</h2>
         <input className="input input-sm mr-3 mb-2 w-auto bg-base-100" placeholder="Filter by name or shape" aria-label="Filter sheets" value={filter} onChange={(event) => setFilter(event.target.value)} />
         <ul className="-ml-2 overflow-y-auto h-[calc(100dvh-20rem)] min-h-40">
@@ -72,7 +72,7 @@ export function Sheets() {
           <input ref={chooser} type="file" accept=".json,application/json" className="sr-only" tabIndex={-1} aria-label="Sheet file" onChange={(event) => { void read(event.target.files?.[0]); event.target.value = '' }} />
         </div>
       </aside>
-      <div className="grow px-7 pt-4 pb-8 min-w-0">
+      <div className="grow px-7 pt-4 pb-8 min-w-0 overflow-x-auto">
         <ProblemNote error={sheets.error ?? standards.error ?? error} />
         {said.length > 0 && <div role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mb-3">{said.map((sentence) => <p key={sentence}>{sentence}</p>)}</div>}
         {making && <NewSheet name="" near={shown?.sheet.key ?? ''} onMade={(made) => { setMaking(false); navigate(`${base}/${made}`) }} onLeave={() => setMaking(false)} />}

@@ -55,7 +55,7 @@ export function Stock() {
         </div>
         <ProblemNote error={stock.error ?? error} />
         {receiving && stock.data && <Receive kinds={stock.data.kinds} change={change} onDone={() => setReceiving(false)} />}
-        <table className="w-full text-[0.9375rem]">
+        <div className="overflow-x-auto"><table className="w-full text-[0.9375rem]">
           <thead><tr className="border-b border-base-content"><th>part</th><th>free | promised</th><th className="text-right pr-6">free</th><th>lies at</th><th className="text-right">offer</th></tr></thead>
           <tbody>
             {kinds.map((kind) => (
@@ -85,7 +85,7 @@ export function Stock() {
             ))}
             {stock.data && kinds.length === 0 && <tr><td colSpan={5} className="py-4 quiet">No part matches the filter.</td></tr>}
           </tbody>
-        </table>
+        </table></div>
       </section>
       <aside>
         {stock.data && <Waiting lots={stock.data.waiting} change={change} />}

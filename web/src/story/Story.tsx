@@ -60,7 +60,7 @@ function Happened({ tag, event, before, last }: { tag: string; event: Event; bef
   const gap = before ? waited(before.at, event.at) : ''
   const danger = event.kind === StoryKind.DANGER
   return (
-    <li className="grid grid-cols-[9.5rem_1.5rem_minmax(0,1fr)] gap-x-3 break-inside-avoid">
+    <li className="grid grid-cols-[9.5rem_1.5rem_minmax(0,1fr)] max-sm:grid-cols-[5.5rem_1rem_minmax(0,1fr)] gap-x-3 break-inside-avoid">
       <p className="text-right quiet pt-0.5">{day(event.at)} {event.kind !== StoryKind.ANNOUNCED && clock(event.at)}{gap && <span className="block text-sm">{gap}</span>}</p>
       <div className="relative" aria-hidden="true">
         {!last && <span className={`absolute left-1/2 top-3 bottom-[-0.75rem] -translate-x-1/2 ${hands ? 'border-l-[5px] border-base-content' : 'border-l-2 border-dotted border-base-content'}`} />}

@@ -50,7 +50,7 @@ export function Kinds() {
       {listing && <FirstStock kinds={view.kinds} onDone={() => { setListing(false); void change(async () => undefined) }} />}
       {view.kinds.length === 0 && <p className="mb-3">There is no part kind yet. A part kind says what decides whether a part fits: a module’s size and generation, a drive’s connector, a pack’s family.</p>}
       {open === '' && <KindForm onKeep={(document) => change(() => ask(api.PUT('/api/furnish/kinds', { body: { document, new: true } })))} onLeave={() => setOpen(null)} />}
-      <table className="w-full">
+      <div className="overflow-x-auto"><table className="w-full">
         <thead><tr className="border-b border-base-content"><th>part</th><th>what decides whether it fits</th><th>goes with</th><th className="text-right">harvested, charged at</th><th className="pl-6">offers</th></tr></thead>
         <tbody>
           {kinds.map((kind) => {
@@ -71,7 +71,7 @@ export function Kinds() {
             )
           })}
         </tbody>
-      </table>
+      </table></div>
     </div>
   )
 }

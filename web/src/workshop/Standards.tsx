@@ -115,7 +115,7 @@ function Editor({ view, draft, version, history, onDone }: EditorProps) {
         <h2 className="mb-1">What a unit must be like</h2>
         <ol>
           {now.gates.map((one, at) => (
-            <li key={`${one.type} ${at}`} className="rule-t py-2 flex items-center gap-3 min-h-14">
+            <li key={`${one.type} ${at}`} className="rule-t py-2 flex max-sm:flex-wrap items-center gap-3 min-h-14">
               <span className="w-36 font-semibold">{gate(one.type)?.question ?? one.type}</span>
               <span className="grow flex flex-wrap gap-x-4 gap-y-2"><Fields gate={one} choice={gate(one.type)} onChange={(next) => setNow({ ...now, gates: now.gates.map((other, n) => (n === at ? next : other)) })} /></span>
               {gate(one.type)?.always
@@ -139,7 +139,7 @@ function Editor({ view, draft, version, history, onDone }: EditorProps) {
           {now.steps.map((step, at) => {
             const set = (next: Step): void => setNow({ ...now, steps: now.steps.map((other, n) => (n === at ? next : other)) })
             return (
-              <li key={`${step.gate.type} ${at}`} className="rule-t py-2 flex items-center gap-3 min-h-14">
+              <li key={`${step.gate.type} ${at}`} className="rule-t py-2 flex max-sm:flex-wrap items-center gap-3 min-h-14">
                 <span className="w-36 font-semibold">{gate(step.gate.type)?.question}</span>
                 <Fields gate={step.gate} choice={gate(step.gate.type)} onChange={(next) => set({ ...step, gate: next })} />
                 <label className="flex items-center gap-2">adds {currencySign()}<input type="number" min={0.01} step="0.01" className="input w-24 h-10 bg-base-100 text-right" value={step.adds_cents / 100} onChange={(event) => set({ ...step, adds_cents: Math.round(Number(event.target.value) * 100) })} /></label>
