@@ -159,7 +159,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
             )}
           </div>
           <table className="w-full text-[0.9375rem]">
-            <thead><tr className="border-b border-base-content"><th className="w-6" /><th>line</th><th>tag</th><th>serial</th><th>model sheet</th><th>notes</th><th>verdict</th></tr></thead>
+            <thead><tr className="border-b border-base-content"><td className="w-6" /><th>line</th><th>tag</th><th>serial</th><th>model sheet</th><th>notes</th><th>verdict</th></tr></thead>
             <tbody>
               {rows.data.rows.map((row) => (
                 <tr key={row.line} className={`rule-b align-top ${row.state === RowState.FAULT ? 'fitink' : ''}`}>

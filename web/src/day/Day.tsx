@@ -86,7 +86,7 @@ export function Day() {
           {editing && <Hours open />}
         </details>
       </div>
-      <aside className="border-l border-base-300 px-5 pt-4 pb-6 max-lg:border-l-0">
+      <aside aria-label="Benches" className="border-l border-base-300 px-5 pt-4 pb-6 max-lg:border-l-0">
         {chosen ? <Move order={chosen} view={view} moved={moved.get(chosen.tag)} busy={state.busy} onPut={state.put} /> : <p className="quiet">Choose an order (↓ or click) to move it to somebody else or to another stretch; the effect is shown before you keep it.</p>}
         <h2 className="mt-6 mb-2">Take along</h2>
         <div className="flex flex-col gap-2 items-start">

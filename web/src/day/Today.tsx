@@ -40,7 +40,7 @@ const STAGE_OF: Partial<Record<Schemas['FirstStep'], string>> = {
 export function Today() {
   const query = useQuery(todayQuery)
   const now = query.data
-  if (!now) return <aside />
+  if (!now) return <aside aria-label="Today" />
   const next = now.first_steps.find((one) => !one.done)?.step
   const batch = now.batches[0]?.slug
   const late = now.late.length

@@ -31,7 +31,7 @@ export function ComparePlans({ slug, plans }: { slug: string; plans: Schemas['Pl
     <section>
       <ProblemNote error={one.error ?? two.error} />
       <table className="text-[0.9375rem] mb-5">
-        <thead><tr><th className="pr-6" /><th className="pr-8 pb-1">{pick('left', left)}</th><th className="pr-8 pb-1">{pick('right', right)}</th><th>difference</th></tr></thead>
+        <thead><tr><td className="pr-6" /><th className="pr-8 pb-1">{pick('left', left)}</th><th className="pr-8 pb-1">{pick('right', right)}</th><th>difference</th></tr></thead>
         {one.data?.figures && two.data?.figures && <Figures one={one.data} two={two.data} />}
       </table>
       {one.data && two.data && <Differences one={one.data} two={two.data} />}

@@ -84,7 +84,7 @@ export function Decide() {
         {at === 'rules' && <WhatIf slug={slug} dials={dials} currency={currency} />}
         {at === 'compare' && <ComparePlans slug={slug} plans={data.plans} />}
       </div>
-      <aside className="border-l border-base-300 px-6 pt-3 pb-6 max-lg:border-l-0">
+      <aside aria-label="Dials and what is scarce" className="border-l border-base-300 px-6 pt-3 pb-6 max-lg:border-l-0">
         <Dials slug={slug} dials={dials} data={data} currency={currency} onTurn={balance.turn} />
         {solved && <Scarce key={solved.number || JSON.stringify(dials)} slug={slug} plan={solved} dials={dials} live={data.live} currency={currency} />}
       </aside>

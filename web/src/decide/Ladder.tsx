@@ -44,7 +44,7 @@ export function Ladder({ slug, ladder, tag, dials, live, chosen, currency, onPin
     <div className="pt-2">
       <table className="w-full text-[0.9375rem]">
         <thead>
-          <tr className="rule-b"><th>option</th><th>with</th><th className="text-right">min</th><th className="text-right">price</th><th className="text-right">parts</th><th className="text-right">leaves</th><th className="text-right pl-3">{ways ? 'batch loses' : <span title="What its scarce parts and minutes would leave in other units">worth elsewhere</span>}</th><th className="text-right pl-3">units</th><th /></tr>
+          <tr className="rule-b"><th>option</th><th>with</th><th className="text-right">min</th><th className="text-right">price</th><th className="text-right">parts</th><th className="text-right">leaves</th><th className="text-right pl-3">{ways ? 'batch loses' : <span title="What its scarce parts and minutes would leave in other units">worth elsewhere</span>}</th><th className="text-right pl-3">units</th><td /></tr>
         </thead>
         <tbody>
           {rungs.map((rung) => {

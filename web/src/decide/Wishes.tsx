@@ -36,7 +36,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
         <h2>Orders of customers</h2>
         <p className="quiet text-sm mb-1">A plan meets them all, or says which cannot hold together. Under “orders first” it meets what can be met.</p>
         <table className="w-full text-[0.9375rem]">
-          <thead><tr className="border-b border-base-content"><th>customer</th><th className="text-right pr-4">wants</th><th>standard</th><th>of</th><th>ready by</th><th className="text-right pr-4">in this plan</th><th /></tr></thead>
+          <thead><tr className="border-b border-base-content"><th>customer</th><th className="text-right pr-4">wants</th><th>standard</th><th>of</th><th>ready by</th><th className="text-right pr-4">in this plan</th><td /></tr></thead>
           <tbody>
             {data.sales_orders.map((order) => {
               const have = met.get(`order-${order.id}`)?.tags.length

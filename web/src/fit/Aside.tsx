@@ -13,7 +13,7 @@ const INK: Record<string, string> = { ready: '', confirmed: 'doneink font-semibo
 export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas['WorkView']; done: number }) {
   const { outcome } = view
   return (
-    <aside className="border-l border-base-300 px-5 pt-4 pb-6 max-lg:border-l-0">
+    <aside aria-label="Screws and parts" className="border-l border-base-300 px-5 pt-4 pb-6 max-lg:border-l-0">
       <h2 className="mb-1">Fetch</h2>
       {view.fetch.length === 0 && <p className="quiet text-[0.9375rem]">Nothing to fetch.</p>}
       <ul>

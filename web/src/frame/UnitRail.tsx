@@ -59,7 +59,7 @@ export function UnitRail({ heading, units, to, current, note, more }: Props) {
   const last = Math.ceil(((inSight.at(-1)?.index ?? 0) + 1) / BLOCK) * BLOCK
   const strips = useStrips(batch, shown.slice(first, last).map((unit) => unit.tag))
   return (
-    <aside className="w-[17.5rem] shrink-0 border-r border-base-300 pt-3 pl-7 max-lg:w-56 max-lg:pl-4 flex flex-col max-md:hidden">
+    <aside aria-label="Units" className="w-[17.5rem] shrink-0 border-r border-base-300 pt-3 pl-7 max-lg:w-56 max-lg:pl-4 flex flex-col max-md:hidden">
       <p className="quiet text-sm mb-1">{heading}</p>
       {more}
       <input

@@ -123,7 +123,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
         </ul>
         <ProblemNote error={error} />
       </div>
-      <aside className="border-l border-base-300 px-6 pt-4 pb-6 max-lg:border-l-0">
+      <aside aria-label="Label" className="border-l border-base-300 px-6 pt-4 pb-6 max-lg:border-l-0">
         <h2 className="mb-2">Label</h2>
         <div className="bg-white text-black border border-base-300 p-3 flex gap-3 aspect-[70/36]">
           <img src={`/api/units/${tag}/code.svg`} alt={`QR code of ${tag}`} className="h-24 w-24 shrink-0 -m-1" />

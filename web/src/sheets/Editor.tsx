@@ -211,7 +211,7 @@ function Rows({ heading, blank, columns, rows, onChange }: { heading: string; bl
       {rows.length > 0 && (
         <div className="overflow-x-auto">
           <table className="text-sm">
-            <thead><tr>{columns.map((column) => <th key={column.field} className="pr-1 font-normal whitespace-nowrap">{column.heading}</th>)}<th /></tr></thead>
+            <thead><tr>{columns.map((column) => <th key={column.field} className="pr-1 font-normal whitespace-nowrap">{column.heading}</th>)}<td /></tr></thead>
             <tbody>
               {rows.map((row, index) => (
                 <tr key={index} className="align-top">

@@ -50,7 +50,7 @@ export function Sheets() {
   }
   return (
     <div className="grow flex max-md:flex-col">
-      <aside className="w-60 max-md:w-full max-md:max-h-72 shrink-0 border-r border-base-300 pt-4 pl-7 flex flex-col">
+      <aside aria-label="Model sheets" className="w-60 max-md:w-full max-md:max-h-72 shrink-0 border-r border-base-300 pt-4 pl-7 flex flex-col">
         <h2 className="mb-2">Model sheets</h2>
         <input className="input input-sm mr-3 mb-2 w-auto bg-base-100" placeholder="Filter by name or shape" aria-label="Filter sheets" value={filter} onChange={(event) => setFilter(event.target.value)} />
         <ul className="-ml-2 overflow-y-auto h-[calc(100dvh-20rem)] min-h-40">

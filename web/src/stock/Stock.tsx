@@ -87,7 +87,7 @@ export function Stock() {
           </tbody>
         </table></div>
       </section>
-      <aside>
+      <aside aria-label="What waits and what is bought">
         {stock.data && <Waiting lots={stock.data.waiting} change={change} />}
         {stock.data && <Purchases stock={stock.data} change={change} />}
         <h2 className="mt-6 mb-2">Newest movements</h2>

@@ -30,7 +30,7 @@ export function Effect({ asked }: { asked: Schemas['TryStandards'] | null }) {
       clearTimeout(timer)
     }
   }, [told])
-  if (!asked) return <aside className="quiet"><h2 className="text-base-content mb-1">If you keep this</h2>Change something, and the open batches are planned again to see what it would do.</aside>
+  if (!asked) return <aside aria-label="If you keep this" className="quiet"><h2 className="text-base-content mb-1">If you keep this</h2>Change something, and the open batches are planned again to see what it would do.</aside>
   const moved = found?.reduce((sum, one) => sum + (one.changed?.length ?? 0), 0) ?? 0
   const all = found?.reduce((sum, one) => sum + one.units, 0) ?? 0
   const leaves = found?.reduce((sum, one) => sum + (one.contribution_cents ?? 0), 0) ?? 0

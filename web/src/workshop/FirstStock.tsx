@@ -87,7 +87,7 @@ export function FirstStock({ kinds, onDone }: { kinds: Schemas['PartKind'][]; on
       )}
       {table && table.rows.length > 0 && (
         <table className="w-full text-[0.9375rem]">
-          <thead><tr className="border-b border-base-content"><th className="w-6" /><th>line</th><th>part</th><th className="text-right pr-4">count</th><th>place</th><th className="text-right pr-4">cost of one</th><th>verdict</th></tr></thead>
+          <thead><tr className="border-b border-base-content"><td className="w-6" /><th>line</th><th>part</th><th className="text-right pr-4">count</th><th>place</th><th className="text-right pr-4">cost of one</th><th>verdict</th></tr></thead>
           <tbody>
             {[...table.rows].sort((one, other) => Number(other.state === StockRowState.FAULT) - Number(one.state === StockRowState.FAULT)).slice(0, SHOWN).map((row) => (
               <tr key={row.line} className={`rule-b ${row.state === StockRowState.FAULT ? 'fitink' : ''}`}>

@@ -57,7 +57,7 @@ export function People() {
           ))}
         </ul>
       </section>
-      <aside>
+      <aside aria-label="Invite somebody">
         <h2 className="mb-1">Invite somebody</h2>
         <form className="grid gap-3" onSubmit={(event) => { event.preventDefault(); const given = new FormData(event.currentTarget); void invite({ name: String(given.get('name')), roles: given.getAll('role') as Role[] }) }}>
           <label>Name<input name="name" required maxLength={80} className="input w-full h-11 bg-base-100" /></label>

@@ -172,8 +172,8 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
         <div className="overflow-x-auto">
           <table className="w-full" aria-label="Prices by model, standard and grade">
             <thead>
-              <tr><th />{view.standards.map(({ standard }) => <th key={standard.key} colSpan={3} className="pl-5 pb-0"><b className="text-base-content">{standard.name}</b></th>)}</tr>
-              <tr className="border-b-2 border-base-content"><th />{view.standards.map(({ standard }) => <th key={standard.key} colSpan={3} className="pl-5"><span className="grid grid-cols-3">{GRADES.map((grade) => <span key={grade} className="text-right pr-2">{grade}</span>)}</span></th>)}</tr>
+              <tr><td />{view.standards.map(({ standard }) => <th key={standard.key} colSpan={3} className="pl-5 pb-0"><b className="text-base-content">{standard.name}</b></th>)}</tr>
+              <tr className="border-b-2 border-base-content"><td />{view.standards.map(({ standard }) => <th key={standard.key} colSpan={3} className="pl-5"><span className="grid grid-cols-3">{GRADES.map((grade) => <span key={grade} className="text-right pr-2">{grade}</span>)}</span></th>)}</tr>
             </thead>
             <tbody>
               {models.map(([sheet = '', name = '']) => <ModelRow key={sheet} sheet={sheet} name={name} standards={view.standards} prices={prices} changes={changes} hand={hand} top={top} onTake={take} onPut={put} onPaste={(text, standard) => void paste(text, standard)} />)}
