@@ -73,6 +73,11 @@ class WorkshopSettings(Record):
     """Where what was bought is put when nobody says otherwise."""
     hazard_rules: str = Field(default="", max_length=600)
     """What the place asks for damaged packs; stands beside our caution."""
+    public_pages: bool = False
+    """Whoever has the address on a label may open the buyer's page of that unit."""
+    public_address: str = Field(default="", max_length=120, pattern=r"^(https?://[^\s/?#]+)?$")
+    """Where this Sortis is reached from outside, like https://shop.example; the label's code
+    leads there."""
     policy: Policy = Policy()
     """Schools and costs that new batches begin with."""
 

@@ -17,6 +17,7 @@ from sortis_server.furnish.kinds_api import router as kinds
 from sortis_server.inspect.api import router as inspect
 from sortis_server.inspect.bench_api import router as bench
 from sortis_server.inspect.lists_api import router as lists
+from sortis_server.papers.api import router as papers
 from sortis_server.people.api import router as people
 from sortis_server.people.manage_api import router as manage
 from sortis_server.problems import SortisAPI, answer_problems, problem
@@ -50,6 +51,7 @@ api.add_router("", count)
 api.add_router("", fit)
 api.add_router("", day)
 api.add_router("", today)
+api.add_router("", papers)
 
 
 def nowhere(request: HttpRequest) -> JsonResponse:

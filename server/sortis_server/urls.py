@@ -6,6 +6,7 @@ from django.urls import path, re_path
 from django.utils.http import urlencode
 
 from sortis_server.api import alive, api, nowhere
+from sortis_server.papers.public import public_page
 
 OPEN_PAGES = ("/sign-in", "/start", "/join")
 """Pages for people who are not signed in."""
@@ -22,6 +23,7 @@ def page(request: HttpRequest) -> HttpResponse:
 
 urlpatterns = [
     path("alive", alive),
+    path("p/<str:key>", public_page),
     path("api/", api.urls),
     re_path(r"^api/.*$", nowhere),
     re_path(r"^(?!api/|assets/|static/).*$", page),

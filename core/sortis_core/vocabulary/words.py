@@ -26,6 +26,7 @@ from sortis_core.intake.manifest.mapping import Field
 from sortis_core.intake.manifest.verdicts import RowState
 from sortis_core.intake.stocklist import StockField, StockRowState
 from sortis_core.options.option import OutcomeKind
+from sortis_core.papers import PaperKind
 from sortis_core.plan.case import Goal
 from sortis_core.policy import SCHOOLS, SchoolQuestion, school_questions
 from sortis_core.route.graph import CableJoint, Depth, PryStart, Tool
@@ -98,6 +99,7 @@ LISTS: tuple[type[Term], ...] = (
     OrderState,
     OriginKind,
     OutcomeKind,
+    PaperKind,
     PartState,
     PlaceState,
     PlanState,

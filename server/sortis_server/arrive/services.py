@@ -24,6 +24,7 @@ PAGES = frozenset(
         "dangers",
         "day",
         "join",
+        "p",
         "sheets",
         "sign-in",
         "start",

@@ -1,10 +1,17 @@
 """Signatures at the last check, and releases."""
 
+import secrets
+
 from django.conf import settings
 from django.db import models
 
 from sortis_server.arrive.models import Unit
 from sortis_server.takeback import Retractable
+
+
+def public_key() -> str:
+    """The address of one buyer's page."""
+    return secrets.token_urlsafe(16)
 
 
 class GateSignature(Retractable):
@@ -33,6 +40,8 @@ class Release(Retractable):
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="releases")
     standard_key = models.CharField(max_length=60)
     standard_version = models.PositiveIntegerField()
+    public_key = models.CharField(max_length=40, unique=True, default=public_key)
+    """Of the buyer's page; nobody guesses it."""
     label = models.JSONField()
     gates = models.JSONField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)

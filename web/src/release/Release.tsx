@@ -142,6 +142,13 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
         ) : (
           <button type="button" className="btn btn-primary btn-bench w-full" onClick={() => void release()}>Release <kbd>R</kbd></button>
         )}
+        {done && (
+          <p className="mt-3 flex flex-wrap gap-x-4">
+            <a className="underline" href={`/api/units/${tag}/papers/spec.pdf`} target="_blank" rel="noreferrer">Spec sheet</a>
+            <a className="underline" href={`/api/units/${tag}/papers/record.pdf`} target="_blank" rel="noreferrer">Internal record</a>
+          </p>
+        )}
+        <a className="mt-2 underline block" href={`/api/batches/${batch}/certificate.pdf`} target="_blank" rel="noreferrer">Certificate of the batch</a>
         <a className="mt-4 quiet flex gap-1 items-center hover:underline" href={`/api/batches/${batch}/units.csv`}><FileDown size={16} aria-hidden="true" /> batch as CSV</a>
       </aside>
     </div>

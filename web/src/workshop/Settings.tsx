@@ -79,6 +79,8 @@ function Form({ view }: { view: Schemas['SettingsView'] }) {
         <label>Your own rules for damaged packs; they stand beside our caution
           <textarea className="textarea w-full bg-base-100 text-base" rows={3} maxLength={600} value={now.hazard_rules} onChange={(event) => set('hazard_rules', event.target.value)} />
         </label>
+        <label>This Sortis is reached from outside at<input className="input w-full h-11 bg-base-100" maxLength={120} placeholder="https://shop.example" value={now.public_address} onChange={(event) => set('public_address', event.target.value)} /></label>
+        <label className="flex gap-2.5 items-start"><input type="checkbox" className="checkbox mt-0.5" checked={now.public_pages} onChange={(event) => set('public_pages', event.target.checked)} /><span>Whoever has the code of a label may open the buyer’s page of that unit <span className="quiet block">What it is, its battery, marks and remarks; no serial number, no cost, nobody’s name.</span></span></label>
         <ProblemNote error={error} />
         <div className="flex gap-3">
           <button type="submit" className="btn btn-primary btn-bench" disabled={!changed}>Keep</button>

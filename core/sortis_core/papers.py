@@ -1,0 +1,337 @@
+"""Papers of a unit and a batch in plain words: one set of facts for PDF, JSON and the buyer.
+
+A paper says what was seen and what was not; nothing on it is worked out anywhere else
+(docs/rules.md, Papers).
+"""
+
+from collections.abc import Mapping, Sequence
+
+from sortis_core.assess import assess
+from sortis_core.base import Record, listed
+from sortis_core.facts.completeness import required_parts
+from sortis_core.facts.configuration import configuration_words
+from sortis_core.facts.figures import at_least
+from sortis_core.findings import Findings, OriginKind, PartState, PlaceState, TestState
+from sortis_core.gates.proof import ReleaseGate
+from sortis_core.policy import Policy
+from sortis_core.sheets import MachineForm, ModelSheet, Stream
+from sortis_core.standards import Standard
+from sortis_core.vocabulary.term import Term
+
+LEAST_OF_HOURS = 0.7
+"""What is promised of the estimated hours: use differs, and packs age."""
+
+
+class PaperKind(Term):
+    """A paper that leaves the workshop or stays in it."""
+
+    SPEC = "spec", "spec sheet", "For the buyer, in plain words; no name, no cost."
+    RECORD = "record", "internal record", "All evidence of one unit, with who and when."
+    CERTIFICATE = "certificate", "batch certificate", "What became of a whole batch."
+
+
+class PaperLine(Record):
+    """One line: what, and what of it."""
+
+    label: str
+    text: str
+
+
+class PaperPart(Record):
+    """Lines under one heading."""
+
+    heading: str
+    lines: tuple[PaperLine, ...]
+
+
+class Paper(Record):
+    """One paper, before it is drawn."""
+
+    kind: PaperKind
+    title: str
+    subtitle: str
+    parts: tuple[PaperPart, ...]
+    foot: str
+    void: bool = False
+    """It does not hold any more: the unit was drawn back."""
+
+    @property
+    def words(self) -> str:
+        """The whole paper as text, as a test or a reading voice has it."""
+        lines = [self.title, self.subtitle]
+        for part in self.parts:
+            lines.append(part.heading)
+            lines += [f"{line.label}: {line.text}" for line in part.lines]
+        return "\n".join([*lines, self.foot])
+
+
+class ReleasedUnit(Record):
+    """A unit as it was released, with what its papers tell of it."""
+
+    tag: str
+    serial: str
+    sheet: ModelSheet
+    findings: Findings
+    standard: Standard
+    policy: Policy
+    gates: tuple[ReleaseGate, ...]
+    released_on: str
+    """ISO day."""
+    released_by: str
+    void: bool = False
+
+
+class Evidence(Record):
+    """A file that was kept as evidence, by its content."""
+
+    what: str
+    by: str
+    at: str
+    sha256: str
+
+
+class PartIn(Record):
+    """A part that went into the unit here."""
+
+    label: str
+    place: str
+    source: str
+    """New, or out of which unit, with its lot."""
+
+
+def _line(label: str, text: str) -> tuple[PaperLine, ...]:
+    return (PaperLine(label=label, text=text),) if text else ()
+
+
+def spec_sheet(unit: ReleasedUnit, workshop: str) -> Paper:
+    """For the buyer: what it is, what it holds, its battery, marks and remarks, what was replaced.
+
+    No serial number, no cost and nobody's name stands on it.
+    """
+    sheet, findings = unit.sheet, unit.findings
+    facts = assess(sheet, findings, (unit.standard,), unit.policy)
+    memory = f"{facts.memory.total_gb} GB {sheet.memory.generation}"
+    if facts.memory.total_gb > sheet.memory.stated.gb:
+        memory += f", more than the {sheet.memory.stated.gb} GB that the maker states; seen running"
+    if facts.memory.free_slots:
+        memory += f"; {listed(facts.memory.free_slots)} free"
+    what = (
+        *_line("Machine", f"{sheet.name}, {_form(sheet)}"),
+        *_line("Built with", ", ".join(configuration_words(sheet, findings))),
+        *_line("Memory", memory),
+        *_line("Drive", _drives(sheet, findings)),
+        *_line("Sold as", f"{unit.standard.name}, grade {_grade(findings)}"),
+    )
+    parts = [PaperPart(heading="What it is", lines=what)]
+    if battery := _battery(unit):
+        parts.append(PaperPart(heading="Battery", lines=battery))
+    parts.append(PaperPart(heading="Condition", lines=_condition(unit)))
+    if replaced := _replaced(unit):
+        lines = _line("Fitted here", listed(replaced))
+        parts.append(PaperPart(heading="What was replaced or added", lines=lines))
+    parts.append(PaperPart(heading="Your data, and theirs", lines=_line("Drives", _data(unit))))
+    return Paper(
+        kind=PaperKind.SPEC,
+        title=sheet.name,
+        subtitle=f"{unit.tag}, checked {unit.released_on}",
+        parts=tuple(parts),
+        foot=f"{workshop}. Each line was seen on this very machine."
+        if not unit.void
+        else f"{workshop}. VOID: this machine was drawn back after this paper was written.",
+        void=unit.void,
+    )
+
+
+def _form(sheet: ModelSheet) -> str:
+    return "laptop" if sheet.form is MachineForm.LAPTOP else "mini PC"
+
+
+def _grade(findings: Findings) -> str:
+    grade = findings.grade
+    return f"{grade.value} ({grade.explained or grade.label})" if grade else "not judged"
+
+
+def _drives(sheet: ModelSheet, findings: Findings) -> str:
+    held = []
+    for place in sheet.drives_of(findings.trim):
+        drive = findings.drive(place.key)
+        if drive.state is PlaceState.PRESENT:
+            kind = "spinning disk" if drive.spinning else f"{drive.interface} solid-state drive"
+            life = f", {drive.life_percent} % of its life left" if drive.life_percent else ""
+            held.append(f"{drive.gb} GB {kind}{life}")
+    return listed(held) or "none"
+
+
+def _battery(unit: ReleasedUnit) -> tuple[PaperLine, ...]:
+    facts = assess(unit.sheet, unit.findings, (unit.standard,), unit.policy).battery
+    lines: list[PaperLine] = []
+    for pack in facts.packs:
+        label = unit.sheet.label_of(pack.place)
+        if pack.full_wh is None or pack.design_wh is None or pack.health_percent is None:
+            lines += _line(label, "not measured")
+            continue
+        cycles = f", {pack.cycles} charges" if pack.cycles is not None else ""
+        lines += _line(
+            label,
+            f"holds {at_least(pack.full_wh):.0f} of {pack.design_wh:.0f} Wh, "
+            f"{at_least(pack.health_percent):.0f} % healthy{cycles}",
+        )
+    if facts.runtime_hours:
+        least = facts.runtime_hours * LEAST_OF_HOURS
+        lines += _line(
+            "Estimated",
+            f"{least:.1f} to {facts.runtime_hours:.1f} hours of office work; an estimate, use "
+            "differs",
+        )
+    return tuple(lines)
+
+
+def _condition(unit: ReleasedUnit) -> tuple[PaperLine, ...]:
+    sheet, findings = unit.sheet, unit.findings
+    poorly = [f"{sheet.label_of(key)}: {how}" for key, how in sorted(findings.remarks.items())]
+    tests = sheet.tests_of(findings.trim)
+    passed = [t.label for t in tests if findings.test(t.key) is TestState.PASSED]
+    untested = [t.label for t in tests if findings.test(t.key) is TestState.UNSEEN]
+    missing = [
+        part.label
+        for part in required_parts(sheet, findings)
+        if findings.part(part.key) is PartState.MISSING
+    ]
+    return (
+        *_line("Looks", _grade(findings)),
+        *_line("Works poorly", "; ".join(poorly) or "nothing was seen to"),
+        *_line("Seen working", listed(passed) or "nothing was tested"),
+        *_line("Not tested", listed(untested) or "nothing that the model has"),
+        *_line("Missing", listed(missing)),
+    )
+
+
+def _replaced(unit: ReleasedUnit) -> list[str]:
+    found = []
+    for place, origin in sorted(unit.findings.origins.items()):
+        label = unit.sheet.label_of(place)
+        if origin.kind is OriginKind.FITTED:
+            found.append(f"{label} (new)")
+        elif origin.kind is OriginKind.MOVED:
+            found.append(f"{label} (tested, out of another machine)")
+    return found
+
+
+def _data(unit: ReleasedUnit) -> str:
+    gate = next((one for one in unit.gates if one.gate == "sanitised"), None)
+    if gate is None or not gate.met:
+        return "no record of how data was removed"
+    how = gate.evidence.rsplit(",", 1)[0]
+    return f"{gate.sentence}: {how}" if how else gate.sentence
+
+
+def internal_record(
+    unit: ReleasedUnit,
+    workshop: str,
+    parts: Sequence[PartIn],
+    signed: Sequence[PaperLine],
+    evidence: Sequence[Evidence],
+) -> Paper:
+    """All evidence of a unit: gates, who saw what, parts with their lots, files by their hashes."""
+    gates = tuple(
+        PaperLine(label=gate.sentence, text=gate.evidence or "not met") for gate in unit.gates
+    )
+    fitted = tuple(PaperLine(label=one.place, text=f"{one.label}, {one.source}") for one in parts)
+    files = tuple(
+        PaperLine(label=f"{one.what}, {one.by}, {one.at}", text=f"SHA-256 {one.sha256}")
+        for one in evidence
+    )
+    identity = (
+        *_line("Tag", unit.tag),
+        *_line("Serial number", unit.serial),
+        *_line("Model", f"{unit.sheet.name}, sheet {unit.sheet.version}"),
+        *_line("Standard", f"{unit.standard.name}, version {unit.standard.version}"),
+        *_line("Released", f"{unit.released_on} by {unit.released_by}"),
+    )
+    found = [
+        PaperPart(heading="Unit", lines=identity),
+        PaperPart(heading="Gates and their evidence", lines=gates),
+    ]
+    for heading, lines in (
+        ("Parts that went in", fitted),
+        ("Signatures", tuple(signed)),
+        ("Files kept as evidence", files),
+    ):
+        if lines:
+            found.append(PaperPart(heading=heading, lines=lines))
+    return Paper(
+        kind=PaperKind.RECORD,
+        title=f"Record of {unit.tag}",
+        subtitle=unit.sheet.name,
+        parts=tuple(found),
+        foot=f"{workshop}. Internal; not for the buyer." + (" VOID." if unit.void else ""),
+        void=unit.void,
+    )
+
+
+def batch_certificate(
+    name: str,
+    source: str,
+    workshop: str,
+    ends: Mapping[str, int],
+    reused: Mapping[str, int],
+    weights: Mapping[Stream, int],
+    drives: Mapping[str, int],
+) -> Paper:
+    """What became of a batch: how its units ended, parts reused, recycling, drives.
+
+    :param ends: stage or end -> units.
+    :param reused: part -> how many went from one unit into another.
+    :param weights: stream -> grams that go to the recycler.
+    :param drives: how drives that held data ended -> how many.
+    """
+    total = sum(ends.values())
+    sections = (
+        ("Units", tuple(PaperLine(label=end, text=str(n)) for end, n in ends.items() if n)),
+        ("Parts used again", tuple(PaperLine(label=k, text=str(n)) for k, n in reused.items())),
+        (
+            "To the recycler",
+            tuple(
+                PaperLine(label=stream.heading, text=f"{grams / 1000:.1f} kg, by the model sheets")
+                for stream, grams in weights.items()
+                if grams
+            ),
+        ),
+        (
+            "Drives that held data",
+            tuple(PaperLine(label=k, text=str(n)) for k, n in drives.items()),
+        ),
+    )
+    return Paper(
+        kind=PaperKind.CERTIFICATE,
+        title=f"Certificate of {name}",
+        subtitle=f"{total} units from {source}",
+        parts=tuple(PaperPart(heading=head, lines=lines) for head, lines in sections if lines),
+        foot=f"{workshop}. Weights are those of the model sheets, less what was taken out.",
+    )
+
+
+def in_structured_data(
+    unit: ReleasedUnit, paper: Paper, address: str, workshop: str
+) -> dict[str, object]:
+    """The buyer's page as product data in the schema.org vocabulary; what it shows and no more."""
+    lines = [line for part in paper.parts for line in part.lines]
+    return {
+        "@context": "https://schema.org",
+        "@type": "Product",
+        "name": unit.sheet.name,
+        "sku": unit.tag,
+        "url": address,
+        "itemCondition": "https://schema.org/RefurbishedCondition",
+        "brand": {"@type": "Brand", "name": unit.sheet.maker},
+        "offers": {
+            "@type": "Offer",
+            "availability": "https://schema.org/Discontinued"
+            if unit.void
+            else "https://schema.org/InStock",
+            "seller": {"@type": "Organization", "name": workshop},
+        },
+        "additionalProperty": [
+            {"@type": "PropertyValue", "name": line.label, "value": line.text} for line in lines
+        ],
+    }

@@ -1,0 +1,57 @@
+"""Papers of units and batches, as PDF and as data."""
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+
+from sortis_core.papers import Paper, PaperKind
+from sortis_core.vocabulary.states import Role
+from sortis_server.arrive.services import batch_called, unit_tagged
+from sortis_server.papers.pdf import papers_pdf
+from sortis_server.papers.public import address_of
+from sortis_server.papers.services import certificate_of, record_of, release_of, spec_of
+from sortis_server.people.roles import person_with
+from sortis_server.problems import NotThere
+
+router = Router(tags=["papers"])
+
+
+def _pdf(papers: list[tuple[Paper, str]], name: str) -> HttpResponse:
+    answer = HttpResponse(papers_pdf(papers), content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
+    return answer
+
+
+@router.get("/units/{tag}/papers/{kind}.pdf")
+def paper_pdf(request: HttpRequest, tag: str, kind: PaperKind):
+    """One paper of a unit, as PDF."""
+    return _pdf([_paper(request, tag, kind)], f"{tag}-{kind.value}")
+
+
+@router.get("/units/{tag}/papers/{kind}", response=Paper)
+def paper(request: HttpRequest, tag: str, kind: PaperKind):
+    """One paper of a unit, as data."""
+    return _paper(request, tag, kind)[0]
+
+
+def _paper(request: HttpRequest, tag: str, kind: PaperKind) -> tuple[Paper, str]:
+    unit = unit_tagged(tag)
+    if kind is PaperKind.SPEC:
+        return spec_of(unit), address_of(release_of(unit))
+    if kind is PaperKind.RECORD:
+        person_with(request, (Role.RELEASER, Role.PLANNER, Role.OWNER), "The internal record")
+        return record_of(unit), ""
+    raise NotThere("A certificate is of a batch, not of a unit.")
+
+
+@router.get("/batches/{slug}/certificate", response=Paper)
+def certificate(request: HttpRequest, slug: str):
+    """What became of a batch, as data."""
+    person_with(request, (Role.RELEASER, Role.PLANNER, Role.OWNER), "The batch certificate")
+    return certificate_of(batch_called(slug))
+
+
+@router.get("/batches/{slug}/certificate.pdf")
+def certificate_pdf(request: HttpRequest, slug: str):
+    """What became of a batch, as PDF."""
+    person_with(request, (Role.RELEASER, Role.PLANNER, Role.OWNER), "The batch certificate")
+    return _pdf([(certificate_of(batch_called(slug)), "")], f"{slug}-certificate")

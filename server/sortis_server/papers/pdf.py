@@ -1,0 +1,146 @@
+"""Draw a paper as PDF: fonts embedded, text that can be copied and read aloud in its order."""
+
+import io
+from pathlib import Path
+from xml.sax.saxutils import escape
+
+import reportlab
+import segno
+from reportlab.graphics.shapes import Drawing, Rect
+from reportlab.lib.colors import HexColor
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import (
+    Flowable,
+    PageBreak,
+    Paragraph,
+    SimpleDocTemplate,
+    Spacer,
+    Table,
+)
+
+from sortis_core.papers import Paper
+
+INK, QUIET, RULE, VOID = (HexColor(one) for one in ("#1C2B33", "#56646B", "#D8D0C0", "#A3123F"))
+FONTS = Path(reportlab.__file__).parent / "fonts"
+MARGIN = 18 * mm
+LABEL_WIDTH = 52 * mm
+CODE_MM = 24
+PADDING = 6
+"""Of the frame that paragraphs stand in, in points."""
+
+for name, file in (("Paper", "Vera.ttf"), ("Paper-Bold", "VeraBd.ttf")):
+    pdfmetrics.registerFont(TTFont(name, str(FONTS / file)))
+
+TITLE = ParagraphStyle("title", fontName="Paper-Bold", fontSize=19, leading=23, textColor=INK)
+SUBTITLE = ParagraphStyle("subtitle", fontName="Paper", fontSize=10, leading=14, textColor=QUIET)
+HEADING = ParagraphStyle(
+    "heading", fontName="Paper-Bold", fontSize=11, leading=14, textColor=INK, spaceBefore=12
+)
+LABEL = ParagraphStyle("label", fontName="Paper", fontSize=9, leading=12, textColor=QUIET)
+TEXT = ParagraphStyle("text", fontName="Paper", fontSize=9, leading=12, textColor=INK)
+
+
+def papers_pdf(papers: list[tuple[Paper, str]]) -> bytes:
+    """Papers one after another, each from a page of its own.
+
+    :param papers: each with what its code leads to; empty for none.
+    """
+    out = io.BytesIO()
+    document = SimpleDocTemplate(
+        out,
+        pagesize=A4,
+        leftMargin=MARGIN,
+        rightMargin=MARGIN,
+        topMargin=MARGIN,
+        bottomMargin=MARGIN,
+        title=papers[0][0].title if len(papers) == 1 else f"{len(papers)} papers",
+        subject=papers[0][0].subtitle,
+        lang="en",
+        invariant=1,
+    )
+    story: list[Flowable] = []
+    for number, (paper, address) in enumerate(papers):
+        if number:
+            story.append(PageBreak())
+        story += _drawn(paper, address)
+    void = any(paper.void for paper, _ in papers)
+    document.build(story, onFirstPage=_page(void), onLaterPages=_page(void))
+    return out.getvalue()
+
+
+def _page(void: bool):
+    def mark(canvas: Canvas, document: SimpleDocTemplate) -> None:
+        canvas.saveState()
+        canvas.setFont("Paper", 8)
+        canvas.setFillColor(QUIET)
+        canvas.drawRightString(A4[0] - MARGIN, 10 * mm, f"{document.page}")
+        if void:
+            canvas.setFillColor(VOID)
+            canvas.setFont("Paper-Bold", 90)
+            canvas.setFillAlpha(0.14)
+            canvas.translate(A4[0] / 2, A4[1] / 2)
+            canvas.rotate(35)
+            canvas.drawCentredString(0, 0, "VOID")
+        canvas.restoreState()
+
+    return mark
+
+
+def _drawn(paper: Paper, address: str) -> list[Flowable]:
+    head: list[Flowable] = [
+        Paragraph(escape(paper.title), TITLE),
+        Paragraph(escape(paper.subtitle), SUBTITLE),
+    ]
+    width = A4[0] - 2 * MARGIN - 2 * PADDING
+    story: list[Flowable] = head
+    if address:
+        code = CODE_MM * mm
+        story = [Table([[head, _code(address)]], colWidths=[width - code, code], style=TOP)]
+    for part in paper.parts:
+        story.append(Paragraph(escape(part.heading), HEADING))
+        rows = [
+            [Paragraph(escape(line.label), LABEL), Paragraph(escape(line.text), TEXT)]
+            for line in part.lines
+        ]
+        story.append(
+            Table(rows, colWidths=[LABEL_WIDTH, width - LABEL_WIDTH], style=LINES, repeatRows=0)
+        )
+    story += [Spacer(1, 8 * mm), Paragraph(escape(paper.foot), SUBTITLE)]
+    return story
+
+
+TOP = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)]
+LINES = [
+    ("VALIGN", (0, 0), (-1, -1), "TOP"),
+    ("LEFTPADDING", (0, 0), (0, -1), 0),
+    ("LINEABOVE", (0, 0), (-1, -1), 0.5, RULE),
+    ("TOPPADDING", (0, 0), (-1, -1), 3),
+    ("BOTTOMPADDING", (0, 0), (-1, -1), 3),
+]
+
+
+def _code(address: str) -> Drawing:
+    matrix = list(segno.make(address, error="m").matrix)
+    side = CODE_MM * mm
+    cell = side / len(matrix)
+    drawing = Drawing(side, side)
+    for y, row in enumerate(matrix):
+        for x, dark in enumerate(row):
+            if dark:
+                drawing.add(
+                    Rect(
+                        x * cell,
+                        side - (y + 1) * cell,
+                        cell,
+                        cell,
+                        fillColor=INK,
+                        strokeColor=None,
+                        strokeWidth=0,
+                    )
+                )
+    return drawing

@@ -1,0 +1,174 @@
+"""Gather what papers tell: from releases, orders, movements, pictures and read-outs."""
+
+import hashlib
+from collections import Counter
+
+from django.db.models import Sum
+
+from sortis_core.documents import read_document
+from sortis_core.findings import Findings, OriginKind
+from sortis_core.gates.proof import ReleaseGate
+from sortis_core.papers import (
+    Evidence,
+    Paper,
+    PaperLine,
+    PartIn,
+    ReleasedUnit,
+    batch_certificate,
+    internal_record,
+    spec_sheet,
+)
+from sortis_core.route.remains import remains_of
+from sortis_core.sheets import Stream
+from sortis_core.stages import Stage
+from sortis_core.standards import Standard
+from sortis_core.stock import Condition
+from sortis_server.arrive.models import Batch, Unit
+from sortis_server.inspect.findings import newest_findings
+from sortis_server.inspect.services import findings_of, policy_of, sheet_of
+from sortis_server.problems import NotThere
+from sortis_server.release.models import Release
+from sortis_server.sheets.services import sheet_version
+from sortis_server.stock.models import Lot, Movement
+from sortis_server.stock.services import lot_code
+from sortis_server.workshop.services import part_kinds, standard_version, workshop
+
+
+def release_of(unit: Unit) -> Release:
+    """The release that papers are written from; of a unit that was drawn back the last one.
+
+    :raises NotThere: where it never was released.
+    """
+    rows = unit.releases.select_related("by")
+    found = rows.filter(valid=True).first() or rows.order_by("-pk").first()
+    if found is None:
+        raise NotThere(f"{unit.tag} is not released, so there is no paper of it yet.")
+    return found
+
+
+def released_unit(unit: Unit, release: Release) -> ReleasedUnit:
+    """A unit as its papers tell it."""
+    standard: Standard = standard_version(release.standard_key, release.standard_version)
+    return ReleasedUnit(
+        tag=unit.tag,
+        serial=unit.serial,
+        sheet=sheet_of(unit),
+        findings=findings_of(unit),
+        standard=standard,
+        policy=policy_of(unit),
+        gates=tuple(read_document(ReleaseGate, gate) for gate in release.gates),
+        released_on=release.at.date().isoformat(),
+        released_by=release.by.name,
+        void=not release.valid,
+    )
+
+
+def spec_of(unit: Unit) -> Paper:
+    """The spec sheet of a unit, for its buyer."""
+    return spec_sheet(released_unit(unit, release_of(unit)), workshop().name)
+
+
+def record_of(unit: Unit) -> Paper:
+    """All evidence of a unit."""
+    told = released_unit(unit, release_of(unit))
+    lots = {lot.pk: lot for lot in Lot.objects.filter(pk__in=_lots(told.findings))}
+    parts = [
+        PartIn(
+            place=told.sheet.label_of(place),
+            label=lots[origin.lot].kind.label if origin.lot in lots else "part",
+            source=(f"out of {origin.unit}" if origin.unit else "new")
+            + (f", {lot_code(lots[origin.lot])}" if origin.lot in lots else ""),
+        )
+        for place, origin in sorted(told.findings.origins.items())
+        if origin.kind is not OriginKind.FOUND
+    ]
+    signed = [
+        PaperLine(
+            label=f"{row.gate}, {row.by.name}, {row.at:%Y-%m-%d %H:%M} UTC",
+            text=row.words + ("; taken back" if not row.valid else ""),
+        )
+        for row in unit.signatures.select_related("by").order_by("pk")
+    ]
+    files = [
+        Evidence(
+            what=f"picture, {photo.words or 'no words'}",
+            by=photo.by.name,
+            at=f"{photo.at:%Y-%m-%d}",
+            sha256=hashlib.sha256(bytes(photo.data)).hexdigest(),
+        )
+        for photo in unit.photos.filter(removed=False).select_related("by").order_by("pk")
+    ]
+    files += [
+        Evidence(
+            what="read-out",
+            by=out.by.name,
+            at=f"{out.at:%Y-%m-%d}",
+            sha256=hashlib.sha256(bytes(out.data)).hexdigest(),
+        )
+        for out in unit.readouts.select_related("by").order_by("pk")
+    ]
+    return internal_record(told, workshop().name, parts, signed, files)
+
+
+def _lots(findings: Findings) -> list[int]:
+    return [origin.lot for origin in findings.origins.values() if origin.lot]
+
+
+def certificate_of(batch: Batch) -> Paper:
+    """What became of a batch."""
+    units = list(batch.units.order_by("position"))
+    ends = Counter(unit.stage for unit in units)
+    moved = Movement.objects.filter(
+        unit__batch=batch, change__lt=0, lot__out_of__isnull=False
+    ).values_list("lot__kind__label")
+    reused = {
+        label: -n for label, n in moved.annotate(n=Sum("change")).order_by("lot__kind__label")
+    }
+    return batch_certificate(
+        batch.name,
+        batch.source,
+        workshop().name,
+        {stage.heading: ends[stage] for stage in Stage},
+        reused,
+        _weights(units),
+        _drives(batch, units),
+    )
+
+
+def _weights(units: list[Unit]) -> Counter[Stream]:
+    """What goes to the recycler of units that were given up, by stream, in grams."""
+    gone = [unit for unit in units if unit.stage in (Stage.PARTED, Stage.RECYCLED)]
+    findings, kinds = newest_findings(gone), part_kinds()
+    taken: dict[int, list] = {unit.pk: [] for unit in gone}
+    rows = Movement.objects.filter(unit__in=gone, change__gt=0).select_related("lot__kind")
+    for row in rows:
+        taken[row.unit_id].append(kinds[row.lot.kind.key])
+    found: Counter[Stream] = Counter()
+    for unit in gone:
+        if unit.pk in findings:
+            sheet = sheet_version(unit.sheet_key, unit.sheet_version)
+            for weight in remains_of(sheet, findings[unit.pk], taken[unit.pk]):
+                found[weight.stream] += weight.grams
+    return found
+
+
+def _drives(batch: Batch, units: list[Unit]) -> dict[str, int]:
+    """How drives that came with the batch ended: by record, waiting, destroyed."""
+    found: Counter[str] = Counter()
+    for release in Release.objects.filter(unit__in=units, valid=True):
+        gate = next((one for one in release.gates if one["gate"] == "sanitised"), None)
+        if gate and gate.get("about"):
+            how = gate["evidence"].rsplit(",", 1)[0]
+            found[f"in a released unit, {how}"] += gate["about"].count(",") + 1
+    lots = Lot.objects.filter(out_of__batch=batch, kind__facts__type="drive")
+    for lot in lots:
+        waits = lot.condition is Condition.AWAITING_SANITISING
+        words = "wait to be sanitised" if waits else f"in the store, {lot.record or 'no record'}"
+        found[words] += lot.on_hand
+    bad = Movement.objects.filter(
+        lot__out_of__batch=batch,
+        lot__kind__facts__type="drive",
+        reason__startswith="sanitised, bad",
+    )
+    found["destroyed"] += -(bad.aggregate(n=Sum("change"))["n"] or 0)
+    return {words: count for words, count in sorted(found.items()) if count}

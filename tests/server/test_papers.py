@@ -1,0 +1,174 @@
+"""Papers and the buyer's page: from the same facts, nothing internal, void when drawn back."""
+
+import io
+import json
+
+from django.core.cache import cache
+from django.test import Client, TestCase
+from pypdf import PdfReader
+
+from sortis_core.stages import Stage
+from sortis_server.arrive.models import Unit
+from sortis_server.people.models import Person
+from sortis_server.stock.models import Movement
+from tests.server.test_bench import picture
+from tests.server.workshop import Workshop
+
+
+def text_of(pdf: bytes) -> str:
+    words = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(pdf)).pages)
+    return " ".join(words.split())
+
+
+class Papers(Workshop, TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    def setUp(self):
+        cache.clear()
+
+    def released(self) -> Unit:
+        (unit,) = self.announce("stilt")
+        unit.notes = "came with NOTE-OF-OURS"
+        unit.save()
+        self.inspect(unit)
+        self.upload(f"units/{unit.tag}/photos", picture(), name="x.jpg", words="PHOTO-WORDS")
+        self.approve(self.plan())
+        for _ in range(12):
+            gates = self.api("get", f"units/{unit.tag}/release")["gates"]
+            waits = next((g for g in gates if g["signable"] and not g["met"]), None)
+            if waits is None:
+                break
+            words = "overwritten once, read back" if waits["wants_words"] else ""
+            body = {"gate": waits["gate"], "words": words}
+            self.api("post", f"units/{unit.tag}/release/sign", body)
+        self.api("post", f"units/{unit.tag}/release")
+        unit.refresh_from_db()
+        self.assertEqual(unit.stage, Stage.RELEASED)
+        return unit
+
+    def open_to_buyers(self, **other):
+        view = self.api("get", "furnish/settings")
+        told = {"public_pages": True, "public_address": "https://shop.example"} | other
+        body = {"document": view["settings"] | told, "started_from": view["version"]}
+        self.api("put", "furnish/settings", body)
+
+
+class Drawn(Papers):
+    def test_the_pdf_says_what_the_data_says(self):
+        unit = self.released()
+        for kind in ("spec", "record"):
+            told = self.api("get", f"units/{unit.tag}/papers/{kind}")
+            pdf = self.api("get", f"units/{unit.tag}/papers/{kind}.pdf").content
+            words = text_of(pdf)
+            self.assertIn(told["title"], words)
+            for part in told["parts"]:
+                self.assertIn(part["heading"], words)
+                for line in part["lines"]:
+                    self.assertIn(" ".join(line["label"].split()), words)
+                    self.assertIn(line["text"].split()[0], words)
+
+    def test_fonts_are_embedded_and_the_same_paper_is_the_same_file(self):
+        unit = self.released()
+        one, two = (self.api("get", f"units/{unit.tag}/papers/spec.pdf").content for _ in "ab")
+        self.assertEqual(one, two)
+        fonts = PdfReader(io.BytesIO(one)).pages[0]["/Resources"]["/Font"]
+        names = [font.get_object()["/BaseFont"] for font in fonts.values()]
+        self.assertTrue(any("Vera" in name for name in names), names)
+
+    def test_the_record_names_evidence_by_its_hash_and_is_not_everybodys(self):
+        unit = self.released()
+        told = json.dumps(self.api("get", f"units/{unit.tag}/papers/record"))
+        self.assertIn("SHA-256", told)
+        self.assertIn(unit.serial, told)
+        self.api("get", f"units/{unit.tag}/papers/record", status=403, person=self.ines)
+        self.api("get", f"units/{unit.tag}/papers/certificate", status=404)
+        self.api("get", f"units/{unit.tag}/papers/smell", status=422)
+
+    def test_a_unit_that_was_never_released_has_no_paper(self):
+        (unit,) = self.announce("stilt")
+        said = self.api("get", f"units/{unit.tag}/papers/spec", status=404)
+        self.assertIn("not released", said["detail"])
+
+    def test_the_certificate_counts_the_batch(self):
+        self.released()
+        (scrap,) = self.announce("stilt")
+        self.inspect(scrap, starts="x")
+        Unit.objects.filter(pk=scrap.pk).update(stage=Stage.RECYCLED)
+        told = self.api("get", f"batches/{self.batch.slug}/certificate")
+        lines = {line["label"]: line["text"] for part in told["parts"] for line in part["lines"]}
+        self.assertEqual((lines["Released"], lines["Recycled"]), ("1", "1"))
+        self.assertTrue(any("kg" in text for text in lines.values()))
+        self.assertTrue(any("overwritten once" in label for label in lines))
+        pdf = self.api("get", f"batches/{self.batch.slug}/certificate.pdf").content
+        self.assertIn("Certificate of", text_of(pdf))
+
+
+class Buyers(Papers):
+    def page(self, unit: Unit, more: str = "", valid: bool | None = True):
+        release = unit.releases.filter(valid=valid).first()
+        return Client().get(f"/p/{release.public_key}{more}")
+
+    def test_it_is_closed_until_the_workshop_opens_it(self):
+        unit = self.released()
+        self.assertEqual(self.page(unit).status_code, 404)
+        self.open_to_buyers()
+        self.assertEqual(self.page(unit).status_code, 200)
+
+    def test_it_shows_what_the_spec_sheet_shows_and_nothing_internal(self):
+        unit = self.released()
+        self.open_to_buyers()
+        told = self.page(unit).content.decode() + self.page(unit, ".json").content.decode()
+        self.assertIn("Quarrin Stilt Q2", told)
+        self.assertIn("overwritten once, read back", told)
+        secrets = {unit.serial, unit.notes, "NOTE-OF-OURS", "PHOTO-WORDS", "price", "cost"}
+        secrets |= set(Person.objects.values_list("name", flat=True))
+        secrets |= {self.batch.name, self.batch.slug, self.batch.source + "-"}
+        secrets |= {f"{m.reason}" for m in Movement.objects.filter(unit=unit)}
+        outcome = unit.outcomes.get()
+        secrets |= {str(outcome.contribution_cents), outcome.reason, outcome.runner_up}
+        for secret in secrets - {""}:
+            self.assertNotIn(secret, told)
+
+    def test_it_is_product_data_that_reads(self):
+        unit = self.released()
+        self.open_to_buyers()
+        data = self.page(unit, ".json").json()
+        self.assertEqual((data["@type"], data["sku"]), ("Product", unit.tag))
+        self.assertTrue(data["url"].startswith("https://shop.example/p/"))
+
+    def test_drawn_back_it_says_void_and_so_do_the_papers(self):
+        unit = self.released()
+        self.open_to_buyers()
+        self.api("post", f"units/{unit.tag}/release/back")
+        page = self.page(unit, valid=None)
+        self.assertContains(page, "VOID")
+        self.assertIn("Discontinued", self.page(unit, ".json", None).content.decode())
+        pdf = self.api("get", f"units/{unit.tag}/papers/spec.pdf").content
+        self.assertIn("VOID", text_of(pdf))
+
+    def test_addresses_are_not_guessed_and_all_that_are_none_look_alike(self):
+        self.released()
+        self.open_to_buyers()
+        answers = {
+            (answer.status_code, answer.content)
+            for key in ("x", "x" * 22, "../../etc", "x" * 400, "%00", "TW-0001")
+            for answer in [Client().get(f"/p/{key}")]
+            if b"There is no such page" in answer.content
+        }
+        self.assertEqual(len(answers), 1)
+        self.assertEqual(Client().post("/p/" + "x" * 22).status_code, 404)
+
+    def test_somebody_who_asks_and_asks_is_told_to_wait(self):
+        unit = self.released()
+        self.open_to_buyers()
+        codes = [self.page(unit).status_code for _ in range(70)]
+        self.assertIn(429, codes)
+
+    def test_an_address_that_is_none_is_refused(self):
+        view = self.api("get", "furnish/settings")
+        for wrong in ("shop.example", "javascript:alert(1)", "https://x/y?z"):
+            document = view["settings"] | {"public_address": wrong}
+            body = {"document": document, "started_from": view["version"]}
+            self.api("put", "furnish/settings", body, status=422)
