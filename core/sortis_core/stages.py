@@ -6,7 +6,7 @@ from sortis_core.vocabulary.term import Term
 
 
 class Stage(Term):
-    """Where a unit waits; the last three are ends."""
+    """Where a unit waits; the last four are ends, and what is released is on the shelf."""
 
     ARRIVE = "arrive"
     INSPECT = "inspect"
@@ -14,6 +14,7 @@ class Stage(Term):
     FIT = "fit"
     RELEASE = "release"
     RELEASED = "released"
+    SOLD = "sold"
     PARTED = "parted", "parted out"
     RECYCLED = "recycled"
 

@@ -22,6 +22,7 @@ class StoryKind(Term):
     PART = "part", "part moved"
     SIGNED = "signed"
     RELEASED = "released"
+    SALE = "sale"
     TAKEN_BACK = "taken_back", "taken back"
 
 

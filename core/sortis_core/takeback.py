@@ -72,11 +72,14 @@ def require_signing(tag: str, stage: Stage) -> None:
         )
 
 
-def require_unsold(tag: str, stage: Stage) -> None:
+def require_unsold(tag: str, stage: Stage, *, promised: bool = False) -> None:
     """A release goes back until the unit is sold.
 
-    :raises StayedDone: where it is not released (any more).
+    :param promised: a buyer is to get it.
+    :raises StayedDone: where it is not released (any more), or somebody is to get it.
     """
+    if promised:
+        raise StayedDone(f"{tag} is promised to a buyer. Cancel the sale first.")
     if stage is not Stage.RELEASED:
         raise StayedDone(f"{tag} is in {stage.heading}, not released. Nothing was taken back.")
 

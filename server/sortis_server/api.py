@@ -22,6 +22,7 @@ from sortis_server.people.api import router as people
 from sortis_server.people.manage_api import router as manage
 from sortis_server.problems import SortisAPI, answer_problems, problem
 from sortis_server.release.api import router as release
+from sortis_server.sell.api import router as sell
 from sortis_server.sheetwork.api import router as sheets
 from sortis_server.stock.api import router as stock
 from sortis_server.story.api import router as story
@@ -52,6 +53,7 @@ api.add_router("", fit)
 api.add_router("", day)
 api.add_router("", today)
 api.add_router("", papers)
+api.add_router("", sell)
 
 
 def nowhere(request: HttpRequest) -> JsonResponse:

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "sortis_server.fit",
     "sortis_server.day",
     "sortis_server.release",
+    "sortis_server.sell",
     "sortis_server.furnish",
     "sortis_server.repeats",
 ]

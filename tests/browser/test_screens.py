@@ -37,6 +37,7 @@ class Screens(BrowserCase):
             self.at("sheets"): "How it opens",
             self.at("dangers"): "the unit is blocked",
             f"/unit/{fitted.tag}": "counted in",
+            "/shelf": "Something came back",
             "/workshop/settings": "Costs that new batches begin with",
             "/workshop/standards": "What a unit must be like",
             "/workshop/prices": "in hand",

@@ -18,6 +18,7 @@ const Inspect = lazy(() => import('./inspect/Inspect').then((stage) => ({ defaul
 const Join = lazy(() => import('./people/Join').then((page) => ({ default: page.Join })))
 const Start = lazy(() => import('./people/Start').then((page) => ({ default: page.Start })))
 const Workshop = lazy(() => import('./workshop/Workshop').then((page) => ({ default: page.Workshop })))
+const Shelf = lazy(() => import('./sell/Shelf').then((page) => ({ default: page.Shelf })))
 const SignIn = lazy(() => import('./people/SignIn').then((stage) => ({ default: stage.SignIn })))
 const Release = lazy(() => import('./release/Release').then((stage) => ({ default: stage.Release })))
 const Sheets = lazy(() => import('./sheets/Sheets').then((stage) => ({ default: stage.Sheets })))
@@ -47,6 +48,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
           <Route element={<Frame />}>
             <Route index element={<Batches />} />
             <Route path="unit/:tag" element={<Story />} />
+            <Route path="shelf" element={<Shelf />} />
             <Route path="workshop/:room?" element={<Workshop />} />
             <Route path="dangers" element={<Dangers />} />
             <Route path="day" element={<Day />} />

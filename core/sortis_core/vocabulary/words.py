@@ -32,6 +32,7 @@ from sortis_core.policy import SCHOOLS, SchoolQuestion, school_questions
 from sortis_core.route.graph import CableJoint, Depth, PryStart, Tool
 from sortis_core.route.minutes import Skill
 from sortis_core.route.work import StepKind
+from sortis_core.selling import SaleState
 from sortis_core.sheets import (
     Connector,
     FactSource,
@@ -107,6 +108,7 @@ LISTS: tuple[type[Term], ...] = (
     PurchaseState,
     Role,
     RowState,
+    SaleState,
     SealState,
     Settling,
     Skill,

@@ -26,6 +26,7 @@ PAGES = frozenset(
         "join",
         "p",
         "sheets",
+        "shelf",
         "sign-in",
         "start",
         "static",

@@ -129,7 +129,7 @@ def release_back(tag: str, by: Person) -> Unit:
     """
     with transaction.atomic():
         unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
-        require_unsold(tag, unit.stage)
+        require_unsold(tag, unit.stage, promised=hasattr(unit, "open_sale"))
         unit.releases.get(valid=True).take_back(by)
         unit.stage = Stage.RELEASE
         unit.save()

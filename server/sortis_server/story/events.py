@@ -52,6 +52,7 @@ def events_of(unit: Unit) -> list[StoryEvent]:
         *_at_the_bench(unit),
         *_parts(unit),
         *_released(unit),
+        *_sold(unit),
     ]
     return sorted(found, key=lambda event: event.at)
 
@@ -194,6 +195,18 @@ def _parts(unit: Unit) -> Iterator[StoryEvent]:
             by=row.by.name,
             words=f"{row.lot.kind.label} {into}, {lot_code(row.lot)}, {row.lot.place}",
         )
+
+
+def _sold(unit: Unit) -> Iterator[StoryEvent]:
+    for sale in unit.sales.prefetch_related("steps__by"):
+        for step in sale.steps.all():
+            words = f", {step.words}" if step.words else ""
+            yield StoryEvent(
+                kind=StoryKind.SALE,
+                at=step.at,
+                by=step.by.name,
+                words=f"{step.state}{words}",
+            )
 
 
 def _released(unit: Unit) -> Iterator[StoryEvent]:

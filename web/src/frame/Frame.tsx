@@ -80,6 +80,7 @@ export function Frame() {
           <NavLink to={slug ? `/${slug}/stock` : '/stock'} className={link}>Stock</NavLink>
           <NavLink to={slug ? `/${slug}/sheets` : '/sheets'} className={link}>Sheets</NavLink>
           <NavLink to={slug ? `/${slug}/dangers` : '/dangers'} className={link}>Dangers</NavLink>
+          <NavLink to="/shelf" className={link}>Shelf</NavLink>
           <NavLink to="/workshop/settings" className={link}>Workshop</NavLink>
         </nav>
         <ScanBox />

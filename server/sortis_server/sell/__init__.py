@@ -1,0 +1,1 @@
+"""From the shelf to the buyer and back."""

@@ -1,0 +1,166 @@
+"""The shelf and the sales."""
+
+import csv
+import io
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from sortis_core.selling import SaleState, ShelfGroup, grouped_for_sale
+from sortis_core.vocabulary.states import Role
+from sortis_server.arrive.services import unit_tagged
+from sortis_server.people.roles import person_with
+from sortis_server.sell.models import Sale
+from sortis_server.sell.services import (
+    cancel,
+    hand_over,
+    on_shelf,
+    pack,
+    reserve,
+    take_return,
+)
+from sortis_server.workshop.services import workshop
+
+router = Router(tags=["sell"])
+FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+SELLERS = Role.RELEASER
+
+
+class SaleView(BaseModel):
+    """One sale."""
+
+    tag: str
+    state: SaleState
+    buyer: str
+    price_cents: int
+    reason: str
+
+
+class Shelf(BaseModel):
+    """What is to be sold, grouped as buyers see it, and what is on its way to them."""
+
+    currency: str
+    groups: list[ShelfGroup]
+    sales: list[SaleView]
+    sold: int
+    income_cents: int
+
+
+class Reserve(BaseModel):
+    """Who is to get a unit, for how much."""
+
+    buyer: str = Field(max_length=120)
+    price_cents: int | None = Field(default=None, ge=0, le=100_000_000)
+
+
+class Scan(BaseModel):
+    """What was scanned on the unit in hand."""
+
+    code: str = Field(max_length=200)
+
+
+class Reason(BaseModel):
+    """Why."""
+
+    reason: str = Field(default="", max_length=200)
+
+
+class Listing(BaseModel):
+    """The shelf as other programs read it (docs/formats.md, Listing)."""
+
+    format: str = "sortis-listing-4"
+    currency: str
+    groups: list[ShelfGroup]
+
+
+def _view(sale: Sale) -> SaleView:
+    return SaleView(
+        tag=sale.unit.tag,
+        state=sale.state,
+        buyer=sale.buyer,
+        price_cents=sale.price_cents,
+        reason=sale.reason,
+    )
+
+
+@router.get("/shelf", response=Shelf)
+def shelf(request: HttpRequest):
+    """What is to be sold, and what is on its way to buyers."""
+    person_with(request, (SELLERS, Role.PLANNER, Role.OWNER), "The shelf with its prices")
+    handed = Sale.objects.filter(state=SaleState.HANDED_OVER)
+    open_sales = Sale.objects.filter(open_unit__isnull=False).select_related("unit")
+    return Shelf(
+        currency=workshop().currency,
+        groups=list(grouped_for_sale(on_shelf())),
+        sales=[_view(sale) for sale in open_sales.order_by("pk")],
+        sold=handed.count(),
+        income_cents=sum(handed.values_list("price_cents", flat=True)),
+    )
+
+
+@router.get("/shelf/listing.json", response=Listing)
+def listing(request: HttpRequest):
+    """The free units as other programs read them."""
+    person_with(request, (SELLERS, Role.PLANNER, Role.OWNER), "The listing")
+    free = [one for one in on_shelf() if one.state is None]
+    return Listing(currency=workshop().currency, groups=list(grouped_for_sale(free)))
+
+
+@router.get("/shelf/listing.csv")
+def listing_csv(request: HttpRequest):
+    """The same as CSV; cells that a spreadsheet would run are made plain text."""
+    person_with(request, (SELLERS, Role.PLANNER, Role.OWNER), "The listing")
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["model", "standard", "grade", "count", "price", "currency", "text", "tags"])
+    for group in grouped_for_sale([one for one in on_shelf() if one.state is None]):
+        cells = [
+            group.model,
+            group.standard,
+            group.grade.value if group.grade else "",
+            str(group.free),
+            f"{group.price_cents / 100:.2f}",
+            workshop().currency,
+            group.words,
+            " ".join(group.tags),
+        ]
+        writer.writerow([f"'{c}" if c.startswith(FORMULA_STARTS) else c for c in cells])
+    answer = HttpResponse("\ufeff" + out.getvalue(), content_type="text/csv; charset=utf-8")
+    answer["Content-Disposition"] = 'attachment; filename="listing.csv"'
+    return answer
+
+
+@router.post("/units/{tag}/sale/reserve", response=SaleView)
+def reserved(request: HttpRequest, tag: str, given: Reserve):
+    """Somebody is to get the unit."""
+    person = person_with(request, SELLERS, "Selling")
+    return _view(reserve(unit_tagged(tag).tag, given.buyer, given.price_cents, person))
+
+
+@router.post("/units/{tag}/sale/pack", response=SaleView)
+def packed(request: HttpRequest, tag: str, given: Scan):
+    """The unit is packed; its own label was scanned."""
+    person = person_with(request, SELLERS, "Packing")
+    return _view(pack(unit_tagged(tag).tag, given.code, person))
+
+
+@router.post("/units/{tag}/sale/hand-over", response=SaleView)
+def handed_over(request: HttpRequest, tag: str):
+    """The unit left."""
+    person = person_with(request, SELLERS, "Handing over")
+    return _view(hand_over(unit_tagged(tag).tag, person))
+
+
+@router.post("/units/{tag}/sale/cancel", response=SaleView)
+def cancelled(request: HttpRequest, tag: str, given: Reason):
+    """The unit is back on the shelf."""
+    person = person_with(request, SELLERS, "Cancelling a sale")
+    return _view(cancel(unit_tagged(tag).tag, given.reason, person))
+
+
+@router.post("/units/{tag}/sale/return", response=SaleView)
+def returned(request: HttpRequest, tag: str, given: Reason):
+    """The unit came back."""
+    person = person_with(request, SELLERS, "Taking a return")
+    return _view(take_return(unit_tagged(tag).tag, given.reason, person))

@@ -1,0 +1,143 @@
+"""Sell units: each step checks the one before, and two people never sell one unit."""
+
+from django.db import IntegrityError, transaction
+from django.utils import timezone
+
+from sortis_core.findings import Findings
+from sortis_core.selling import (
+    OnShelf,
+    SaleRefused,
+    SaleState,
+    after_return,
+    require_cancellable,
+    require_free,
+    require_packed,
+    require_right_unit,
+    return_reason,
+)
+from sortis_core.stages import Stage
+from sortis_server.arrive.models import Unit
+from sortis_server.inspect.findings import newest_findings
+from sortis_server.inspect.services import findings_of, policy_of, save_findings, sheet_of
+from sortis_server.people.models import Person
+from sortis_server.release.models import Release
+from sortis_server.sell.models import Sale, SaleStep
+from sortis_server.sheets.services import sheet_version
+from sortis_server.workshop.services import standard_version
+
+
+def on_shelf(units: list[Unit] | None = None) -> list[OnShelf]:
+    """Released units as they are sold, with their price now."""
+    rows = Release.objects.filter(valid=True, unit__stage=Stage.RELEASED)
+    if units is not None:
+        rows = rows.filter(unit__in=units)
+    rows = list(rows.select_related("unit__batch").order_by("unit__tag"))
+    findings = newest_findings([row.unit for row in rows])
+    open_sales = dict(
+        Sale.objects.filter(open_unit__in=[row.unit for row in rows]).values_list("unit", "state")
+    )
+    today = timezone.now().date()
+    return [
+        _on_shelf(row, findings[row.unit_id], open_sales.get(row.unit_id), today)
+        for row in rows
+        if row.unit_id in findings
+    ]
+
+
+def _on_shelf(row: Release, found: Findings, state: SaleState | None, today) -> OnShelf:
+    unit = row.unit
+    sheet = sheet_version(unit.sheet_key, unit.sheet_version)
+    standard = standard_version(row.standard_key, row.standard_version)
+    price = standard.sells_for(sheet, found, policy_of(unit))
+    return OnShelf(
+        tag=unit.tag,
+        model=sheet.name,
+        sheet=sheet.key,
+        standard=standard.name,
+        grade=found.grade,
+        claims=tuple(row.label),
+        price_cents=price or 0,
+        days=(today - row.at.date()).days,
+        state=state,
+    )
+
+
+def newest_sale(unit: Unit) -> Sale | None:
+    """The sale of a unit that began last, locked."""
+    return unit.sales.select_for_update().order_by("-pk").first()
+
+
+def _locked(tag: str) -> tuple[Unit, Sale | None]:
+    unit = Unit.objects.select_for_update().get(tag=tag)
+    return unit, newest_sale(unit)
+
+
+def _step(sale: Sale, state: SaleState, by: Person, words: str = "") -> Sale:
+    sale.state = state
+    sale.save()
+    SaleStep.objects.create(sale=sale, state=state, words=words[:200], by=by)
+    return sale
+
+
+def reserve(tag: str, buyer: str, price_cents: int | None, by: Person) -> Sale:
+    """Somebody is to get the unit; nobody else can have it.
+
+    :param price_cents: None for the price of the shelf.
+    :raises SaleRefused: where it is not to be had.
+    """
+    with transaction.atomic():
+        unit, now = _locked(tag)
+        require_free(tag, unit.stage, now.state if now else None)
+        if not buyer.strip():
+            raise SaleRefused("Say who is to get it.")
+        shelf = on_shelf([unit])
+        price = price_cents if price_cents is not None else shelf[0].price_cents
+        sale = Sale(unit=unit, buyer=buyer.strip()[:120], price_cents=price)
+        try:
+            with transaction.atomic():
+                return _step(sale, SaleState.RESERVED, by, buyer.strip())
+        except IntegrityError as error:
+            raise SaleRefused(f"{tag} is reserved already. Somebody was faster.") from error
+
+
+def pack(tag: str, scanned: str, by: Person) -> Sale:
+    """The unit is packed; the scan of its label shows that it is the right one."""
+    with transaction.atomic():
+        unit, now = _locked(tag)
+        require_right_unit(tag, unit.serial, scanned, now.state if now else None)
+        return _step(now, SaleState.PACKED, by, f"scanned {scanned.strip()}")
+
+
+def hand_over(tag: str, by: Person) -> Sale:
+    """The unit left; the money is in."""
+    with transaction.atomic():
+        unit, now = _locked(tag)
+        require_packed(tag, now.state if now else None)
+        unit.stage = Stage.SOLD
+        unit.save()
+        return _step(now, SaleState.HANDED_OVER, by)
+
+
+def cancel(tag: str, reason: str, by: Person) -> Sale:
+    """Nobody is to get the unit any more; it is back on the shelf."""
+    with transaction.atomic():
+        _, now = _locked(tag)
+        require_cancellable(tag, now.state if now else None)
+        now.reason = reason.strip()[:200]
+        return _step(now, SaleState.CANCELLED, by, reason)
+
+
+def take_return(tag: str, reason: str, by: Person) -> Sale:
+    """The unit came back: its label is void, and it is looked at again with its whole story."""
+    with transaction.atomic():
+        unit, now = _locked(tag)
+        now_state = now.state if now else None
+        words = return_reason(tag, now_state, reason)
+        for row in (*unit.releases.filter(valid=True), *unit.signatures.filter(valid=True)):
+            row.take_back(by)
+        save_findings(unit, after_return(sheet_of(unit), findings_of(unit)), by, "return")
+        unit.stage = Stage.INSPECT
+        unit.notes = f"came back: {words}"[:200]
+        unit.save()
+        now.reason = words[:200]
+        return _step(now, SaleState.RETURNED, by, words)

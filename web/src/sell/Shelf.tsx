@@ -1,0 +1,127 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { FileDown } from 'lucide-react'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { type Schemas, api, ask } from '../api/client'
+import { SaleState } from '../api/vocabulary'
+import { ProblemNote } from '../frame/Problem'
+import { didAtOnce } from '../frame/Undo'
+import { useFilter } from '../frame/filter'
+import { labelOf } from '../frame/vocabulary'
+import { count, money } from '../frame/words'
+
+const shelfQuery = { queryKey: ['shelf'], queryFn: () => ask(api.GET('/api/shelf')) }
+
+/** What is to be sold, grouped as buyers see it; what is reserved and packed on its way to them. */
+export function Shelf() {
+  const query = useQuery(shelfQuery)
+  const queries = useQueryClient()
+  const [filter, setFilter] = useFilter()
+  const [open, setOpen] = useState<number | null>(null)
+  const [error, setError] = useState<unknown>(null)
+  const [said, setSaid] = useState('')
+  if (query.error) return <div className="page"><ProblemNote error={query.error} /></div>
+  const view = query.data
+  if (!view) return null
+  const refresh = (): void => void queries.invalidateQueries()
+  const act = async (call: () => Promise<Schemas['SaleView']>, words: (sale: Schemas['SaleView']) => string): Promise<boolean> => {
+    try {
+      setSaid(words(await call()))
+      setError(null)
+      await queries.invalidateQueries({ queryKey: ['shelf'] })
+      return true
+    } catch (refusal) {
+      setSaid('')
+      setError(refusal)
+      return false
+    }
+  }
+  const cancel = (tag: string): Promise<Schemas['SaleView']> => ask(api.POST('/api/units/{tag}/sale/cancel', { params: { path: { tag } }, body: { reason: '' } }))
+  const reserve = async (tag: string, buyer: string): Promise<void> => {
+    const done = await act(() => ask(api.POST('/api/units/{tag}/sale/reserve', { params: { path: { tag } }, body: { buyer } })), (sale) => `${sale.tag} is reserved for ${sale.buyer}.`)
+    if (!done) return
+    didAtOnce(`${tag} is reserved for ${buyer}.`, async () => {
+      await cancel(tag)
+      refresh()
+      return `${tag} is back on the shelf.`
+    })
+  }
+  const low = filter.toLowerCase()
+  const groups = view.groups.filter((group) => `${group.model} ${group.standard} ${group.tags.join(' ')}`.toLowerCase().includes(low))
+  return (
+    <div className="page grid grid-cols-[minmax(0,1fr)_24rem] gap-10 max-lg:grid-cols-1">
+      <section className="min-w-0">
+        <div className="flex flex-wrap items-center gap-4 mb-2">
+          <h1 className="grow">Shelf <span className="quiet text-base font-normal">{count(view.groups.reduce((sum, group) => sum + group.free, 0), 'unit')} to be sold</span></h1>
+          <input type="search" className="input h-11 w-56 bg-base-100" placeholder="Filter models and tags" aria-label="Filter models and tags" value={filter} onChange={(event) => setFilter(event.target.value)} />
+          <a className="underline flex gap-1 items-center" href="/api/shelf/listing.csv"><FileDown size={16} aria-hidden="true" /> listing as CSV</a>
+          <a className="underline" href="/api/shelf/listing.json">as JSON</a>
+        </div>
+        {said && <p role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mb-2">{said}</p>}
+        <ProblemNote error={error} />
+        {view.groups.length === 0 && <p>Nothing is on the shelf. Units come here once they are released.</p>}
+        <ul>
+          {groups.map((group) => (
+            <li key={group.number} className="rule-t py-3">
+              <div className="flex flex-wrap items-baseline gap-x-5">
+                <b className="text-xl w-14">{group.free} ×</b>
+                <span className="grow min-w-0"><b>{group.model}</b> <span className="quiet">{group.standard}{group.grade && `, grade ${group.grade}`}</span></span>
+                <b className="text-lg">{money(group.price_cents, view.currency)}</b>
+                <button type="button" className="underline" aria-expanded={open === group.number} onClick={() => setOpen(open === group.number ? null : group.number)}>{open === group.number ? 'close' : 'sell one'}</button>
+              </div>
+              <p className="quiet text-[0.9375rem]">{group.claims.join(' · ')}</p>
+              {open === group.number && (
+                <ul className="mt-2 border-l-2 border-base-content pl-4">
+                  {group.tags.map((tag) => {
+                    const sale = view.sales.find((one) => one.tag === tag)
+                    return (
+                      <li key={tag} className="py-1.5 flex flex-wrap items-center gap-3">
+                        <Link className="tag hover:underline w-24" to={`/unit/${tag}`}>{tag}</Link>
+                        {sale
+                          ? <span className="quiet">{labelOf('SaleState', sale.state)} for {sale.buyer}</span>
+                          : (
+                            <form className="flex gap-2" onSubmit={(event) => { event.preventDefault(); void reserve(tag, String(new FormData(event.currentTarget).get('buyer'))) }}>
+                              <input name="buyer" required maxLength={120} aria-label={`Buyer of ${tag}`} placeholder="who gets it" className="input h-10 w-48 bg-base-100" />
+                              <button type="submit" className="btn btn-outline btn-bench">Reserve</button>
+                            </form>
+                          )}
+                      </li>
+                    )
+                  })}
+                </ul>
+              )}
+            </li>
+          ))}
+        </ul>
+      </section>
+      <section>
+        <h2 className="border-b border-base-content pb-1">On its way</h2>
+        {view.sales.length === 0 && <p className="quiet py-2">Nothing is reserved.</p>}
+        <ul>
+          {view.sales.map((sale) => (
+            <li key={sale.tag} className="rule-b py-3">
+              <p><Link className="tag hover:underline" to={`/unit/${sale.tag}`}>{sale.tag}</Link> for <b>{sale.buyer}</b>, {money(sale.price_cents, view.currency)} <span className="quiet">{labelOf('SaleState', sale.state)}</span></p>
+              <div className="flex flex-wrap gap-2 mt-1 items-center">
+                {sale.state === SaleState.RESERVED && (
+                  <form className="flex gap-2" onSubmit={(event) => { event.preventDefault(); const form = event.currentTarget; void act(() => ask(api.POST('/api/units/{tag}/sale/pack', { params: { path: { tag: sale.tag } }, body: { code: String(new FormData(form).get('code')) } })), (now) => `${now.tag} is packed; its label was scanned.`) }}>
+                    <input name="code" required maxLength={200} aria-label={`Scan the label of ${sale.tag}`} placeholder="scan its label" className="input h-10 w-36 bg-base-100 font-mono" />
+                    <button type="submit" className="btn btn-outline btn-bench">Packed</button>
+                  </form>
+                )}
+                {sale.state === SaleState.PACKED && <button type="button" className="btn btn-primary btn-bench" onClick={() => void act(() => ask(api.POST('/api/units/{tag}/sale/hand-over', { params: { path: { tag: sale.tag } } })), (now) => `${now.tag} is handed over.`)}>Handed over</button>}
+                <button type="button" className="underline quiet" onClick={() => void act(() => cancel(sale.tag), (now) => `${now.tag} is back on the shelf.`)}>cancel</button>
+              </div>
+            </li>
+          ))}
+        </ul>
+        <p className="my-4">{count(view.sold, 'unit')} sold, <b>{money(view.income_cents, view.currency)}</b> in.</p>
+        <h2 className="border-b border-base-content pb-1 mb-2">Something came back</h2>
+        <form className="grid gap-2" onSubmit={(event) => { event.preventDefault(); const form = event.currentTarget; const given = new FormData(form); void act(() => ask(api.POST('/api/units/{tag}/sale/return', { params: { path: { tag: String(given.get('tag')) } }, body: { reason: String(given.get('reason')) } })), (now) => `${now.tag} waits at Inspect; its label is void.`).then((done) => { if (done) form.reset() }) }}>
+          <label>Tag<input name="tag" required maxLength={12} className="input w-full h-11 bg-base-100 font-mono" /></label>
+          <label>Why it came back<input name="reason" required maxLength={200} className="input w-full h-11 bg-base-100" placeholder="fan rattles after an hour" /></label>
+          <button type="submit" className="btn btn-outline btn-bench">Take it back</button>
+        </form>
+      </section>
+    </div>
+  )
+}
