@@ -1,6 +1,7 @@
 """Probe bundles: read as far as they go, laid beside what a person saw, hostile ones refused."""
 
 import io
+import json
 import random
 import re
 import struct
@@ -310,3 +311,127 @@ class Hostile(unittest.TestCase):
         with zipfile.ZipFile(out, "w") as archive:
             archive.writestr(name, data)
         self.assertTrue(read_bundle(out.getvalue()).not_read)
+
+
+KEYS = [
+    "blockdevices",
+    "name",
+    "size",
+    "model",
+    "serial",
+    "tran",
+    "rota",
+    "rm",
+    "type",
+    "smartctl",
+    "exit_status",
+    "device",
+    "model_name",
+    "user_capacity",
+    "bytes",
+    "nvme_smart_health_information_log",
+    "percentage_used",
+    "ata_device_statistics",
+    "pages",
+    "table",
+    "value",
+    "power_on_time",
+    "hours",
+    "smart_status",
+    "passed",
+    "children",
+    "class",
+    "id",
+    "description",
+    "slot",
+]
+SHAPES = st.recursive(
+    st.none()
+    | st.booleans()
+    | st.integers(-(10**40), 10**40)
+    | st.floats(allow_nan=True, allow_infinity=True)
+    | st.sampled_from(["", "8 GB", "0x1F", "NaN", "1e400", "-5", "\ud800", "9" * 60]),
+    lambda inner: (
+        st.lists(inner, max_size=3)
+        | st.dictionaries(
+            st.sampled_from(KEYS),
+            inner,
+            max_size=6,
+        )
+    ),
+    max_leaves=12,
+)
+
+
+class Shapes(unittest.TestCase):
+    """JSON of every shape in every tool's place: read as far as it goes, or named."""
+
+    @few(120)
+    @given(SHAPES, st.sampled_from(["lsblk.json", "smartctl-sda.json", "lshw.json"]))
+    def test_any_shape_is_read_or_named(self, shape, name):
+        text = json.dumps(shape)
+        readout = read_bundle(zipped(**{name: text.encode("utf-8", "surrogatepass")}))
+        for drive in readout.drives:
+            self.assertLessEqual(drive.gb or 0, 200_000)
+            self.assertLessEqual(drive.life_percent or 0, 100)
+            self.assertGreaterEqual(drive.life_percent or 0, 0)
+
+    def lsblk(self, **device):
+        told = {"name": "sda", "size": 256060514304, "type": "disk", "rota": False} | device
+        return read_bundle(zipped(**{"lsblk.json": json.dumps({"blockdevices": [told]}).encode()}))
+
+    def test_figures_that_no_machine_has_are_none(self):
+        for size in (10**30, -1, float("inf"), float("nan"), True, [1], {"a": 1}, "9" * 40 + "G"):
+            self.assertEqual(self.lsblk(size=size).drives, (), size)
+
+    def test_a_virtual_machines_disk_is_no_drive(self):
+        for device in ({"name": "vda"}, {"model": "QEMU HARDDISK", "rota": True}):
+            self.assertEqual(self.lsblk(**device).drives, (), device)
+
+    def test_another_tools_text_claims_nothing(self):
+        for text in ('{"smartctl": {}}', "[]", "lsblk: command not found", '{"blockdevices": 5}'):
+            readout = read_bundle(zipped(**{"lsblk.json": text.encode()}))
+            self.assertFalse(readout.drives_read, text)
+        for text in ("upower: command not found", "Permission denied", "{}"):
+            readout = read_bundle(zipped(**{"upower.txt": text.encode()}))
+            self.assertFalse(readout.packs_read, text)
+
+    def test_a_list_cut_in_the_middle_of_a_module_offers_no_empty_slot(self):
+        whole = (
+            "Handle 0x0040, DMI type 17, 40 bytes\nMemory Device\n\tSize: 8 GB\n"
+            "\tForm Factor: SODIMM\n\tLocator: DIMM A\n\tType: DDR4\n\tSpeed: 2666 MT/s\n\n"
+        )
+        cut = "Handle 0x0041, DMI type 17, 40 bytes\nMemory Device\n\tArray Handle: 0x0039\n\tTot"
+        head = "# dmidecode 3.3\nGetting SMBIOS data from sysfs.\n\n"
+        good = read_bundle(zipped(**{"dmidecode.txt": (head + whole).encode()}))
+        self.assertTrue(good.memory_read)
+        readout = read_bundle(zipped(**{"dmidecode.txt": (head + whole + cut).encode()}))
+        empty = [module for module in readout.memory if module.gb is None]
+        self.assertEqual(empty, [])
+
+    def test_a_pack_that_only_the_firmware_knows_is_asked_about(self):
+        table = (
+            "# dmidecode 3.3\n\nHandle 0x0050, DMI type 22, 26 bytes\nPortable Battery\n"
+            "\tName: OF-41\n\tDesign Capacity: 41040 mWh\n\tDesign Voltage: 11400 mV\n"
+            "\tSerial Number: 77\n\n"
+        )
+        empty = "Device: /org/freedesktop/UPower/devices/line_power_AC\n  native-path: AC\n"
+        files = {"dmidecode.txt": table.encode(), "upower.txt": empty.encode()}
+        readout = read_bundle(zipped(**files))
+        self.assertFalse(readout.packs_read)
+        self.assertTrue(any("41 Wh" in asked for asked in readout.questions))
+
+    def test_a_drive_with_serials_written_differently_is_one_drive(self):
+        device = {"name": "nvme0n1", "size": 256060514304, "type": "disk", "serial": "S3X1-77 AB99"}
+        smart = {
+            "smartctl": {"exit_status": 0},
+            "device": {"name": "/dev/nvme1", "protocol": "NVMe"},
+            "model_name": "Drive",
+            "serial_number": "S3X177AB99",
+        }
+        files = {
+            "lsblk.json": json.dumps({"blockdevices": [device]}).encode(),
+            "smartctl-nvme1.json": json.dumps(smart).encode(),
+        }
+        readout = read_bundle(zipped(**files))
+        self.assertEqual((len(readout.drives), readout.questions), (1, ()))

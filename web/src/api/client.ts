@@ -33,7 +33,7 @@ async function patient(request: Request): Promise<Response> {
   try {
     return await fetch(request)
   } catch (lost) {
-    if (!again) throw lost
+    if (!again || !navigator.onLine) throw lost
     await new Promise((over) => setTimeout(over, AGAIN_MS))
     return fetch(again)
   }

@@ -38,7 +38,7 @@ export function Shelf() {
   }
   const cancel = (tag: string): Promise<Schemas['SaleView']> => ask(api.POST('/api/units/{tag}/sale/cancel', { params: { path: { tag } }, body: { reason: '' } }))
   const reserve = async (tag: string, buyer: string): Promise<void> => {
-    const done = await act(() => ask(api.POST('/api/units/{tag}/sale/reserve', { params: { path: { tag } }, body: { buyer } })), (sale) => `${sale.tag} is reserved for ${sale.buyer}.`)
+    const done = await act(() => ask(api.POST('/api/units/{tag}/sale/reserve', { params: { path: { tag } }, body: { buyer } })), () => '')
     if (!done) return
     didAtOnce(`${tag} is reserved for ${buyer}.`, async () => {
       await cancel(tag)

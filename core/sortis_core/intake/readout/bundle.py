@@ -14,6 +14,7 @@ from typing import Any
 import jc
 
 from sortis_core.base import SortisError
+from sortis_core.intake.readout.soft import word
 
 LARGEST_BYTES = 5_000_000
 LARGEST_FILE_BYTES = 4_000_000
@@ -151,9 +152,7 @@ def parsed(tool: str, text: str, *, raw: bool = False) -> list[dict[str, Any]]:
 
 def number(text: Any) -> float | None:
     """The figure a text begins with, with either decimal sign: ``36,412 Wh`` is 36.412."""
-    if isinstance(text, bool) or text is None:
-        return None
-    match = re.match(r"\s*(-?\d+(?:[.,]\d+)?)", str(text))
+    match = re.match(r"\s*(-?\d{1,12}(?:[.,]\d{1,12})?)(?!\d)", word(text))
     return float(match[1].replace(",", ".")) if match else None
 
 
@@ -173,7 +172,7 @@ PLACEHOLDERS = (
 
 def said(value: Any) -> str:
     """A text the firmware really set; placeholders and blanks become empty."""
-    text = re.sub(r"\s+", " ", str(value or "")).strip()
+    text = re.sub(r"\s+", " ", word(value)).strip()
     low = text.lower()
     if not text.strip(".") or any(low == one or low.startswith(one + " ") for one in PLACEHOLDERS):
         return ""

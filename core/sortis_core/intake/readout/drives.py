@@ -3,8 +3,9 @@
 import re
 from typing import Any
 
-from sortis_core.intake.readout.bundle import number, read_json, said
+from sortis_core.intake.readout.bundle import read_json, said
 from sortis_core.intake.readout.seen import DriveSeen
+from sortis_core.intake.readout.soft import figure, table, tables, true, whole, word
 from sortis_core.sheets import Interface
 
 MARKET_GB = (
@@ -13,6 +14,10 @@ MARKET_GB = (
 """Sizes drives are sold as; what tools print lies within three percent of one of them."""
 NEAR = 0.03
 SMALLEST_GB = 7
+LARGEST_BYTES = 2e14
+"""No drive of a portable or a mini PC holds 200 TB."""
+MOST_HOURS = 500_000
+VIRTUAL = re.compile(r"\b(qemu|vbox|vmware|virtual|virtio|msft)", re.IGNORECASE)
 NOTHING_READ = 0b11
 """Bits of smartctl's exit status that say the drive gave nothing."""
 FAILING = 0b1000
@@ -28,36 +33,35 @@ def market_gb(size_bytes: float) -> int:
 
 def bytes_of(size: Any) -> float | None:
     """Bytes of what lsblk prints: ``256060514304``, ``"238,5G"``."""
-    if isinstance(size, int | float) and not isinstance(size, bool):
-        return float(size)
-    match = re.fullmatch(r"\s*(\d+(?:[.,]\d+)?)\s*([BKMGT]?)i?B?\s*", str(size), re.IGNORECASE)
+    if isinstance(size, int | float):
+        return figure(size, 0, LARGEST_BYTES)
+    pattern = r"\s*(\d{1,15}(?:[.,]\d{1,6})?)\s*([BKMGT]?)i?B?\s*"
+    match = re.fullmatch(pattern, word(size), re.IGNORECASE)
     if not match:
         return None
-    return float(match[1].replace(",", ".")) * UNITS[match[2].upper()]
-
-
-def _true(value: Any) -> bool:
-    return value is True or str(value) == "1"
+    return figure(float(match[1].replace(",", ".")) * UNITS[match[2].upper()], 0, LARGEST_BYTES)
 
 
 def read_lsblk(text: str) -> list[DriveSeen]:
-    """Whole drives; boot parts of eMMC, memory disks, sticks and optical drives are left out.
+    """Whole drives; boot parts of eMMC, memory disks, sticks, optical drives and disks of a
+    virtual machine are left out.
 
-    :raises ValueError: where the text is no JSON.
+    :raises ValueError: where the text is no JSON, or another tool's.
     """
-    tree = read_json(text)
-    devices = tree.get("blockdevices", []) if isinstance(tree, dict) else []
+    tree = table(read_json(text))
+    if not isinstance(tree.get("blockdevices"), list):
+        raise ValueError("not lsblk's")
     drives: list[DriveSeen] = []
-    for device in devices:
-        if not isinstance(device, dict):
-            continue
-        name = str(device.get("name", ""))
-        transport = str(device.get("tran") or "").lower()
-        kind = str(device.get("type", "disk"))
+    for device in tables(tree["blockdevices"]):
+        name = word(device.get("name"))
+        transport = word(device.get("tran")).lower()
+        kind = word(device.get("type", "disk"))
         size = bytes_of(device.get("size"))
         if kind != "disk" or transport == "usb" or size is None or size < SMALLEST_GB * 1e9:
             continue
-        if re.match(r"zram|loop|ram|sr\d|fd\d", name) or "boot" in name or _true(device.get("rm")):
+        if re.match(r"zram|loop|ram|sr\d|fd\d", name) or "boot" in name or true(device.get("rm")):
+            continue
+        if re.match(r"vd[a-z]|xvd", name) or VIRTUAL.search(word(device.get("model"))):
             continue
         interface = (
             Interface.EMMC
@@ -73,7 +77,7 @@ def read_lsblk(text: str) -> list[DriveSeen]:
                 serial=said(device.get("serial")),
                 gb=market_gb(size),
                 interface=interface,
-                spinning=_true(device.get("rota")) and interface is Interface.SATA,
+                spinning=true(device.get("rota")) and interface is Interface.SATA,
             )
         )
     return drives
@@ -85,50 +89,54 @@ def read_smartctl(text: str) -> tuple[DriveSeen | None, str]:
         said_ = read_json(text)
     except ValueError:
         return None, "is cut off or not JSON"
-    if not isinstance(said_, dict):
+    if not isinstance(said_, dict) or not ({"smartctl", "device", "model_name"} & set(said_)):
         return None, "is not the output for one drive"
-    status = (said_.get("smartctl") or {}).get("exit_status", 0)
-    device = said_.get("device") or {}
+    status = whole(table(said_.get("smartctl")).get("exit_status", 0), 0, 255)
+    device = table(said_.get("device"))
     model = said(said_.get("model_name"))
-    if (isinstance(status, int) and status & NOTHING_READ) or not model:
+    if status is None or status & NOTHING_READ or not model:
         return None, "holds nothing: the drive did not answer"
-    nvme = "nvme" in str(device.get("protocol", device.get("type", ""))).lower()
-    size = (said_.get("user_capacity") or {}).get("bytes") or said_.get("nvme_total_capacity")
-    rotation = said_.get("rotation_rate")
-    form = str((said_.get("form_factor") or {}).get("name", "")).lower()
-    hours = (said_.get("power_on_time") or {}).get("hours")
-    passed = (said_.get("smart_status") or {}).get("passed")
+    if VIRTUAL.search(model):
+        return None, "is of a virtual machine's disk"
+    nvme = "nvme" in word(device.get("protocol", device.get("type", ""))).lower()
+    capacity = table(said_.get("user_capacity")).get("bytes") or said_.get("nvme_total_capacity")
+    size = figure(capacity, SMALLEST_GB * 1e9, LARGEST_BYTES)
+    rotation = whole(said_.get("rotation_rate"), 1, 20_000)
+    form = word(table(said_.get("form_factor")).get("name")).lower()
+    hours = whole(table(said_.get("power_on_time")).get("hours"), 0, MOST_HOURS)
+    passed = table(said_.get("smart_status")).get("passed")
     return (
         DriveSeen(
-            name=str(device.get("name", "")).removeprefix("/dev/"),
+            name=word(device.get("name")).removeprefix("/dev/"),
             model=model,
             serial=said(said_.get("serial_number")),
-            gb=market_gb(float(size)) if isinstance(size, int | float) and size else None,
+            gb=market_gb(size) if size else None,
             interface=Interface.NVME if nvme else Interface.SATA,
-            spinning=isinstance(rotation, int) and rotation > 0,
+            spinning=rotation is not None,
             in_bay=True if "2.5" in form else False if "m.2" in form or nvme else None,
             life_percent=_life(said_),
-            hours=hours if isinstance(hours, int) and 0 <= hours < 500_000 else None,
-            failing=passed is False or bool(isinstance(status, int) and status & FAILING),
+            hours=hours,
+            failing=passed is False or bool(status & FAILING),
         ),
         "",
     )
 
 
 def _life(said_: dict[str, Any]) -> int | None:
-    """Life left in percent: what NVMe drives say was used may pass 100."""
-    used = (said_.get("nvme_smart_health_information_log") or {}).get("percentage_used")
+    """Life left in percent: what NVMe drives say was used may pass 100, up to a byte's 255."""
+    used = table(said_.get("nvme_smart_health_information_log")).get("percentage_used")
     if used is None:
-        for page in (said_.get("ata_device_statistics") or {}).get("pages", []):
-            for row in page.get("table", []) if isinstance(page, dict) else []:
-                if "percentage used" in str(row.get("name", "")).lower():
+        for page in tables(table(said_.get("ata_device_statistics")).get("pages")):
+            for row in tables(page.get("table")):
+                if "percentage used" in word(row.get("name")).lower():
                     used = row.get("value")
-    figure = number(used)
-    return None if figure is None else max(0, min(100, 100 - round(figure)))
+    found = figure(used, 0, 255)
+    return None if found is None else max(0, 100 - round(found))
 
 
 def _same_serial(one: str, other: str) -> bool:
-    plain = [re.sub(r"[\s_]+", "", serial).upper() for serial in (one, other)]
+    """Tools write one serial number with blanks, dashes and case of their own."""
+    plain = [re.sub(r"[^0-9A-Za-z]+", "", serial).upper() for serial in (one, other)]
     return bool(plain[0]) and plain[0] == plain[1]
 
 

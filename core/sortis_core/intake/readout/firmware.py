@@ -6,11 +6,19 @@ from typing import Any
 
 from sortis_core.intake.readout.bundle import number, parsed, read_json, said
 from sortis_core.intake.readout.seen import MachineSeen, ModuleSeen
+from sortis_core.intake.readout.soft import figure, table, tables, word
 from sortis_core.sheets import Generation
 
 VIRTUAL = re.compile(r"virtual|qemu|kvm|bochs|hypervisor|\bvm\b", re.IGNORECASE)
 SOLDERED_FORMS = ("row of chips", "chip", "tsop")
 LOW_VOLTS = 1.4
+LARGEST_GB = 4096
+"""No board of a portable or a mini PC carries more memory."""
+NO_MODULE = ("no module", "not installed")
+CUT = (
+    "dmidecode's list of memory is cut off in the middle of a place, so no place of it is offered. "
+    "Collect it again."
+)
 UNITS_GB = {"kb": 1 / 1024**2, "mb": 1 / 1024, "gb": 1.0, "tb": 1024.0}
 
 
@@ -28,8 +36,8 @@ class Firmware:
 
 def size_gb(text: Any) -> float | None:
     """``8 GB``, ``8192 MB``, ``49664 MB`` in GB; None where it names no size."""
-    match = re.match(r"\s*(\d+)\s*([kmgt]b)", str(text), re.IGNORECASE)
-    return int(match[1]) * UNITS_GB[match[2].lower()] if match else None
+    match = re.match(r"\s*(\d{1,12})\s*([kmgt]b)", word(text), re.IGNORECASE)
+    return figure(int(match[1]) * UNITS_GB[match[2].lower()], 0, LARGEST_GB) if match else None
 
 
 def _generation(kind: str, volts: float | None) -> Generation | None:
@@ -55,19 +63,20 @@ def read_dmidecode(text: str) -> Firmware:
     memory_arrays: set[str] = set()
     other_arrays: set[str] = set()
     devices: list[dict[str, Any]] = []
+    board: dict[str, Any] = {}
     for entry in entries:
-        values = entry.get("values") or {}
-        if not isinstance(values, dict):
-            continue
+        values = table(entry.get("values"))
         match entry.get("type"):
             case 1:
                 found.machine = _machine(values, found.machine)
+            case 2:
+                board = values
             case 4:
                 processor = said(values.get("version"))
                 found.machine = found.machine.model_copy(update={"processor": processor})
             case 16:
-                ram = "flash" not in str(values.get("use", "")).lower()
-                (memory_arrays if ram else other_arrays).add(str(entry.get("handle")))
+                ram = "flash" not in word(values.get("use")).lower()
+                (memory_arrays if ram else other_arrays).add(word(entry.get("handle")))
                 ceiling = size_gb(values.get("maximum_capacity"))
                 if ram and ceiling:
                     found.ceiling_gb = max(found.ceiling_gb or 0, round(ceiling))
@@ -78,11 +87,22 @@ def read_dmidecode(text: str) -> Firmware:
                 if design:
                     found.pack_designs_wh.append(design)
     for values in devices:
-        if str(values.get("array_handle")) in other_arrays - memory_arrays:
+        if word(values.get("array_handle")) in other_arrays - memory_arrays:
             continue
+        if not word(values.get("size")):
+            found.modules, found.listed_memory, found.fault = [], False, CUT
+            break
         found.listed_memory = True
         if module := _module(values):
             found.modules.append(module)
+    if not found.machine.product:
+        # Firmware that nobody filled in often names the board at least.
+        found.machine = found.machine.model_copy(
+            update={
+                "maker": found.machine.maker or said(board.get("manufacturer")),
+                "product": said(board.get("product_name")),
+            }
+        )
     return found
 
 
@@ -111,7 +131,7 @@ def _machine(values: dict[str, Any], before: MachineSeen) -> MachineSeen:
 
 
 def _module(values: dict[str, Any]) -> ModuleSeen | None:
-    form = str(values.get("form_factor", "")).lower()
+    form = word(values.get("form_factor")).lower()
     soldered = form in SOLDERED_FORMS
     gb = size_gb(values.get("size"))
     if not gb and soldered:
@@ -122,7 +142,7 @@ def _module(values: dict[str, Any]) -> ModuleSeen | None:
         label=" ".join(part for part in (bank, locator) if part) or "memory place",
         soldered=soldered,
         gb=round(gb) if gb else None,
-        generation=_generation(str(values.get("type", "")), volts) if gb else None,
+        generation=_generation(word(values.get("type")), volts) if gb else None,
         mts=_mts(values.get("speed")) if gb else None,
     )
 
@@ -133,18 +153,18 @@ def _mts(text: Any) -> int | None:
 
 
 def _design_wh(values: dict[str, Any]) -> float | None:
-    if str(values.get("serial_number", "")).strip("0 ") == "" and "1980-00" in str(
-        values.get("manufacture_date", values.get("sbds_manufacture_date", ""))
-    ):
+    made = word(values.get("manufacture_date", values.get("sbds_manufacture_date")))
+    if word(values.get("serial_number")).strip("0 ") == "" and "1980-00" in made:
         return None  # An empty bay.
-    figure = number(values.get("design_capacity"))
-    if not figure:
+    capacity = number(values.get("design_capacity"))
+    if not capacity:
         return None
-    text = str(values.get("design_capacity"))
-    if "mWh" in text:
-        return figure / 1000
+    text = word(values.get("design_capacity"))
     volts = number(values.get("design_voltage"))
-    return figure * volts / 1_000_000 if "mAh" in text and volts else None
+    wh = capacity / 1000 if "mWh" in text else None
+    if wh is None and "mAh" in text and volts:
+        wh = capacity * volts / 1_000_000
+    return figure(wh, 1, 4000)
 
 
 def read_lshw(text: str) -> Firmware:
@@ -174,15 +194,15 @@ def read_lshw(text: str) -> Firmware:
 
 
 def _lshw_node(node: dict[str, Any], found: Firmware) -> None:
-    kind, key = node.get("class"), str(node.get("id", ""))
+    kind, key = node.get("class"), word(node.get("id"))
     if kind == "processor" and not found.machine.processor:
         name = said(node.get("product"))
         found.machine = found.machine.model_copy(update={"processor": name})
     if kind != "memory" or not key.startswith("bank"):
         return
-    words = str(node.get("description", ""))
-    size = node.get("size")
-    gb = round(size / 1024**3) if isinstance(size, int | float) and size > 0 else None
+    words = word(node.get("description"))
+    size = figure(node.get("size"), 1, LARGEST_GB * 1024**3)
+    gb = round(size / 1024**3) if size else None
     if "flash" in words.lower() or "firmware" in words.lower():
         return
     found.listed_memory = True
@@ -208,7 +228,7 @@ def _nodes(root: dict[str, Any]) -> list[dict[str, Any]]:
     while waiting:
         node = waiting.pop(0)
         found.append(node)
-        waiting += [child for child in node.get("children", []) if isinstance(child, dict)]
+        waiting += tables(node.get("children"))
     return found
 
 
@@ -221,7 +241,7 @@ def lshw_disks(text: str) -> list[tuple[str, int]]:
     disks: list[tuple[str, int]] = []
     for root in tree if isinstance(tree, list) else [tree]:
         for node in _nodes(root) if isinstance(root, dict) else []:
-            size = node.get("size")
-            if node.get("class") == "disk" and isinstance(size, int | float) and size > 4e9:
+            size = figure(node.get("size"), 4e9, 2e14)
+            if node.get("class") == "disk" and size:
                 disks.append((said(node.get("product")), round(size / 1e9)))
     return disks

@@ -4,6 +4,10 @@ import re
 
 from sortis_core.intake.readout.bundle import number, parsed, said
 from sortis_core.intake.readout.seen import PackSeen
+from sortis_core.intake.readout.soft import figure, table, word
+
+SMALLEST_WH, LARGEST_WH = 2.0, 400.0
+"""No pack of a portable lies outside."""
 
 
 def read_upower(text: str) -> list[PackSeen]:
@@ -14,18 +18,20 @@ def read_upower(text: str) -> list[PackSeen]:
     :raises ValueError: where the text is not upower's.
     """
     # jc drops the commas of other languages' decimal figures, so it is given points.
+    if "native-path" not in text and "Device:" not in text:
+        raise ValueError("not upower's")
     pointed = re.sub(r"(?<=\d),(?=\d+(?:\s*(?:Wh|W|V|%|mAh)|%))", ".", text)
     packs: list[PackSeen] = []
     for device in parsed("upower", pointed, raw=True):
-        detail = device.get("detail") or {}
-        name = str(device.get("native_path") or device.get("device_name", ""))
-        if detail.get("type") != "battery" or str(device.get("power_supply")) != "yes":
+        detail = table(device.get("detail"))
+        name = word(device.get("native_path") or device.get("device_name"))
+        if detail.get("type") != "battery" or word(device.get("power_supply")) != "yes":
             continue
-        if "DisplayDevice" in str(device.get("device_name", "")):
+        if "DisplayDevice" in word(device.get("device_name")):
             continue
-        full = number(detail.get("energy_full"))
-        design = number(detail.get("energy_full_design"))
-        if str(detail.get("present", "yes")) != "yes" or not full or not design:
+        full = figure(number(detail.get("energy_full")), 0, LARGEST_WH)
+        design = figure(number(detail.get("energy_full_design")), SMALLEST_WH, LARGEST_WH)
+        if word(detail.get("present", "yes")) != "yes" or not full or not design:
             continue
         cycles = number(detail.get("charge_cycles"))
         packs.append(

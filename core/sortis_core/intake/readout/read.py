@@ -13,6 +13,8 @@ from sortis_core.intake.readout.packs import read_upower
 from sortis_core.intake.readout.seen import DriveSeen, MachineSeen, PackSeen, ReadOut
 
 DESIGN_NEAR = 0.05
+UNREADABLE = (ValueError, TypeError, LookupError, AttributeError, ArithmeticError, RecursionError)
+"""Whatever a reader stumbles over in one tool's text: that tool is named, the others are read."""
 
 
 def read_bundle(data: bytes) -> ReadOut:
@@ -35,6 +37,13 @@ def read_bundle(data: bytes) -> ReadOut:
     packs, packs_read = _packs(bundle, not_read)
     designs = [wh for f in firmware for wh in f.pack_designs_wh]
     questions += _pack_questions(packs, designs)
+    if designs and not packs:
+        # upower sees no pack that the firmware lists: a dead pack is not an empty bay.
+        packs_read = False
+        known = ", ".join(f"{wh:.0f}" for wh in designs)
+        questions.append(
+            f"The firmware lists a pack of {known} Wh by design, upower reads none. Look at it."
+        )
     machine = _machine(firmware)
     if machine.virtual:
         not_read.append(
@@ -66,7 +75,11 @@ def _firmware(bundle: Bundle, not_read: list[str]) -> list[Firmware]:
         if not text:
             not_read.append(f"The bundle has no output of {tool}.")
             continue
-        one = reader(text)
+        try:
+            one = reader(text)
+        except UNREADABLE:
+            not_read.append(f"{tool} printed something that Sortis does not know.")
+            continue
         if one.fault:
             not_read.append(one.fault)
         found.append(one)
@@ -95,13 +108,16 @@ def _drives(
         try:
             listed = read_lsblk(text)
             read = True
-        except ValueError:
-            not_read.append("lsblk's output is cut off or not JSON.")
+        except UNREADABLE:
+            not_read.append("lsblk's output is cut off, not JSON, or another tool's.")
     else:
         not_read.append("The bundle has no output of lsblk.")
     healths: list[DriveSeen] = []
     for name, text in bundle.texts["smartctl"]:
-        drive, fault = read_smartctl(text)
+        try:
+            drive, fault = read_smartctl(text)
+        except UNREADABLE:
+            drive, fault = None, "holds something that Sortis does not know"
         if drive:
             healths.append(drive)
         else:
@@ -126,7 +142,7 @@ def _packs(bundle: Bundle, not_read: list[str]) -> tuple[list[PackSeen], bool]:
         return [], False
     try:
         return read_upower(text), True
-    except ValueError:
+    except UNREADABLE:
         not_read.append("upower's output cannot be read.")
         return [], False
 
