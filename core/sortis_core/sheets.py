@@ -14,8 +14,16 @@ from pydantic import Field, model_validator
 
 from sortis_core.base import Record
 from sortis_core.configuration import VALUES, Aspect
-from sortis_core.route.graph import Route
+from sortis_core.route.graph import MOST_MINUTES, Key, Route
 from sortis_core.vocabulary.term import Term
+
+LARGEST_MEMORY_GB = 4096
+LARGEST_DRIVE_GB = 200_000
+LARGEST_PACK_WH = 400
+MOST_VOLTS = 60
+MOST_WATTS = 1000
+FASTEST_MTS = 20_000
+"""No portable and no mini PC lies beyond; a figure above is a slip of the hand."""
 
 
 class FactSource(Term):
@@ -46,7 +54,7 @@ class ModuleForm(Term):
 class MemoryCeiling(Record):
     """The most memory a board runs, by one source."""
 
-    gb: int = Field(gt=0)
+    gb: int = Field(gt=0, le=LARGEST_MEMORY_GB)
     source: FactSource
     units_on_record: int = 0
     """For bench-proven ceilings: how many released units ran it."""
@@ -64,14 +72,14 @@ class SolderedMemory(Record):
 class Place(Record):
     """Anything of a sheet that is looked at and may be worked on."""
 
-    key: str
+    key: Key
     label: str
 
 
 class MemorySlot(Place):
     """A place for one module."""
 
-    limit_gb: int = Field(gt=0)
+    limit_gb: int = Field(gt=0, le=LARGEST_MEMORY_GB)
     channel: str
 
 
@@ -80,16 +88,16 @@ class Memory(Record):
 
     generation: Generation
     form: ModuleForm | None = None
-    mts: int = Field(gt=0)
+    mts: int = Field(gt=0, le=FASTEST_MTS)
     """Transfers the board runs at most, in MT/s."""
     low_voltage_only: bool = False
     soldered: SolderedMemory | None = None
     slots: tuple[MemorySlot, ...] = ()
     stated: MemoryCeiling
     proven: MemoryCeiling | None = None
-    cpu_gb: int | None = None
+    cpu_gb: int | None = Field(default=None, gt=0, le=LARGEST_MEMORY_GB)
     """What the processor's own data sheet allows; shown, never planned with."""
-    cpu_mts: int | None = None
+    cpu_mts: int | None = Field(default=None, gt=0, le=FASTEST_MTS)
     """Transfers the processor runs at most; None where the board's figure is the only one."""
 
     @property
@@ -131,7 +139,7 @@ class DrivePlace(Place):
     height_mm: float | None = None
     single_sided_only: bool = False
     pcie_generation: int | None = None
-    limit_gb: int = Field(gt=0)
+    limit_gb: int = Field(gt=0, le=LARGEST_DRIVE_GB)
     source: FactSource = FactSource.MANUAL
     shared_with_radio: bool = False
     trims: tuple[str, ...] = ()
@@ -141,8 +149,8 @@ class PackVariant(Record):
     """One pack the model may carry."""
 
     family: str
-    design_wh: float = Field(gt=0)
-    volts: float = Field(gt=0)
+    design_wh: float = Field(gt=0, le=LARGEST_PACK_WH)
+    volts: float = Field(gt=0, le=MOST_VOLTS)
     cells: int = Field(ge=1)
     screws_included: bool = False
     """The pack comes with its own captive screws and is bought with them."""
@@ -189,7 +197,7 @@ class Attempt(Record):
 
     words: str = Field(min_length=1)
     """What is done, as an order: ``reseat the display plug``."""
-    minutes: float = Field(ge=0)
+    minutes: float = Field(ge=0, le=MOST_MINUTES)
 
 
 class FunctionTest(Place):
@@ -212,7 +220,7 @@ class MachineForm(Term):
 class Trim(Record):
     """A variant of one model that differs in what it has."""
 
-    key: str
+    key: Key
     label: str
 
 
@@ -223,7 +231,7 @@ BOARD = "board"
 class BoardVariant(Record):
     """A board the model came with."""
 
-    key: str
+    key: Key
     label: str
     soldered_gb: int = 0
     processor: str = ""
@@ -281,7 +289,7 @@ class DrawProfile(Record):
     """Typical draw of the unit by use."""
 
     use: str
-    watts: float = Field(gt=0)
+    watts: float = Field(gt=0, le=MOST_WATTS)
 
 
 class Stream(Term):
@@ -316,12 +324,12 @@ class ModelSheet(Record):
     """All that is known of one model."""
 
     format: Literal["sortis-sheet-4"] = "sortis-sheet-4"
-    key: str
+    key: Key
     version: int
     maker: str
     model: str
     form: MachineForm
-    year: int
+    year: int = Field(ge=1990, le=2100)
     summary: str
     written: bool = True
     """False where only the name is known: nobody can inspect by it yet."""

@@ -165,3 +165,46 @@ class Proofs(unittest.TestCase):
         )
         self.assertEqual(with_proof(tarn, offer).memory.proven.units_on_record, 8)
         self.assertIsNone(proven_offer(with_proof(tarn, offer), [32] * 8))
+
+
+class Ranges(unittest.TestCase):
+    """A slip of the hand is refused; a long circle is told at once."""
+
+    def document(self, **step) -> dict:
+        sheet = SHEETS["tolva-refit-14"].model_dump(mode="json")
+        first = sheet["route"]["steps"][0]
+        sheet["route"]["steps"].append(first | {"key": "further"} | step)
+        return sheet
+
+    def test_figures_beyond_any_machine_and_keys_that_are_no_names(self):
+        self.assertEqual(sheet_faults(self.document()), ())
+        for step in (
+            {"minutes_out": -1},
+            {"minutes_out": 1e308},
+            {"minutes_out": float("nan")},
+            {"key": ""},
+            {"key": "x" * 61},
+            {"key": "Two Words"},
+        ):
+            self.assertTrue(sheet_faults(self.document(**step)), step)
+        for where, figure in (("mts", 10**9), ("mts", 0), ("cpu_gb", -4)):
+            sheet = self.document()
+            sheet["memory"][where] = figure
+            self.assertTrue(sheet_faults(sheet), where)
+
+    def test_three_thousand_steps_in_a_row_and_in_a_circle(self):
+        sheet = self.document()
+        first = sheet["route"]["steps"][0]
+        for circle in (False, True):
+            steps = [
+                first | {"key": f"s{n}", "after": [f"s{n - 1}"] if n else [], "either": []}
+                for n in range(3000)
+            ]
+            if circle:
+                steps[0]["after"] = ["s2999"]
+            own = SHEETS["tolva-refit-14"].model_dump(mode="json")["route"]["steps"]
+            sheet["route"]["steps"] = own + steps
+            faults = sheet_faults(sheet)
+            self.assertEqual(bool(faults), circle)
+            if circle:
+                self.assertIn("and 2992 more wait for each other", faults[0].sentence)

@@ -6,6 +6,8 @@ from sortis_core.base import Record, listed
 from sortis_core.route.graph import Depth, Route, RouteStep
 from sortis_core.sheets import BOARD, Connector, ModelSheet
 
+MOST_NAMED = 8
+
 
 class RouteGap(Record):
     """One thing that a route leaves open: where, what is so, what to do."""
@@ -17,16 +19,28 @@ class RouteGap(Record):
 def circles(route: Route) -> tuple[RouteGap, ...]:
     """Steps that wait for each other, so that none of them can ever be done."""
     left = {step.key: {*step.after, *step.either} for step in route.steps}
-    while free := [key for key, after in left.items() if not after & set(left)]:
-        for key in free:
-            del left[key]
+    waits: dict[str, list[str]] = {key: [] for key in left}
+    open_before = {key: sum(one in left for one in after) for key, after in left.items()}
+    for key, after in left.items():
+        for before in after & left.keys():
+            waits[before].append(key)
+    free = [key for key, count in open_before.items() if not count]
+    while free:
+        done = free.pop()
+        del left[done]
+        for key in waits[done]:
+            open_before[key] -= 1
+            if not open_before[key]:
+                free.append(key)
     if not left:
         return ()
+    named = sorted(left)
+    more = f" and {len(named) - MOST_NAMED} more" if len(named) > MOST_NAMED else ""
     return (
         RouteGap(
             where="route › steps",
-            sentence=f"{listed(sorted(left))} wait for each other in a circle. Take one of their "
-            "“after” out.",
+            sentence=f"{listed(named[:MOST_NAMED])}{more} wait for each other in a circle. Take "
+            "one of their “after” out.",
         ),
     )
 

@@ -1,12 +1,18 @@
 """The route graph of a model: what must come off first, with which tool, out and back."""
 
 from functools import cached_property
+from typing import Annotated
 
 from pydantic import Field, model_validator
 
 from sortis_core.base import Record
 from sortis_core.cautions import Caution
 from sortis_core.vocabulary.term import Term
+
+MOST_MINUTES = 600
+"""No single step takes longer."""
+Key = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9_.-]{0,59}$")]
+"""Names a step, a place, a trim: small letters and figures."""
 
 
 class Depth(Term):
@@ -77,7 +83,7 @@ class Screws(Record):
 class RouteStep(Record):
     """One step of opening a model, with its mirror on the way back."""
 
-    key: str
+    key: Key
     title: str
     how: str
     back_title: str = ""
@@ -90,8 +96,8 @@ class RouteStep(Record):
     """Steps of which one must be done before it as well: the bracket off, or the cage out."""
     tool: str = "hand"
     screws: tuple[Screws, ...] = ()
-    minutes_out: float = Field(ge=0)
-    minutes_back: float = Field(default=0.0, ge=0)
+    minutes_out: float = Field(ge=0, le=MOST_MINUTES)
+    minutes_back: float = Field(default=0.0, ge=0, le=MOST_MINUTES)
     cautions: tuple[Caution, ...] = ()
     back_cautions: tuple[Caution, ...] = ()
     breaks: tuple[str, ...] = ()
@@ -134,7 +140,7 @@ class HandOver(Record):
     place: str = ""
     """The place that moves with what it holds; its own reach says how."""
     how: str = ""
-    minutes: float = Field(default=0.0, ge=0)
+    minutes: float = Field(default=0.0, ge=0, le=MOST_MINUTES)
     """Of what is no place; a place takes the minutes out and in of its reach."""
 
 
@@ -150,8 +156,8 @@ class Reach(Record):
     put_in: str = ""
     tool: str = "hand"
     screws: tuple[Screws, ...] = ()
-    minutes_out: float = 0.0
-    minutes_in: float = 0.0
+    minutes_out: float = Field(default=0.0, ge=0, le=MOST_MINUTES)
+    minutes_in: float = Field(default=0.0, ge=0, le=MOST_MINUTES)
     cautions: tuple[Caution, ...] = ()
     carried_by: str = ""
     """Key of the route step that takes this part out on every way down; its mirror fits the
@@ -164,8 +170,8 @@ class Reach(Record):
 class Route(Record):
     """The whole graph of one model."""
 
-    setup_minutes: float
-    check_minutes: float
+    setup_minutes: float = Field(ge=0, le=MOST_MINUTES)
+    check_minutes: float = Field(ge=0, le=MOST_MINUTES)
     steps: tuple[RouteStep, ...]
     reaches: tuple[Reach, ...]
     outside: tuple[str, ...] = ()
