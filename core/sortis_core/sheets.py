@@ -14,7 +14,8 @@ from pydantic import Field, model_validator
 
 from sortis_core.base import Record
 from sortis_core.configuration import VALUES, Aspect
-from sortis_core.route.graph import MOST_MINUTES, Key, Route
+from sortis_core.keys import Key, PlaceKey
+from sortis_core.route.graph import MOST_MINUTES, Route
 from sortis_core.vocabulary.term import Term
 
 LARGEST_MEMORY_GB = 4096
@@ -72,7 +73,7 @@ class SolderedMemory(Record):
 class Place(Record):
     """Anything of a sheet that is looked at and may be worked on."""
 
-    key: Key
+    key: PlaceKey
     label: str
 
 
@@ -220,7 +221,7 @@ class MachineForm(Term):
 class Trim(Record):
     """A variant of one model that differs in what it has."""
 
-    key: Key
+    key: PlaceKey
     label: str
 
 
@@ -231,7 +232,7 @@ BOARD = "board"
 class BoardVariant(Record):
     """A board the model came with."""
 
-    key: Key
+    key: PlaceKey
     label: str
     soldered_gb: int = 0
     processor: str = ""
@@ -242,7 +243,7 @@ class BoardVariant(Record):
 class Choice(Record):
     """One of the things that units of a model were built with, in one aspect."""
 
-    key: str = Field(min_length=1, pattern=r"^[a-z0-9][a-z0-9-]*$")
+    key: PlaceKey
     """As an inspector types it."""
     label: str = Field(min_length=1)
     kind: str = ""

@@ -11,6 +11,7 @@ from sortis_core.findings import Findings, Grade
 from sortis_core.gates import FitToLeaveGate, Gate, PackGate, SanitisedGate
 from sortis_core.gates.gate import Eye, GateBase
 from sortis_core.gates.verdict import GateState
+from sortis_core.keys import Key
 from sortis_core.policy import BatterySchool, Policy
 from sortis_core.sheets import ModelSheet
 
@@ -65,7 +66,7 @@ class Standard(Record):
     """A named list of gates, with a price for each model and grade."""
 
     format: Literal["sortis-standard-4"] = "sortis-standard-4"
-    key: str
+    key: Key
     version: int
     name: str
     retired: bool = False

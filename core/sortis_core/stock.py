@@ -5,6 +5,7 @@ from typing import Literal, assert_never
 from pydantic import Field
 
 from sortis_core.base import Record
+from sortis_core.keys import Key
 from sortis_core.sheets import (
     Connector,
     DrivePlace,
@@ -133,7 +134,7 @@ class OtherFacts(Record):
 class PartKind(Record):
     """A kind of part, as the store knows it."""
 
-    key: str
+    key: Key
     label: str
     facts: ModuleFacts | DriveFacts | PackFacts | BracketFacts | OtherFacts
     harvest_value_cents: int = 0

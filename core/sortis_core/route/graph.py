@@ -1,18 +1,16 @@
 """The route graph of a model: what must come off first, with which tool, out and back."""
 
 from functools import cached_property
-from typing import Annotated
 
 from pydantic import Field, model_validator
 
 from sortis_core.base import Record
 from sortis_core.cautions import Caution
+from sortis_core.keys import PlaceKey
 from sortis_core.vocabulary.term import Term
 
 MOST_MINUTES = 600
 """No single step takes longer."""
-Key = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9_.-]{0,59}$")]
-"""Names a step, a place, a trim: small letters and figures."""
 
 
 class Depth(Term):
@@ -83,7 +81,7 @@ class Screws(Record):
 class RouteStep(Record):
     """One step of opening a model, with its mirror on the way back."""
 
-    key: Key
+    key: PlaceKey
     title: str
     how: str
     back_title: str = ""

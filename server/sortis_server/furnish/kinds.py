@@ -1,6 +1,5 @@
 """Part kinds, offers of suppliers and the first stock, as the workshop writes them."""
 
-import re
 from typing import Any
 
 from django.db import transaction
@@ -48,11 +47,6 @@ def read_kind(document: dict[str, Any]) -> PartKind:
         first = error.errors()[0]
         where = " › ".join(str(step) for step in first["loc"]) or "the kind"
         raise KindRefused(f"{where}: {first['msg'].removeprefix('Value error, ')}") from error
-    if not re.fullmatch(r"[a-z0-9-]{1,60}", kind.key):
-        raise KindRefused(
-            "The key of a part kind is up to 60 small letters, figures and dashes, like "
-            "sodimm-ddr4-8."
-        )
     if not kind.label.strip() or len(kind.label) > 120:
         raise KindRefused("Give the part kind a name of up to 120 letters.")
     return kind

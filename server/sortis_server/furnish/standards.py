@@ -1,6 +1,5 @@
 """Standards and their prices: saved as new versions, with what they would change before."""
 
-import re
 from collections.abc import Sequence
 
 from pydantic import ValidationError
@@ -63,10 +62,6 @@ def read_standard(document: dict) -> Standard:
         first = error.errors()[0]
         where = " › ".join(str(step).replace("_", " ") for step in first["loc"]) or "the standard"
         raise StandardRefused(f"{where}: {first['msg'].removeprefix('Value error, ')}") from error
-    if not re.fullmatch(r"[a-z0-9-]{1,60}", standard.key):
-        raise StandardRefused(
-            "The key of a standard is up to 60 small letters, figures and dashes, like desk-ready."
-        )
     if not standard.name.strip():
         raise StandardRefused("Give the standard a name.")
     names = [gate.name for gate in standard.gates]

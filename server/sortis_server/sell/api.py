@@ -54,13 +54,13 @@ class Reserve(BaseModel):
     price_cents: int | None = Field(default=None, ge=0, le=100_000_000)
 
 
-class Scan(BaseModel):
+class PackingScan(BaseModel):
     """What was scanned on the unit in hand."""
 
     code: str = Field(max_length=200)
 
 
-class Reason(BaseModel):
+class WhyBack(BaseModel):
     """Why."""
 
     reason: str = Field(default="", max_length=200)
@@ -139,7 +139,7 @@ def reserved(request: HttpRequest, tag: str, given: Reserve):
 
 
 @router.post("/units/{tag}/sale/pack", response=SaleView)
-def packed(request: HttpRequest, tag: str, given: Scan):
+def packed(request: HttpRequest, tag: str, given: PackingScan):
     """The unit is packed; its own label was scanned."""
     person = person_with(request, SELLERS, "Packing")
     return _view(pack(unit_tagged(tag).tag, given.code, person))
@@ -153,14 +153,14 @@ def handed_over(request: HttpRequest, tag: str):
 
 
 @router.post("/units/{tag}/sale/cancel", response=SaleView)
-def cancelled(request: HttpRequest, tag: str, given: Reason):
+def cancelled(request: HttpRequest, tag: str, given: WhyBack):
     """The unit is back on the shelf."""
     person = person_with(request, SELLERS, "Cancelling a sale")
     return _view(cancel(unit_tagged(tag).tag, given.reason, person))
 
 
 @router.post("/units/{tag}/sale/return", response=SaleView)
-def returned(request: HttpRequest, tag: str, given: Reason):
+def returned(request: HttpRequest, tag: str, given: WhyBack):
     """The unit came back."""
     person = person_with(request, SELLERS, "Taking a return")
     return _view(take_return(unit_tagged(tag).tag, given.reason, person))

@@ -1,7 +1,5 @@
 """Save sheets as new versions, move waiting units to them, count what released units prove."""
 
-import re
-
 from django.db import transaction
 
 from sortis_core.base import SortisError
@@ -44,12 +42,6 @@ def save_sheet(
             faults=[(fault.where, fault.sentence) for fault in faults],
         )
     sheet = read_document(ModelSheet, document)
-    if not re.fullmatch(r"[a-z0-9-]{1,60}", sheet.key):
-        raise SheetRefused(
-            "The key of a sheet is up to 60 small letters, figures and dashes, like "
-            "ombrel-folio-15.",
-            faults=[],
-        )
     with transaction.atomic():
         saved = add_version(
             SheetVersion,

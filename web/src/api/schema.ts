@@ -8376,11 +8376,16 @@ export interface components {
         };
         /**
          * Scan
-         * @description What was scanned on the unit in hand.
+         * @description A scanned or typed code, and the tag scanned just before.
          */
         Scan: {
             /** Code */
             code: string;
+            /**
+             * Before
+             * @default
+             */
+            before: string;
         };
         /**
          * Settle
@@ -9362,10 +9367,18 @@ export interface components {
             price_cents?: number | null;
         };
         /**
-         * Reason
+         * PackingScan
+         * @description What was scanned on the unit in hand.
+         */
+        PackingScan: {
+            /** Code */
+            code: string;
+        };
+        /**
+         * WhyBack
          * @description Why.
          */
-        Reason: {
+        WhyBack: {
             /**
              * Reason
              * @default
@@ -23901,7 +23914,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Scan"];
+                "application/json": components["schemas"]["PackingScan"];
             };
         };
         responses: {
@@ -24075,7 +24088,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Reason"];
+                "application/json": components["schemas"]["WhyBack"];
             };
         };
         responses: {
@@ -24164,7 +24177,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Reason"];
+                "application/json": components["schemas"]["WhyBack"];
             };
         };
         responses: {

@@ -65,16 +65,12 @@ export function Frame() {
   return (
     <div className="min-h-dvh flex flex-col">
       <header className="flex flex-wrap items-center gap-x-4 gap-y-1 px-7 min-h-14 py-1 max-sm:px-4">
-        <Link to="/" className="font-bold text-lg whitespace-nowrap max-w-full truncate" title="All batches">
-          {batch.data?.name ?? 'Sortis'}
-        </Link>
-        {batch.data && (
-          <span className="quiet text-[0.9375rem] whitespace-nowrap max-xl:hidden">
-            {count(batch.data.units, 'unit')} · {count(batch.data.models, 'model')} · due {day(batch.data.due_on)}
-          </span>
-        )}
+        <span className="leading-tight min-w-0 max-w-64">
+          <Link to="/" className="font-bold text-lg block truncate" title="All batches">{batch.data?.name ?? 'Sortis'}</Link>
+          {batch.data && <span className="quiet text-sm whitespace-nowrap max-xl:hidden">{count(batch.data.units, 'unit')} · due {day(batch.data.due_on)}</span>}
+        </span>
         <span className="grow" />
-        <nav aria-label="Workshop" className="flex flex-wrap gap-x-3">
+        <nav aria-label="Workshop" className="flex flex-wrap gap-x-2">
           <NavLink to="/" end className={link}>Batches</NavLink>
           <NavLink to={slug ? `/${slug}/day` : '/day'} className={link}>Day</NavLink>
           <NavLink to={slug ? `/${slug}/stock` : '/stock'} className={link}>Stock</NavLink>

@@ -65,11 +65,11 @@ export function Shelf() {
             <li key={group.number} className="rule-t py-3">
               <div className="flex flex-wrap items-baseline gap-x-5">
                 <b className="text-xl w-14">{group.free} ×</b>
-                <span className="grow min-w-0"><b>{group.model}</b> <span className="quiet">{group.standard}{group.grade && `, grade ${group.grade}`}</span></span>
+                <b className="grow min-w-0">{group.model}</b>
                 <b className="text-lg">{money(group.price_cents, view.currency)}</b>
-                <button type="button" className="underline" aria-expanded={open === group.number} onClick={() => setOpen(open === group.number ? null : group.number)}>{open === group.number ? 'close' : 'sell one'}</button>
+                <button type="button" className="underline w-16 text-right" aria-expanded={open === group.number} onClick={() => setOpen(open === group.number ? null : group.number)}>{open === group.number ? 'close' : 'sell one'}</button>
               </div>
-              <p className="quiet text-[0.9375rem]">{group.claims.join(' · ')}</p>
+              <p className="quiet text-[0.9375rem] pl-19 max-sm:pl-0">{group.claims.join(' · ')}</p>
               {open === group.number && (
                 <ul className="mt-2 border-l-2 border-base-content pl-4">
                   {group.tags.map((tag) => {

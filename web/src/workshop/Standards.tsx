@@ -116,7 +116,7 @@ function Editor({ view, draft, version, history, onDone }: EditorProps) {
         <ol>
           {now.gates.map((one, at) => (
             <li key={`${one.type} ${at}`} className="rule-t py-2 flex max-sm:flex-wrap items-center gap-3 min-h-14">
-              <span className="w-36 font-semibold">{gate(one.type)?.question ?? one.type}</span>
+              <span className="w-36 shrink-0 font-semibold">{gate(one.type)?.question ?? one.type}</span>
               <span className="grow flex flex-wrap gap-x-4 gap-y-2"><Fields gate={one} choice={gate(one.type)} onChange={(next) => setNow({ ...now, gates: now.gates.map((other, n) => (n === at ? next : other)) })} /></span>
               {gate(one.type)?.always
                 ? <span className="quiet text-[0.9375rem]">in every standard</span>
@@ -124,7 +124,7 @@ function Editor({ view, draft, version, history, onDone }: EditorProps) {
                   <>
                     <button type="button" className="btn btn-ghost btn-sm" disabled={at === 0} aria-label={`${gate(one.type)?.question} earlier`} onClick={() => move(at, -1)}>↑</button>
                     <button type="button" className="btn btn-ghost btn-sm" disabled={at === now.gates.length - 1} aria-label={`${gate(one.type)?.question} later`} onClick={() => move(at, 1)}>↓</button>
-                    <button type="button" className="underline quiet" onClick={() => setNow({ ...now, gates: now.gates.filter((_, n) => n !== at) })}>take off</button>
+                    <button type="button" className="underline quiet whitespace-nowrap" onClick={() => setNow({ ...now, gates: now.gates.filter((_, n) => n !== at) })}>take off</button>
                   </>
                 )}
             </li>
@@ -140,11 +140,11 @@ function Editor({ view, draft, version, history, onDone }: EditorProps) {
             const set = (next: Step): void => setNow({ ...now, steps: now.steps.map((other, n) => (n === at ? next : other)) })
             return (
               <li key={`${step.gate.type} ${at}`} className="rule-t py-2 flex max-sm:flex-wrap items-center gap-3 min-h-14">
-                <span className="w-36 font-semibold">{gate(step.gate.type)?.question}</span>
+                <span className="w-36 shrink-0 font-semibold">{gate(step.gate.type)?.question}</span>
                 <Fields gate={step.gate} choice={gate(step.gate.type)} onChange={(next) => set({ ...step, gate: next })} />
                 <label className="flex items-center gap-2">adds {currencySign()}<input type="number" min={0.01} step="0.01" className="input w-24 h-10 bg-base-100 text-right" value={step.adds_cents / 100} onChange={(event) => set({ ...step, adds_cents: Math.round(Number(event.target.value) * 100) })} /></label>
                 <span className="grow" />
-                <button type="button" className="underline quiet" onClick={() => setNow({ ...now, steps: now.steps.filter((_, n) => n !== at) })}>take off</button>
+                <button type="button" className="underline quiet whitespace-nowrap" onClick={() => setNow({ ...now, steps: now.steps.filter((_, n) => n !== at) })}>take off</button>
               </li>
             )
           })}
@@ -175,7 +175,7 @@ function Fields({ gate, choice, onChange }: { gate: Gate; choice: Schemas['GateC
     const words = `${choice?.question}: ${field.label}`
     if (field.kind === FieldKind.WHOLE || field.kind === FieldKind.NUMBER) {
       return (
-        <label key={field.name} className="flex items-center gap-2">{field.label}
+        <label key={field.name} className="flex items-center justify-between gap-2 w-56">{field.label}
           <input type="number" aria-label={words} required={field.needed} step={field.kind === FieldKind.WHOLE ? 1 : 0.1} className="input w-20 h-10 bg-base-100 text-right" value={typeof value === 'number' ? value : ''} onChange={(event) => set(event.target.value === '' ? null : Number(event.target.value))} />
         </label>
       )
