@@ -201,8 +201,11 @@ class Unconnected(BenchCase):
         unit = self.order(m2="-")
         page = self.page(self.at("fit", unit.tag))
         self.begin_work(page)
-        page.keyboard.press(" ")
+        # The screen goes on before the answer: only what was answered is not kept on the device.
+        with page.expect_response("**/work/tick"):
+            page.keyboard.press(" ")
         expect(page.get_by_text("step 2 of")).to_be_visible()
+        page.wait_for_timeout(300)
         page.context.set_offline(True)
         page.keyboard.press(" ")
         expect(page.get_by_text("1 step kept on this device")).to_be_visible()

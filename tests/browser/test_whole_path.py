@@ -59,6 +59,7 @@ class WholePath(BrowserCase):
             self.assertEqual(Unit.objects.count(), 0)
             page.keyboard.press("t")
             expect(page.get_by_text("3 units taken in")).to_be_visible()
+        page.get_by_role("button", name="Count all 3 in").wait_for()
         page.keyboard.press("c")
         expect(page.get_by_text("3 units counted in")).to_be_visible()
         page.keyboard.press("i")
