@@ -79,6 +79,8 @@ class ReleasedUnit(Record):
     """ISO day."""
     released_by: str
     void: bool = False
+    taken: bool = False
+    """Sold, or somebody is to get it."""
 
 
 class Evidence(Record):
@@ -96,7 +98,7 @@ class PartIn(Record):
     label: str
     place: str
     source: str
-    """New, or out of which unit, with its lot."""
+    """The condition of its lot, or out of which unit; with the lot."""
 
 
 def _line(label: str, text: str) -> tuple[PaperLine, ...]:
@@ -114,7 +116,9 @@ def spec_sheet(unit: ReleasedUnit, workshop: str) -> Paper:
     if facts.memory.total_gb > sheet.memory.stated.gb:
         memory += f", more than the {sheet.memory.stated.gb} GB that the maker states; seen running"
     if facts.memory.free_slots:
-        memory += f"; {listed(facts.memory.free_slots)} free"
+        memory += f"; {_labels(sheet, facts.memory.free_slots)} free"
+    if facts.memory.unseen:
+        memory += f"; {_labels(sheet, facts.memory.unseen)} not looked at"
     what = (
         *_line("Machine", f"{sheet.name}, {_form(sheet)}"),
         *_line("Built with", ", ".join(configuration_words(sheet, findings))),
@@ -142,6 +146,10 @@ def spec_sheet(unit: ReleasedUnit, workshop: str) -> Paper:
     )
 
 
+def _labels(sheet: ModelSheet, places: Sequence[str]) -> str:
+    return listed([sheet.label_of(place) for place in places])
+
+
 def _form(sheet: ModelSheet) -> str:
     return "laptop" if sheet.form is MachineForm.LAPTOP else "mini PC"
 
@@ -157,8 +165,13 @@ def _drives(sheet: ModelSheet, findings: Findings) -> str:
         drive = findings.drive(place.key)
         if drive.state is PlaceState.PRESENT:
             kind = "spinning disk" if drive.spinning else f"{drive.interface} solid-state drive"
-            life = f", {drive.life_percent} % of its life left" if drive.life_percent else ""
+            worn = drive.life_percent is not None
+            life = f", {drive.life_percent} % of its life left" if worn else ""
             held.append(f"{drive.gb} GB {kind}{life}")
+        elif drive.state is PlaceState.UNSEEN:
+            held.append(f"{place.label} not looked at")
+        elif drive.state is PlaceState.FAULTY:
+            held.append(f"{place.label} holds one that does not work")
     return listed(held) or "none"
 
 
@@ -191,18 +204,20 @@ def _condition(unit: ReleasedUnit) -> tuple[PaperLine, ...]:
     poorly = [f"{sheet.label_of(key)}: {how}" for key, how in sorted(findings.remarks.items())]
     tests = sheet.tests_of(findings.trim)
     passed = [t.label for t in tests if findings.test(t.key) is TestState.PASSED]
+    failed = [t.label for t in tests if findings.test(t.key).bad]
     untested = [t.label for t in tests if findings.test(t.key) is TestState.UNSEEN]
-    missing = [
-        part.label
-        for part in required_parts(sheet, findings)
-        if findings.part(part.key) is PartState.MISSING
-    ]
+    parts: dict[PartState, list[str]] = {state: [] for state in PartState}
+    for part in required_parts(sheet, findings):
+        parts[findings.part(part.key)].append(part.label)
     return (
         *_line("Looks", _grade(findings)),
         *_line("Works poorly", "; ".join(poorly) or "nothing was seen to"),
         *_line("Seen working", listed(passed) or "nothing was tested"),
         *_line("Not tested", listed(untested) or "nothing that the model has"),
-        *_line("Missing", listed(missing)),
+        *_line("Seen not working", listed(failed)),
+        *_line("Missing", listed(parts[PartState.MISSING])),
+        *_line("Broken", listed(parts[PartState.BROKEN])),
+        *_line("Not looked at", listed(parts[PartState.UNSEEN])),
     )
 
 
@@ -211,9 +226,9 @@ def _replaced(unit: ReleasedUnit) -> list[str]:
     for place, origin in sorted(unit.findings.origins.items()):
         label = unit.sheet.label_of(place)
         if origin.kind is OriginKind.FITTED:
-            found.append(f"{label} (new)")
+            found.append(f"{label} (from stock)")
         elif origin.kind is OriginKind.MOVED:
-            found.append(f"{label} (tested, out of another machine)")
+            found.append(f"{label} (used, out of a machine)")
     return found
 
 
@@ -221,8 +236,7 @@ def _data(unit: ReleasedUnit) -> str:
     gate = next((one for one in unit.gates if one.gate == "sanitised"), None)
     if gate is None or not gate.met:
         return "no record of how data was removed"
-    how = gate.evidence.rsplit(",", 1)[0]
-    return f"{gate.sentence}: {how}" if how else gate.sentence
+    return f"{gate.sentence}: {gate.record}" if gate.record else gate.sentence
 
 
 def internal_record(
@@ -311,6 +325,12 @@ def batch_certificate(
     )
 
 
+def _availability(unit: ReleasedUnit) -> str:
+    if unit.void:
+        return "Discontinued"
+    return "SoldOut" if unit.taken else "InStock"
+
+
 def in_structured_data(
     unit: ReleasedUnit, paper: Paper, address: str, workshop: str
 ) -> dict[str, object]:
@@ -326,9 +346,7 @@ def in_structured_data(
         "brand": {"@type": "Brand", "name": unit.sheet.maker},
         "offers": {
             "@type": "Offer",
-            "availability": "https://schema.org/Discontinued"
-            if unit.void
-            else "https://schema.org/InStock",
+            "availability": f"https://schema.org/{_availability(unit)}",
             "seller": {"@type": "Organization", "name": workshop},
         },
         "additionalProperty": [

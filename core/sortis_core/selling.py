@@ -1,6 +1,6 @@
 """From the shelf to the buyer and back (docs/rules.md, Sale)."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 
 from sortis_core.base import Record, SortisError
 from sortis_core.findings import Findings, Grade
@@ -41,6 +41,23 @@ def require_free(tag: str, stage: Stage, now: SaleState | None) -> None:
         raise SaleRefused(f"{tag} is in {stage.heading}; only what is released is sold.")
     if now and now.open:
         raise SaleRefused(f"{tag} is {now} already. Somebody was faster.")
+
+
+def agreed_price(tag: str, said: int | None, shelf: int | None) -> int:
+    """What a buyer pays: as said, else the price of the shelf.
+
+    :raises SaleRefused: where neither is there; a missing price is not nothing.
+    """
+    price = said if said is not None else shelf
+    if price is None:
+        raise SaleRefused(f"{tag} has no price any more. Say what it is sold for.")
+    return price
+
+
+def noted_return(reason: str, notes: str, most: int) -> str:
+    """The notes of a unit that came back: why in front of what was noted before."""
+    said = f"came back: {reason}"
+    return (f"{said}; {notes}" if notes else said)[:most]
 
 
 def require_right_unit(tag: str, serial: str, scanned: str, now: SaleState | None) -> None:
@@ -109,7 +126,8 @@ class OnShelf(Record):
     grade: Grade | None
     claims: tuple[str, ...]
     """The lines of its label."""
-    price_cents: int
+    price_cents: int | None
+    """None where its standard has no price for it; somebody has to say one."""
     days: int
     """Since it was released."""
     state: SaleState | None
@@ -123,7 +141,7 @@ class ShelfGroup(Record):
     standard: str
     grade: Grade | None
     claims: tuple[str, ...]
-    price_cents: int
+    price_cents: int | None
     free: int
     tags: tuple[str, ...]
     words: str
@@ -158,23 +176,3 @@ def listing_words(unit: OnShelf) -> str:
     grade = f" Grade {unit.grade.value}, {unit.grade.explained}." if unit.grade else ""
     claims = [claim for claim in unit.claims if unit.standard not in claim]
     return f"{unit.model}, refurbished: {'; '.join(claims)}.{grade} {unit.standard}."
-
-
-def best_fitting(wanted: str, shelf: Sequence[OnShelf], sheets: Sequence[str] = ()) -> str:
-    """The tag that fills an order best: exactly what was ordered, the oldest first.
-
-    A better unit is not given away while an exact one is there.
-
-    :param wanted: name of the standard ordered.
-    :param sheets: models that will do; empty means any.
-    :returns: empty where none fits.
-    """
-    fits = [
-        one
-        for one in shelf
-        if one.standard == wanted
-        and (one.state is None or not one.state.open)
-        and (not sheets or one.sheet in sheets)
-    ]
-    fits.sort(key=lambda one: (one.price_cents, -one.days, one.tag))
-    return fits[0].tag if fits else ""

@@ -68,7 +68,7 @@ class Standard(Record):
     format: Literal["sortis-standard-4"] = "sortis-standard-4"
     key: Key
     version: int
-    name: str
+    name: str = Field(max_length=60)
     retired: bool = False
     """Nothing is decided for it any more; what was sold by it stays so."""
     rank: int = 0
@@ -83,6 +83,21 @@ class Standard(Record):
         price = self.price_cents(sheet.key, findings)
         met = [s.adds_cents for s in self.steps_for(sheet) if s.met(sheet, findings, policy)]
         return None if price is None else price + sum(met)
+
+    @field_validator("name")
+    @classmethod
+    def _is_called(cls, name: str) -> str:
+        if not name.strip():
+            raise ValueError("Give the standard a name.")
+        return name
+
+    @field_validator("gates")
+    @classmethod
+    def _once_each(cls, gates: tuple[Gate, ...]) -> tuple[Gate, ...]:
+        names = [gate.name for gate in gates]
+        if twice := [name for name in names if names.count(name) > 1]:
+            raise ValueError(f"The gate “{twice[0]}” stands twice. Keep one of them.")
+        return gates
 
     @field_validator("gates")
     @classmethod

@@ -1,8 +1,9 @@
 """Part kinds with the facts that decide fit, the lots that hold them, the offers to buy them."""
 
+from collections.abc import Iterable
 from typing import Literal, assert_never
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from sortis_core.base import Record
 from sortis_core.keys import Key
@@ -135,13 +136,20 @@ class PartKind(Record):
     """A kind of part, as the store knows it."""
 
     key: Key
-    label: str
+    label: str = Field(max_length=120)
     facts: ModuleFacts | DriveFacts | PackFacts | BracketFacts | OtherFacts
-    harvest_value_cents: int = 0
+    harvest_value_cents: int = Field(default=0, ge=0, le=100_000_000)
     """What one taken from a donor is charged at when it serves another unit."""
     stream: Stream | None = None
     """What it would be recycled with."""
-    grams: int = Field(default=0, ge=0)
+    grams: int = Field(default=0, ge=0, le=1_000_000)
+
+    @field_validator("label")
+    @classmethod
+    def _is_called(cls, label: str) -> str:
+        if not label.strip():
+            raise ValueError("Give the part kind a name of up to 120 letters.")
+        return label
 
 
 def condition_out_of_unit(kind: PartKind, *, starts: bool) -> Condition:
@@ -186,6 +194,14 @@ class PriceBreak(Record):
 
     from_count: int = Field(ge=2)
     price_cents: int = Field(ge=0)
+
+
+def breaks_fall(price_cents: int, breaks: Iterable[PriceBreak]) -> bool:
+    """Whether each price break begins at a higher count and costs no more than the one before."""
+    steps = sorted(breaks, key=lambda step: step.from_count)
+    prices = [price_cents, *(step.price_cents for step in steps)]
+    counts = {step.from_count for step in steps}
+    return prices == sorted(prices, reverse=True) and len(counts) == len(steps)
 
 
 class Offer(Record):

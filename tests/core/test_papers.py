@@ -22,12 +22,13 @@ GATE = ReleaseGate(
     gate="sanitised",
     sentence="Drive in M.2 socket sanitised",
     met=True,
-    evidence="overwritten once, read back, Lena Wirt",
+    evidence="overwritten once, read back, Wirt, Lena",
+    record="overwritten once, read back",
     asks="",
 )
 
 
-def released(void=False, origins=None, **entries):
+def released(void=False, origins=None, taken=False, **entries):
     findings = folio(**entries).model_copy(update={"origins": origins or {}})
     return ReleasedUnit(
         tag="TW-0001",
@@ -40,6 +41,7 @@ def released(void=False, origins=None, **entries):
         released_on="2026-11-27",
         released_by="Lena Wirt",
         void=void,
+        taken=taken,
     )
 
 
@@ -75,9 +77,38 @@ class SpecSheets(unittest.TestCase):
             "m1": Origin(kind=OriginKind.MOVED, lot=5, unit="TW-0009"),
         }
         words = self.words(origins=origins)
-        self.assertIn("M.2 socket (new)", words)
-        self.assertIn("(tested, out of another machine)", words)
+        self.assertIn("M.2 socket (from stock)", words)
+        self.assertIn("(used, out of a machine)", words)
         self.assertNotIn("TW-0009", words)
+
+    def test_what_nobody_saw_is_never_told_as_none(self):
+        words = self.words(d1="?", m1="?")
+        self.assertIn("M.2 socket not looked at", words)
+        self.assertIn("Slot 1 not looked at", words)
+
+    def test_a_free_slot_is_told_by_its_label(self):
+        self.assertIn("8 GB DDR4; Slot 1 free", self.words(m1="-"))
+
+    def test_what_does_not_work_is_told(self):
+        self.assertRegex(self.words(camera="x"), "Seen not working: .*amera")
+
+    def test_a_drive_at_its_end_says_so(self):
+        unit = released()
+        worn = unit.findings.drive("d1").model_copy(update={"life_percent": 0})
+        drives = {**unit.findings.drives, "d1": worn}
+        findings = unit.findings.model_copy(update={"drives": drives})
+        told = spec_sheet(unit.model_copy(update={"findings": findings}), "Tidewright").words
+        self.assertIn("0 % of its life left", told)
+
+    def test_what_is_sold_is_not_offered(self):
+        for more, said in (
+            ({}, "InStock"),
+            ({"taken": True}, "SoldOut"),
+            ({"taken": True, "void": True}, "Discontinued"),
+        ):
+            unit = released(**more)
+            data = in_structured_data(unit, spec_sheet(unit, "T"), "https://x/p/k", "T")
+            self.assertEqual(data["offers"]["availability"], f"https://schema.org/{said}")
 
     def test_how_data_was_removed_without_a_name(self):
         self.assertIn("sanitised: overwritten once, read back\n", self.words() + "\n")

@@ -8,8 +8,9 @@ from sortis_core.selling import (
     SaleRefused,
     SaleState,
     after_return,
-    best_fitting,
+    agreed_price,
     grouped_for_sale,
+    noted_return,
     require_cancellable,
     require_free,
     require_packed,
@@ -64,6 +65,11 @@ class Steps(unittest.TestCase):
         with self.assertRaises(SaleRefused):
             return_reason("T", SaleState.HANDED_OVER, "..")
 
+    def test_why_it_came_back_stands_before_what_was_noted(self):
+        self.assertEqual(noted_return("rattles", "dent", 200), "came back: rattles; dent")
+        self.assertEqual(noted_return("rattles", "", 200), "came back: rattles")
+        self.assertEqual(len(noted_return("rattles", "x" * 300, 200)), 200)
+
 
 class Shelf(unittest.TestCase):
     def test_units_that_a_buyer_cannot_tell_apart_are_one_group(self):
@@ -78,17 +84,12 @@ class Shelf(unittest.TestCase):
         self.assertEqual(groups[0].free, 2)
         self.assertIn("Folio 15, refurbished: 16 GB. Grade B, worn. Desk ready.", groups[0].words)
 
-    def test_an_order_takes_the_exact_one_and_of_those_the_oldest(self):
-        shelf = [
-            unit("A", days=3),
-            unit("B", days=9),
-            unit("C", price=20_000, days=99),
-            unit("D", standard="Field ready", price=5_000),
-            unit("E", days=99, state=SaleState.RESERVED),
-        ]
-        self.assertEqual(best_fitting("Desk ready", shelf), "B")
-        self.assertEqual(best_fitting("Field ready", shelf), "D")
-        self.assertEqual(best_fitting("Desk ready", shelf, ["other"]), "")
+    def test_one_without_a_price_is_not_sold_for_nothing(self):
+        (group,) = grouped_for_sale([unit("A", price=None)])
+        self.assertIsNone(group.price_cents)
+        self.assertRaisesRegex(SaleRefused, "no price", agreed_price, "A", None, None)
+        self.assertEqual(agreed_price("A", None, 500), 500)
+        self.assertEqual(agreed_price("A", 0, 500), 0)
 
 
 class Returns(unittest.TestCase):

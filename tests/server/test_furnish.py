@@ -21,6 +21,7 @@ from sortis_server.furnish.file import (
     take_workshop_file,
     workshop_file,
 )
+from sortis_server.furnish.standards import StandardRefused
 from sortis_server.people.models import Invitation, Person
 from sortis_server.stock.models import Lot
 from sortis_server.stock.services import plan_purchase
@@ -45,6 +46,13 @@ def sent(client: Client, method: str, path: str, body: object, status: int = 200
     if answer.status_code != status:
         raise AssertionError(f"{answer.status_code} {answer.content[:400]!r}")
     return json.loads(answer.content)
+
+
+def damaged(data: bytes) -> bytes:
+    """A zip whose list of parts is whole and whose first part does not unpack."""
+    with zipfile.ZipFile(io.BytesIO(data)) as file:
+        begin = 30 + len(file.infolist()[0].filename)
+    return data[:begin] + b"\xff" + data[begin + 1 :]
 
 
 @override_settings(START_KEY=KEY)
@@ -478,8 +486,21 @@ class AsAFile(Furnished):
         self.assertEqual(len(said.changed), 2)
         self.assertEqual(StandardVersion.objects.filter(key="desk-ready").count(), 2)
 
+    def test_a_file_takes_no_other_standards_name(self):
+        other = newest_standards()[0].model_dump(mode="json") | {"key": "other-one"}
+        head = {"format": "sortis-workshop-file-4"}
+        given = read_workshop_file(packed({"workshop.json": head, "standards/o.json": other}))
+        with self.assertRaisesRegex(StandardRefused, "already"):
+            take_workshop_file(given, self.marit)
+        self.assertFalse(StandardVersion.objects.filter(key="other-one").exists())
+
     def test_hostile_files_are_refused_in_words(self):
         head = {"format": "sortis-workshop-file-4"}
+        nameless = {"key": "x", "label": " ", "facts": {"type": "part"}}
+        rising = {"kind": next(iter(part_kinds())), "supplier": "x", "price_cents": 5, "limit": 1}
+        rising |= {"days": 1, "breaks": [{"from_count": 10, "price_cents": 9}]}
+        twice = newest_standards()[0].model_dump(mode="json")
+        twice["gates"] = [*twice["gates"], twice["gates"][0]]
         for data, words in (
             (b"", "no zip"),
             (b"PK\x03\x04 cut off", "no zip"),
@@ -493,6 +514,10 @@ class AsAFile(Furnished):
             (packed({"workshop.json": head, "standards/x.json": {"a": 1}}), "standards/x.json"),
             (packed({"workshop.json": head, "sheets/x.json": None}), "sheets/x.json"),
             (packed({"workshop.json": head, "passwd": {}}), "passwd"),
+            (damaged(workshop_file()), "no zip"),
+            (packed({"workshop.json": head | {"kinds": [nameless]}}), "a name"),
+            (packed({"workshop.json": head | {"offers": [rising]}}), "do not fall"),
+            (packed({"workshop.json": head, "standards/x.json": twice}), "stands twice"),
             (
                 packed({"workshop.json": head | {"offers": [{"kind": "no", "supplier": "x"}]}}),
                 "workshop.json",

@@ -3,6 +3,7 @@ import re
 from io import StringIO
 from unittest import mock
 
+import pyotp
 from django.core.management import CommandError, call_command
 from django.test import Client, TestCase
 
@@ -45,6 +46,20 @@ class SigningIn(Workshop, TestCase):
         answer = self.post(Client(), "/api/session", {"username": "ines", "password": "tide"})
         self.assertEqual(answer.status_code, 429)
         self.assertIn("Wait a quarter of an hour", answer.json()["detail"])
+
+    def test_guessed_second_numbers_lock_the_name_too(self):
+        self.ines.second_secret = pyotp.random_base32()
+        self.ines.save()
+        right = {"username": "ines", "password": "tide"}
+        for _ in range(9):
+            asked = self.post(Client(), "/api/session", right)  # nothing guessed yet
+            self.assertEqual(asked.status_code, 422)
+        number = pyotp.TOTP(self.ines.second_secret).now()
+        wrong = f"{(int(number) + 500_000) % 1_000_000:06}"
+        for _ in range(8):
+            self.post(Client(), "/api/session", right | {"number": wrong})
+        answer = self.post(Client(), "/api/session", right | {"number": number})
+        self.assertEqual(answer.status_code, 429)
 
     def test_everything_else_is_behind_it(self):
         document = api.get_openapi_schema(path_prefix="/api/")

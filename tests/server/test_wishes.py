@@ -27,6 +27,11 @@ from standins.supplier import server as supplier
 from tests.server.workshop import Workshop
 
 
+def cells(book: bytes) -> str:
+    """All that stands in the first sheet of a workbook."""
+    return str(list(openpyxl.load_workbook(io.BytesIO(book)).active.values))
+
+
 class Deciding(Workshop):
     def path(self, rest: str = "") -> str:
         return f"batches/{self.batch.slug}/plan{rest}"
@@ -218,6 +223,11 @@ class Dialling(Deciding, TestCase):
             io.BytesIO(self.api("get", self.path(f"/{plan['number']}/buying.xlsx")).content)
         )
         self.assertEqual(book.active["G2"].value, 17)
+        OfferRow.objects.update(supplier="=1+1")
+        plan = self.plan()
+        for name, read in (("csv", bytes.decode), ("xlsx", cells)):
+            told = self.api("get", self.path(f"/{plan['number']}/buying.{name}")).content
+            self.assertIn("'=1+1", read(told))
         case = self.api("get", self.path(f"/{plan['number']}/case.json"))
         whole = Plan.model_validate(self.whole(plan))
         self.assertEqual(faults(Case.model_validate(case), whole), [])

@@ -21,6 +21,8 @@ class ReleaseGate(Record):
     met: bool
     evidence: str
     """Who saw it, when; empty where nobody has yet."""
+    record: str = ""
+    """What was signed, without by whom; a buyer may read it."""
     asks: str
     """What is still to be done about it, in words; empty where nothing."""
     signable: bool = False
@@ -52,6 +54,7 @@ def signed(
         sentence=sentence,
         met=stands is not None,
         evidence=f"{stands.words}, {stands.by}" if stands else "",
+        record=stands.words if stands else "",
         asks="" if stands else asks,
         signable=stands is None,
         about=about,

@@ -7,6 +7,7 @@ from openpyxl import Workbook
 from openpyxl.styles import Font
 
 from sortis_core.plan import Plan
+from sortis_server.spreadsheet import plain
 
 HEADINGS = (
     "part",
@@ -48,7 +49,9 @@ def buying_csv(plan: Plan) -> bytes:
     writer = csv.writer(out)
     writer.writerow(HEADINGS)
     for line in _lines(plan):
-        writer.writerow([f"{cell:.2f}" if isinstance(cell, float) else cell for cell in line])
+        writer.writerow(
+            [f"{cell:.2f}" if isinstance(cell, float) else plain(cell) for cell in line]
+        )
     return out.getvalue().encode("utf-8-sig")
 
 
@@ -61,7 +64,7 @@ def buying_xlsx(plan: Plan) -> bytes:
     for cell in sheet[1]:
         cell.font = Font(bold=True)
     for line in _lines(plan):
-        sheet.append(line)
+        sheet.append([plain(cell) for cell in line])
     for column, width in zip("ABCDEFGHIJK", (30, 22, 18, 8, 8, 10, 11, 11, 10, 8, 40), strict=True):
         sheet.column_dimensions[column].width = width
     for row in sheet.iter_rows(min_row=2, min_col=7, max_col=8):

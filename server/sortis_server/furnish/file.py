@@ -7,6 +7,7 @@ A zip of JSON: ``workshop.json`` with settings, kinds and offers, ``standards/KE
 import io
 import json
 import zipfile
+import zlib
 from pathlib import Path
 from typing import Any
 
@@ -19,9 +20,10 @@ from sortis_core.documents import DocumentRefused, read_document
 from sortis_core.sheets import ModelSheet
 from sortis_core.sheetwork import sheet_faults
 from sortis_core.standards import Standard
-from sortis_core.stock import PartKind, PriceBreak
+from sortis_core.stock import PartKind, PriceBreak, breaks_fall
 from sortis_core.workshop import WorkshopSettings
 from sortis_server.arrive.models import Batch
+from sortis_server.furnish.standards import require_own_name
 from sortis_server.people.models import Person
 from sortis_server.sheets.models import SheetVersion
 from sortis_server.sheets.services import newest_sheets
@@ -45,6 +47,14 @@ FORMAT = "sortis-workshop-file-4"
 LARGEST_BYTES = 8_000_000
 LARGEST_UNPACKED = 60_000_000
 MOST_FILES = 5_000
+UNREADABLE = (
+    zipfile.BadZipFile,
+    zlib.error,
+    NotImplementedError,
+    RuntimeError,
+    EOFError,
+    OSError,
+)
 STARTER = django_settings.HOME / "starter"
 
 
@@ -173,13 +183,18 @@ def read_workshop_file(data: bytes) -> WorkshopFile:
     kinds = {kind.key for kind in found.kinds} | set(part_kinds())
     if strange := [offer.kind for offer in found.offers if offer.kind not in kinds]:
         raise FileRefused(f"An offer is of the kind {strange[0]}, which neither has.")
+    for offer in found.offers:
+        if not breaks_fall(offer.price_cents, offer.breaks):
+            raise FileRefused(
+                f"The price breaks of {offer.supplier} for {offer.kind} do not fall. Correct them."
+            )
     return found
 
 
 def _first_of(error: Exception) -> str:
     if isinstance(error, ValidationError):
         first = error.errors()[0]
-        return f"{' › '.join(map(str, first['loc']))}: {first['msg']}"
+        return f"{' › '.join(map(str, first['loc']))}: {first['msg'].removeprefix('Value error, ')}"
     return getattr(error, "sentence", str(error))[:300]
 
 
@@ -194,7 +209,7 @@ def _unpacked(data: bytes) -> dict[str, Any]:
             if sum(one.file_size for one in listed) > LARGEST_UNPACKED:
                 raise FileRefused(f"It unpacks to more than {LARGEST_UNPACKED // 1_000_000} MB.")
             return {one.filename: _json_of(file, one) for one in listed if not one.is_dir()}
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
+    except UNREADABLE as error:
         raise FileRefused("This is no zip file, or it is cut off. Send it again.") from error
 
 
@@ -301,6 +316,8 @@ def _documents(
 ) -> None:
     versions = newest_versions(model)
     for record in wanted:
+        if isinstance(record, Standard):
+            require_own_name(record)
         version = versions.get(record.key, 0)
         if version:
             row = model.objects.get(key=record.key, version=version)

@@ -13,7 +13,7 @@ from sortis_core.intake.stocklist import (
     StockTable,
     read_stock,
 )
-from sortis_core.stock import PartKind, PriceBreak
+from sortis_core.stock import PartKind, PriceBreak, breaks_fall
 from sortis_core.takeback import StoreAct
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
@@ -42,14 +42,11 @@ def read_kind(document: dict[str, Any]) -> PartKind:
     :raises KindRefused: with the first thing that is wrong.
     """
     try:
-        kind = PartKind.model_validate(document)
+        return PartKind.model_validate(document)
     except ValidationError as error:
         first = error.errors()[0]
         where = " › ".join(str(step) for step in first["loc"]) or "the kind"
         raise KindRefused(f"{where}: {first['msg'].removeprefix('Value error, ')}") from error
-    if not kind.label.strip() or len(kind.label) > 120:
-        raise KindRefused("Give the part kind a name of up to 120 letters.")
-    return kind
 
 
 def save_kind(document: dict[str, Any], *, new: bool) -> PartKind:
@@ -98,9 +95,7 @@ def save_offer(
     if row is None:
         raise NotThere(f"The store has no part kind {kind}. Choose one of the list, or add it.")
     steps = sorted(breaks, key=lambda step: step.from_count)
-    prices = [price_cents, *(step.price_cents for step in steps)]
-    counts = [1, *(step.from_count for step in steps)]
-    if prices != sorted(prices, reverse=True) or len(set(counts)) < len(counts):
+    if not breaks_fall(price_cents, steps):
         raise OfferRefused("A price break begins at a higher count and costs less. Correct them.")
     with transaction.atomic():
         if article and (

@@ -57,19 +57,21 @@ def read_standard(document: dict) -> Standard:
     :raises StandardRefused: with the first thing that is wrong.
     """
     try:
-        standard = Standard.model_validate(document)
+        return Standard.model_validate(document)
     except ValidationError as error:
         first = error.errors()[0]
         where = " › ".join(str(step).replace("_", " ") for step in first["loc"]) or "the standard"
         raise StandardRefused(f"{where}: {first['msg'].removeprefix('Value error, ')}") from error
-    if not standard.name.strip():
-        raise StandardRefused("Give the standard a name.")
-    names = [gate.name for gate in standard.gates]
-    if twice := [name for name in names if names.count(name) > 1]:
-        raise StandardRefused(f"The gate “{twice[0]}” stands twice. Keep one of them.")
-    if any(price.price_cents < 0 for price in standard.prices):
-        raise StandardRefused("A price below nothing is none. Correct it.")
-    return standard
+
+
+def require_own_name(standard: Standard) -> None:
+    """Two standards are told apart by their names.
+
+    :raises StandardRefused: where another is called so.
+    """
+    for other in newest_standards():
+        if other.key != standard.key and other.name.casefold() == standard.name.casefold():
+            raise StandardRefused(f"There is a standard called {other.name} already.")
 
 
 def save_standard(document: dict, started_from: int, words: str, by: Person) -> Standard:
@@ -79,9 +81,7 @@ def save_standard(document: dict, started_from: int, words: str, by: Person) -> 
     :raises StaleVersion: where somebody else saved since.
     """
     standard = read_standard(document)
-    for other in newest_standards():
-        if other.key != standard.key and other.name.casefold() == standard.name.casefold():
-            raise StandardRefused(f"There is a standard called {other.name} already.")
+    require_own_name(standard)
     return add_version(
         StandardVersion,
         standard.key,

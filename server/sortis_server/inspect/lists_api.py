@@ -22,10 +22,10 @@ from sortis_server.inspect.batch_file import (
 )
 from sortis_server.inspect.findings import configurations_of, strips_of
 from sortis_server.people.roles import person_with
+from sortis_server.spreadsheet import plain
 
 router = Router(tags=["inspect"])
 MOST_STRIPS = 200
-FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 
 
 @router.get("/batches/{slug}/strips", response=dict[str, Strip])
@@ -74,7 +74,7 @@ def units_csv(request: HttpRequest, slug: str):
         cells = [line.tag, line.serial, line.model, line.stage]
         cells += ["yes" if line.blocked else "", drawn[line.tag].words]
         cells += [*built[line.tag], line.notes]
-        writer.writerow([f"'{c}" if c.startswith(FORMULA_STARTS) else c for c in cells])
+        writer.writerow(map(plain, cells))
     answer = HttpResponse("\ufeff" + out.getvalue(), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="{batch.slug}.csv"'
     return answer

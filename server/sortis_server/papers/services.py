@@ -6,7 +6,7 @@ from collections import Counter
 from django.db.models import Sum
 
 from sortis_core.documents import read_document
-from sortis_core.findings import Findings, OriginKind
+from sortis_core.findings import Findings, Origin, OriginKind
 from sortis_core.gates.proof import ReleaseGate
 from sortis_core.papers import (
     Evidence,
@@ -60,6 +60,7 @@ def released_unit(unit: Unit, release: Release) -> ReleasedUnit:
         released_on=release.at.date().isoformat(),
         released_by=release.by.name,
         void=not release.valid,
+        taken=unit.stage is Stage.SOLD or hasattr(unit, "open_sale"),
     )
 
 
@@ -76,8 +77,7 @@ def record_of(unit: Unit) -> Paper:
         PartIn(
             place=told.sheet.label_of(place),
             label=lots[origin.lot].kind.label if origin.lot in lots else "part",
-            source=(f"out of {origin.unit}" if origin.unit else "new")
-            + (f", {lot_code(lots[origin.lot])}" if origin.lot in lots else ""),
+            source=_source(origin, lots),
         )
         for place, origin in sorted(told.findings.origins.items())
         if origin.kind is not OriginKind.FOUND
@@ -108,6 +108,12 @@ def record_of(unit: Unit) -> Paper:
         for out in unit.readouts.select_related("by").order_by("pk")
     ]
     return internal_record(told, workshop().name, parts, signed, files)
+
+
+def _source(origin: Origin, lots: dict[int, Lot]) -> str:
+    lot = lots.get(origin.lot or 0)
+    said = f"out of {origin.unit}" if origin.unit else lot.condition.label if lot else "from stock"
+    return f"{said}, {lot_code(lot)}" if lot else said
 
 
 def _lots(findings: Findings) -> list[int]:
@@ -158,7 +164,7 @@ def _drives(batch: Batch, units: list[Unit]) -> dict[str, int]:
     for release in Release.objects.filter(unit__in=units, valid=True):
         gate = next((one for one in release.gates if one["gate"] == "sanitised"), None)
         if gate and gate.get("about"):
-            how = gate["evidence"].rsplit(",", 1)[0]
+            how = gate.get("record") or "with its record"
             found[f"in a released unit, {how}"] += gate["about"].count(",") + 1
     lots = Lot.objects.filter(out_of__batch=batch, kind__facts__type="drive")
     for lot in lots:

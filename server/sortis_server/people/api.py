@@ -1,6 +1,7 @@
 """Signing in and out."""
 
 from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth.signals import user_login_failed
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import Router
@@ -90,6 +91,10 @@ def sign_in(request: HttpRequest, given: SignIn):
     if person is None:
         raise SignInRefused("Name and password do not match. Check both and try again.")
     if person.second_secret and not second_holds(person.second_secret, given.number):
+        if given.number:
+            # Guessing numbers locks the name like guessing passwords.
+            credentials = {"username": person.username}
+            user_login_failed.send(__name__, credentials=credentials, request=request)
         raise SecondAsked("Type the number that your application shows now.", second=True)
     login(request, person)
     return session_of(request)

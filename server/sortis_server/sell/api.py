@@ -20,10 +20,10 @@ from sortis_server.sell.services import (
     reserve,
     take_return,
 )
+from sortis_server.spreadsheet import plain
 from sortis_server.workshop.services import workshop
 
 router = Router(tags=["sell"])
-FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 SELLERS = Role.RELEASER
 
 
@@ -120,12 +120,12 @@ def listing_csv(request: HttpRequest):
             group.standard,
             group.grade.value if group.grade else "",
             str(group.free),
-            f"{group.price_cents / 100:.2f}",
+            "" if group.price_cents is None else f"{group.price_cents / 100:.2f}",
             workshop().currency,
             group.words,
             " ".join(group.tags),
         ]
-        writer.writerow([f"'{c}" if c.startswith(FORMULA_STARTS) else c for c in cells])
+        writer.writerow(map(plain, cells))
     answer = HttpResponse("\ufeff" + out.getvalue(), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = 'attachment; filename="listing.csv"'
     return answer

@@ -9,6 +9,8 @@ from sortis_core.selling import (
     SaleRefused,
     SaleState,
     after_return,
+    agreed_price,
+    noted_return,
     require_cancellable,
     require_free,
     require_packed,
@@ -24,6 +26,8 @@ from sortis_server.release.models import Release
 from sortis_server.sell.models import Sale, SaleStep
 from sortis_server.sheets.services import sheet_version
 from sortis_server.workshop.services import standard_version
+
+LONGEST_NOTES = 200
 
 
 def on_shelf(units: list[Unit] | None = None) -> list[OnShelf]:
@@ -56,7 +60,7 @@ def _on_shelf(row: Release, found: Findings, state: SaleState | None, today) -> 
         standard=standard.name,
         grade=found.grade,
         claims=tuple(row.label),
-        price_cents=price or 0,
+        price_cents=price,
         days=(today - row.at.date()).days,
         state=state,
     )
@@ -91,7 +95,7 @@ def reserve(tag: str, buyer: str, price_cents: int | None, by: Person) -> Sale:
         if not buyer.strip():
             raise SaleRefused("Say who is to get it.")
         shelf = on_shelf([unit])
-        price = price_cents if price_cents is not None else shelf[0].price_cents
+        price = agreed_price(tag, price_cents, shelf[0].price_cents if shelf else None)
         sale = Sale(unit=unit, buyer=buyer.strip()[:120], price_cents=price)
         try:
             with transaction.atomic():
@@ -137,7 +141,7 @@ def take_return(tag: str, reason: str, by: Person) -> Sale:
             row.take_back(by)
         save_findings(unit, after_return(sheet_of(unit), findings_of(unit)), by, "return")
         unit.stage = Stage.INSPECT
-        unit.notes = f"came back: {words}"[:200]
+        unit.notes = noted_return(words, unit.notes, LONGEST_NOTES)
         unit.save()
         now.reason = words[:200]
         return _step(now, SaleState.RETURNED, by, words)

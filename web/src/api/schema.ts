@@ -5502,6 +5502,12 @@ export interface components {
              */
             evidence: string;
             /**
+             * Record
+             * @description What was signed, without by whom; a buyer may read it.
+             * @default
+             */
+            record: string;
+            /**
              * Asks
              * @description What is still to be done about it, in words; empty where nothing.
              */
@@ -9330,7 +9336,7 @@ export interface components {
             /** Claims */
             claims: string[];
             /** Price Cents */
-            price_cents: number;
+            price_cents: number | null;
             /** Free */
             free: number;
             /** Tags */

@@ -37,8 +37,8 @@ export function Shelf() {
     }
   }
   const cancel = (tag: string): Promise<Schemas['SaleView']> => ask(api.POST('/api/units/{tag}/sale/cancel', { params: { path: { tag } }, body: { reason: '' } }))
-  const reserve = async (tag: string, buyer: string): Promise<void> => {
-    const done = await act(() => ask(api.POST('/api/units/{tag}/sale/reserve', { params: { path: { tag } }, body: { buyer } })), () => '')
+  const reserve = async (tag: string, buyer: string, price: string): Promise<void> => {
+    const done = await act(() => ask(api.POST('/api/units/{tag}/sale/reserve', { params: { path: { tag } }, body: { buyer, price_cents: price ? Math.round(Number(price) * 100) : null } })), () => '')
     if (!done) return
     didAtOnce(`${tag} is reserved for ${buyer}.`, async () => {
       await cancel(tag)
@@ -66,7 +66,7 @@ export function Shelf() {
               <div className="flex flex-wrap items-baseline gap-x-5">
                 <b className="text-xl w-14">{group.free} ×</b>
                 <b className="grow min-w-0">{group.model}</b>
-                <b className="text-lg">{money(group.price_cents, view.currency)}</b>
+                <b className="text-lg">{group.price_cents === null ? 'no price' : money(group.price_cents, view.currency)}</b>
                 <button type="button" className="underline w-16 text-right" aria-expanded={open === group.number} onClick={() => setOpen(open === group.number ? null : group.number)}>{open === group.number ? 'close' : 'sell one'}</button>
               </div>
               <p className="quiet text-[0.9375rem] pl-19 max-sm:pl-0">{group.claims.join(' · ')}</p>
@@ -80,8 +80,9 @@ export function Shelf() {
                         {sale
                           ? <span className="quiet">{labelOf('SaleState', sale.state)} for {sale.buyer}</span>
                           : (
-                            <form className="flex gap-2" onSubmit={(event) => { event.preventDefault(); void reserve(tag, String(new FormData(event.currentTarget).get('buyer'))) }}>
+                            <form className="flex gap-2" onSubmit={(event) => { event.preventDefault(); const given = new FormData(event.currentTarget); void reserve(tag, String(given.get('buyer')), String(given.get('price') ?? '')) }}>
                               <input name="buyer" required maxLength={120} aria-label={`Buyer of ${tag}`} placeholder="who gets it" className="input h-10 w-48 bg-base-100" />
+                              {group.price_cents === null && <input name="price" type="number" required min={0} step="0.01" aria-label={`Price of ${tag}`} placeholder="for how much" className="input h-10 w-32 bg-base-100" />}
                               <button type="submit" className="btn btn-outline btn-bench">Reserve</button>
                             </form>
                           )}
