@@ -7,6 +7,7 @@ from django.apps import apps
 from playwright.sync_api import Page, expect
 
 from sortis_server.arrive.models import Unit
+from sortis_server.sell.models import Sale
 from sortis_server.stock.models import Lot
 from sortis_server.stock.services import lot_code
 from tests.browser.case import BrowserCase
@@ -191,3 +192,30 @@ class Scans(BrowserCase):
         page.get_by_label("Filter parts").focus()
         page.keyboard.type("ddr4 8", delay=95)
         expect(page.get_by_label("Filter parts")).to_have_value("ddr4 8")
+
+    def test_a_label_packs_its_own_unit_and_only_in_its_field(self):
+        units = self.announce("stilt", "stilt")
+        for unit in units:
+            self.inspect(unit)
+        self.approve(self.plan())
+        for unit in units:
+            self.release(unit)
+            self.api("post", f"units/{unit.tag}/sale/reserve", {"buyer": "Harbour school"})
+        one, two = units
+        page = self.page("/shelf")
+        field = page.get_by_label(f"Scan the label of {one.tag}")
+        field.focus()
+        self.scan(page, two.tag)
+        expect(page.get_by_text(f"{one.tag} was sold")).to_be_visible()
+        self.assertEqual({str(sale.state) for sale in Sale.objects.all()}, {"reserved"})
+        field.focus()
+        self.scan(page, one.tag, rhythm="wireless")
+        expect(page.get_by_text(f"{one.tag} is packed")).to_be_visible()
+        self.assertEqual(str(Sale.objects.get(unit=one).state), "packed")
+        page.get_by_label("Tag", exact=True).focus()
+        self.scan(page, two.tag)
+        expect(page.get_by_label("Tag", exact=True)).to_have_value(two.tag)
+        page.get_by_label("Why it came back").focus()
+        self.scan(page, two.tag)
+        page.wait_for_url(f"**/release/{two.tag}")
+        self.assertEqual(str(Sale.objects.get(unit=two).state), "reserved")

@@ -115,5 +115,18 @@ class Workshop:
         """A kept plan with every outcome and allocation."""
         return self.api("get", f"batches/{self.batch.slug}/plan/{plan['number']}/plan.json")
 
+    def release(self, unit: Unit) -> None:
+        """Sign every gate that waits, then release."""
+        for _ in range(12):
+            gates = self.api("get", f"units/{unit.tag}/release")["gates"]
+            waits = next((g for g in gates if g["signable"] and not g["met"]), None)
+            if waits is None:
+                break
+            words = "overwritten once, read back" if waits["wants_words"] else ""
+            body = {"gate": waits["gate"], "words": words}
+            self.api("post", f"units/{unit.tag}/release/sign", body)
+        self.api("post", f"units/{unit.tag}/release")
+        unit.refresh_from_db()
+
     def approve(self, plan: dict, **more) -> dict:
         return self.api("post", f"batches/{self.batch.slug}/plan/{plan['number']}/approve", **more)

@@ -5,6 +5,7 @@ import { Link } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { SaleState } from '../api/vocabulary'
 import { ProblemNote } from '../frame/Problem'
+import { useScan } from '../frame/ScanListener'
 import { didAtOnce } from '../frame/Undo'
 import { useFilter } from '../frame/filter'
 import { labelOf } from '../frame/vocabulary'
@@ -20,9 +21,6 @@ export function Shelf() {
   const [open, setOpen] = useState<number | null>(null)
   const [error, setError] = useState<unknown>(null)
   const [said, setSaid] = useState('')
-  if (query.error) return <div className="page"><ProblemNote error={query.error} /></div>
-  const view = query.data
-  if (!view) return null
   const refresh = (): void => void queries.invalidateQueries()
   const act = async (call: () => Promise<Schemas['SaleView']>, words: (sale: Schemas['SaleView']) => string): Promise<boolean> => {
     try {
@@ -36,6 +34,21 @@ export function Shelf() {
       return false
     }
   }
+  const pack = async (tag: string, code: string): Promise<boolean> =>
+    act(() => ask(api.POST('/api/units/{tag}/sale/pack', { params: { path: { tag } }, body: { code } })), (now) => `${now.tag} is packed; its label was scanned.`)
+  // Only into the field that waits for it: anywhere else a code leads to its unit.
+  useScan((codes) => {
+    const field = document.activeElement
+    if (!(field instanceof HTMLInputElement) || field.dataset.sale === undefined) return false
+    const tag = field.dataset.sale
+    const code = codes.find((one) => one.toUpperCase() === tag) ?? codes.at(-1) ?? ''
+    if (tag) void pack(tag, code)
+    else field.value = code
+    return true
+  })
+  if (query.error) return <div className="page"><ProblemNote error={query.error} /></div>
+  const view = query.data
+  if (!view) return null
   const cancel = (tag: string): Promise<Schemas['SaleView']> => ask(api.POST('/api/units/{tag}/sale/cancel', { params: { path: { tag } }, body: { reason: '' } }))
   const reserve = async (tag: string, buyer: string, price: string): Promise<void> => {
     const done = await act(() => ask(api.POST('/api/units/{tag}/sale/reserve', { params: { path: { tag } }, body: { buyer, price_cents: price ? Math.round(Number(price) * 100) : null } })), () => '')
@@ -104,8 +117,8 @@ export function Shelf() {
               <p><Link className="tag hover:underline" to={`/unit/${sale.tag}`}>{sale.tag}</Link> for <b>{sale.buyer}</b>, {money(sale.price_cents, view.currency)} <span className="quiet">{labelOf('SaleState', sale.state)}</span></p>
               <div className="flex flex-wrap gap-2 mt-1 items-center">
                 {sale.state === SaleState.RESERVED && (
-                  <form className="flex gap-2" onSubmit={(event) => { event.preventDefault(); const form = event.currentTarget; void act(() => ask(api.POST('/api/units/{tag}/sale/pack', { params: { path: { tag: sale.tag } }, body: { code: String(new FormData(form).get('code')) } })), (now) => `${now.tag} is packed; its label was scanned.`) }}>
-                    <input name="code" required maxLength={200} aria-label={`Scan the label of ${sale.tag}`} placeholder="scan its label" className="input h-10 w-36 bg-base-100 font-mono" />
+                  <form className="flex gap-2" onSubmit={(event) => { event.preventDefault(); const form = event.currentTarget; void pack(sale.tag, String(new FormData(form).get('code'))) }}>
+                    <input name="code" data-codes="" data-sale={sale.tag} required maxLength={200} aria-label={`Scan the label of ${sale.tag}`} placeholder="scan its label" className="input h-10 w-36 bg-base-100 font-mono" />
                     <button type="submit" className="btn btn-outline btn-bench">Packed</button>
                   </form>
                 )}
@@ -118,7 +131,7 @@ export function Shelf() {
         <p className="my-4">{count(view.sold, 'unit')} sold, <b>{money(view.income_cents, view.currency)}</b> in.</p>
         <h2 className="border-b border-base-content pb-1 mb-2">Something came back</h2>
         <form className="grid gap-2" onSubmit={(event) => { event.preventDefault(); const form = event.currentTarget; const given = new FormData(form); void act(() => ask(api.POST('/api/units/{tag}/sale/return', { params: { path: { tag: String(given.get('tag')) } }, body: { reason: String(given.get('reason')) } })), (now) => `${now.tag} waits at Inspect; its label is void.`).then((done) => { if (done) form.reset() }) }}>
-          <label>Tag<input name="tag" required maxLength={12} className="input w-full h-11 bg-base-100 font-mono" /></label>
+          <label>Tag<input name="tag" data-codes="" data-sale="" required maxLength={12} className="input w-full h-11 bg-base-100 font-mono" /></label>
           <label>Why it came back<input name="reason" required maxLength={200} className="input w-full h-11 bg-base-100" placeholder="fan rattles after an hour" /></label>
           <button type="submit" className="btn btn-outline btn-bench">Take it back</button>
         </form>
