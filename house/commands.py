@@ -17,6 +17,7 @@ from house.database import database, free_port
 from house.place import (
     HOME,
     LOGS,
+    MANAGE,
     PYTHON,
     VAR,
     VENV,
@@ -29,10 +30,10 @@ from house.place import (
 )
 from house.processes import die_with_parent, end, end_pid
 from house.setup import set_up
+from house.testing import all_tests, some_tests
 
 USUAL_PORT = 8040
 RUN = VAR / "run.json"
-MANAGE = HOME / "server" / "manage.py"
 TYPES = WEB / "src" / "api" / "schema.ts"
 WORDS = WEB / "src" / "api" / "vocabulary.ts"
 LICENCES = HOME / "docs" / "licences.md"
@@ -235,24 +236,11 @@ def stop(given: argparse.Namespace) -> int:
 def test(given: argparse.Namespace) -> int:
     """Run all tests, or those named; those of the interface's headless parts come first."""
     set_up(testing=True)
-    if not given.tests and run_command(
-        [VENV / "bin" / "npm", "test", "--silent"], cwd=WEB, env=paths()
-    ):
+    if given.tests:
+        return some_tests(given.tests)
+    if run_command([VENV / "bin" / "npm", "test", "--silent"], cwd=WEB, env=paths()):
         return 1
-    with database(throwaway=True) as env:
-        return run_command(
-            [
-                PYTHON,
-                MANAGE,
-                "test",
-                "--noinput",
-                "--top-level-directory",
-                HOME,
-                *(given.tests or ["tests"]),
-            ],
-            env=env
-            | {"DJANGO_ALLOW_ASYNC_UNSAFE": "1", "DJANGO_SETTINGS_MODULE": "tests.settings"},
-        )
+    return all_tests()
 
 
 def _generate_types(target: Path, words: Path) -> int:

@@ -82,7 +82,12 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
     speed = (
         ["--innodb-flush-log-at-trx-commit=1"]
         if lasting
-        else ["--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0", "--sync-frm=0"]
+        else [
+            "--innodb-flush-log-at-trx-commit=0",
+            "--innodb-doublewrite=0",
+            "--innodb-flush-method=nosync",
+            "--sync-frm=0",
+        ]
     )
     # A Unix socket's path may have about 100 characters, so it lies in the temporary folder.
     return subprocess.Popen(

@@ -13,6 +13,7 @@ VENV = HOME / ".venv"
 PYTHON = VENV / "bin" / "python"
 WEB = HOME / "web"
 LOGS = VAR / "log"
+MANAGE = HOME / "server" / "manage.py"
 
 
 class StepFailed(Exception):

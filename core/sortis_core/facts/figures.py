@@ -4,12 +4,14 @@ Rounding never carries one across a limit that it is read beside.
 """
 
 from fractions import Fraction
+from functools import lru_cache
 from math import floor
 
 MOST_DIGITS = 3
 """Further decimals say nothing that a pack's own gauge could know."""
 
 
+@lru_cache(maxsize=4096)
 def exact(figure: float) -> Fraction:
     """The decimal as somebody wrote it: what is met exactly is met, whatever binary makes of it.
 

@@ -7,11 +7,12 @@ with the first in its place (what it does not use stays free, what it gives more
 no optimum is lost.
 """
 
-from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import TypeVar
 
 from sortis_core.options.option import Dominated, Option, OutcomeKind
-from sortis_core.route.minutes import Skill
+
+Of = TypeVar("Of")
 
 
 def worth_a_variable(options: Sequence[Option], wanted: frozenset[str]) -> tuple[int, ...]:
@@ -28,7 +29,7 @@ def worth_a_variable(options: Sequence[Option], wanted: frozenset[str]) -> tuple
     kept: list[int] = []
     order = sorted(
         range(len(options)),
-        key=lambda o: (measures[o].uses.total(), -options[o].net_cents, options[o].minutes, o),
+        key=lambda o: (measures[o].parts, -options[o].net_cents, options[o].minutes, o),
     )
     for o in order:
         donor = options[o].outcome is OutcomeKind.DONOR
@@ -46,14 +47,20 @@ def worth_a_variable(options: Sequence[Option], wanted: frozenset[str]) -> tuple
     return tuple(sorted(kept))
 
 
+def _within(few: Mapping[Of, float], many: Mapping[Of, float]) -> bool:
+    """Whether of nothing there is more in the first; this is asked of every two options."""
+    return all(figure <= many.get(one, 0) for one, figure in few.items())
+
+
 class _Measure:
     """What an option takes and gives, ready to be compared."""
 
     def __init__(self, option: Option) -> None:
         self.option = option
-        self.uses = Counter({part.kind: part.count for part in option.uses})
-        self.gives = Counter({part.kind: part.count for part in option.yields})
+        self.uses = {part.kind: part.count for part in option.uses}
+        self.gives = {part.kind: part.count for part in option.yields}
         self.minutes = {one.skill: one.minutes for one in option.skills}
+        self.parts = sum(self.uses.values())
 
     def never_worse_than(self, other: "_Measure") -> bool:
         one, two = self.option, other.option
@@ -62,11 +69,9 @@ class _Measure:
             and one.minutes <= two.minutes
             and one.new_only <= two.new_only
             and one.uneven <= two.uneven
-            and self.uses <= other.uses
-            and other.gives <= self.gives
-            and all(
-                self.minutes.get(skill, 0.0) <= other.minutes.get(skill, 0.0) for skill in Skill
-            )
+            and _within(self.uses, other.uses)
+            and _within(other.gives, self.gives)
+            and _within(self.minutes, other.minutes)
         )
 
 
@@ -77,7 +82,7 @@ def undominated(options: Sequence[Option]) -> tuple[list[Option], list[Dominated
     """
     ordered = sorted(
         (_Measure(option) for option in options),
-        key=lambda m: (m.uses.total(), -m.option.net_cents, m.option.minutes, m.option.key),
+        key=lambda m: (m.parts, -m.option.net_cents, m.option.minutes, m.option.key),
     )
     kept: list[_Measure] = []
     dropped: list[Dominated] = []

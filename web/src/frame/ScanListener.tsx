@@ -98,7 +98,7 @@ const pick = (list: HTMLSelectElement, typed: string): void => {
   list.dispatchEvent(new Event('change', { bubbles: true }))
 }
 
-interface Stroke extends Key { event: KeyboardEvent; held: boolean }
+interface Stroke extends Key { event: KeyboardEvent; target: EventTarget | null; held: boolean }
 
 /** One listener for the whole application; see `scan.ts` for how a scan is told from typing. */
 export function ScanListener() {
@@ -121,15 +121,15 @@ export function ScanListener() {
     /** It was a person: what was held back acts now. */
     const release = (): void => {
       const all = clear()
-      const list = all[0]?.event.target
+      const list = all[0]?.target
       if (list instanceof HTMLSelectElement) {
         pick(list, all.map(({ key }) => key).join(''))
         return
       }
-      for (const [number, { event, held }] of all.entries()) {
+      for (const [number, { event, target: first, held }] of all.entries()) {
         if (!held) continue
         // What came after the first goes where that one led.
-        const target = (number === 0 && event.target) || document.activeElement || document.body
+        const target = (number === 0 && first) || document.activeElement || document.body
         const again = new KeyboardEvent('keydown', { key: event.key, code: event.code, shiftKey: event.shiftKey, bubbles: true, cancelable: true })
         replayed.add(again)
         let free = true
@@ -156,7 +156,7 @@ export function ScanListener() {
     }
     const finish = (): void => {
       const [fields, puts, here] = [typed, before, focused]
-      const field = textField(strokes[0]?.event.target ?? null)
+      const field = textField(strokes[0]?.target ?? null)
       const codes = readings(clear())
       void take(codes, field, () => {
         for (const [one, value] of fields) if (!isPlace(one)) putBack(one, value)
@@ -166,11 +166,11 @@ export function ScanListener() {
       })
     }
     const scanned = (): boolean => {
-      const field = textField(strokes[0]?.event.target ?? null)
+      const field = textField(strokes[0]?.target ?? null)
       if (!isScan(strokes)) return false
       // Entries typed place after place, however fast, stay where they were typed.
       const parts = new Map<EventTarget | null, string>()
-      for (const { event } of strokes) parts.set(event.target, (parts.get(event.target) ?? '') + event.key)
+      for (const { event, target } of strokes) parts.set(target, (parts.get(target) ?? '') + event.key)
       return !(field && isPlace(field) && [...parts.values()].every(isEntry))
     }
     /** Nothing came for long enough; after a busy moment keys may still wait to be told of. */
@@ -197,20 +197,23 @@ export function ScanListener() {
         release()
         return
       }
+      const led = document.activeElement
       if (late && scanned()) finish()
       else if (late) release()
+      // What was held back until now may have led elsewhere; this key goes there, too.
+      const target = document.activeElement === led ? event.target : document.activeElement
       if (strokes.length === 0) {
         before = [...keepers].map((keep) => keep())
         focused = document.activeElement
       }
-      const field = textField(event.target)
+      const field = textField(target)
       if (field && !typed.has(field)) typed.set(field, field.value)
       const held = !field || (isPlace(field) && ACTS.has(event.key)) || strokes.some((one) => one.held)
       if (held) {
         event.preventDefault()
         event.stopImmediatePropagation()
       }
-      strokes.push({ key: event.key, code: event.code, shift: event.shiftKey, at: event.timeStamp, event, held })
+      strokes.push({ key: event.key, code: event.code, shift: event.shiftKey, at: event.timeStamp, event, target, held })
       clearTimeout(timer)
       timer = setTimeout(settle, GAP_MS, performance.now() + GAP_MS)
     }
