@@ -60,6 +60,7 @@ class FirstStart(LiveServerTestCase):
             page.get_by_role("button", name="Leave it out").click()
             page.get_by_role("button", name="Take 3 units in").click()
         expect(page.get_by_text("SF-0001 to SF-0003")).to_be_visible()
+        page.get_by_role("button", name="Count all 3 in").wait_for()
         page.keyboard.press("c")
         expect(page.get_by_text("3 units counted in")).to_be_visible()
 

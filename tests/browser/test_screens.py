@@ -18,7 +18,7 @@ class Screens(BrowserCase):
         self.inspect(fitted, m2="-")
         self.inspect(ready)
         self.approve(self.plan())
-        self.inspect(short, p1="20/41 90c", heat_sink="-")
+        self.inspect(short, p1="20/46 90c", heat_sink="-")
         self.inspect(blocked, p1="!")
         self.plan()
         return fitted, ready, fresh, blocked

@@ -82,7 +82,7 @@ class WholePath(BrowserCase):
         self.opened(page, "TW-0002")
         self.type_places(page, "8", "8", "s256", "-", "a", "b")
         self.opened(page, "TW-0003")
-        self.type_places(page, "8", "8", "n256 93%", "-", "39/41 120c", "a", "b")
+        self.type_places(page, "8", "8", "n256 93%", "-", "44/46 120c", "a", "b")
         expect(page.get_by_text("Every unit of this batch that was counted in")).to_be_visible()
         self.assertEqual(Inspection.objects.count(), 3)
         self.assertEqual({unit.stage for unit in Unit.objects.all()}, {"decide"})

@@ -28,7 +28,7 @@ def found(sheet: ModelSheet, trim: str = "", **entries: str) -> Findings:
 
 def folio(trim: str = "flash", **entries: str) -> Findings:
     """A Folio 15 with 8 + 8 GB, 256 GB NVMe and a healthy pack, but for ``entries``."""
-    base = {"m0": "8", "m1": "8", "d1": "n256", "d2": "-", "p1": "38/41 90c"}
+    base = {"m0": "8", "m1": "8", "d1": "n256", "d2": "-", "p1": "43/46 90c"}
     return found(FOLIO, trim, **(base | entries))
 
 

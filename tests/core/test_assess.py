@@ -50,9 +50,9 @@ class Memory(unittest.TestCase):
     def test_ceiling_by_school_needs_enough_units_on_record(self):
         proven = Policy(memory_ceiling=MemorySchool.BENCH_PROVEN)
         strict = Policy(memory_ceiling=MemorySchool.BENCH_PROVEN, bench_proven_from_units=5)
-        self.assertEqual(memory_facts(FOLIO, folio(), POLICY).ceiling_gb, 20)
+        self.assertEqual(memory_facts(FOLIO, folio(), POLICY).ceiling_gb, 16)
         self.assertEqual(memory_facts(FOLIO, folio(), proven).ceiling_gb, 24)
-        self.assertEqual(memory_facts(FOLIO, folio(), strict).ceiling_gb, 20)
+        self.assertEqual(memory_facts(FOLIO, folio(), strict).ceiling_gb, 16)
         record = FOLIO.memory.proven.units_on_record
         just = proven.model_copy(update={"bench_proven_from_units": record})
         self.assertEqual(memory_facts(FOLIO, folio(), just).ceiling_gb, 24)
@@ -78,14 +78,14 @@ class Storage(unittest.TestCase):
 
 class Packs(unittest.TestCase):
     def test_runtime_is_full_charge_against_draw(self):
-        facts = assess(FOLIO, folio(p1="32/41 90c"), STANDARDS, POLICY).battery
-        self.assertEqual(facts.runtime_hours, 4.0)
-        self.assertEqual(facts.packs[0].variant, "OF-41")
+        facts = assess(FOLIO, folio(p1="36/46 90c"), STANDARDS, POLICY).battery
+        self.assertEqual(facts.runtime_hours, 4.5)
+        self.assertEqual(facts.packs[0].variant, "OF-47")
 
     def test_gate_by_health_cycles_and_absence(self):
-        self.assertIs(gates(FOLIO, folio(p1="33/41 90c"), DESK)["pack"].state, GateState.MET)
-        self.assertIs(gates(FOLIO, folio(p1="32/41 90c"), DESK)["pack"].state, GateState.SHORT)
-        self.assertIs(gates(FOLIO, folio(p1="40/41 501c"), FIELD)["pack"].state, GateState.SHORT)
+        self.assertIs(gates(FOLIO, folio(p1="37/46 90c"), DESK)["pack"].state, GateState.MET)
+        self.assertIs(gates(FOLIO, folio(p1="36/46 90c"), DESK)["pack"].state, GateState.SHORT)
+        self.assertIs(gates(FOLIO, folio(p1="45/46 501c"), FIELD)["pack"].state, GateState.SHORT)
         self.assertIs(gates(FOLIO, folio(p1="-"), CLASS)["pack"].state, GateState.SHORT)
 
     def test_a_model_without_pack_meets_the_gate(self):
@@ -100,13 +100,13 @@ class Packs(unittest.TestCase):
         )
         self.assertEqual(pack_questions(LERN, lern(p1="30/38 7.6v")), [])
 
-    @given(st.floats(5, 40), st.floats(5, 40))
+    @given(st.floats(5, 46), st.floats(5, 46))
     def test_a_healthier_pack_never_makes_a_unit_worse(self, one, other):
         low, high = sorted((one, other))
         states = [GateState.SHORT, GateState.MET]
         for standard in STANDARDS:
-            worse = gates(FOLIO, folio(p1=f"{low:.2f}/41 90c"), standard)["pack"].state
-            better = gates(FOLIO, folio(p1=f"{high:.2f}/41 90c"), standard)["pack"].state
+            worse = gates(FOLIO, folio(p1=f"{low:.2f}/46 90c"), standard)["pack"].state
+            better = gates(FOLIO, folio(p1=f"{high:.2f}/46 90c"), standard)["pack"].state
             self.assertLessEqual(states.index(worse), states.index(better))
 
 

@@ -102,7 +102,7 @@ class Facts(unittest.TestCase):
     def test_who_pays_is_the_unit_that_leaves_most_by_it(self):
         cheap, dear = SHEETS["quarrin-stilt-q2"], SHEETS["ombrel-folio-15"]
         poor = stilt(m1="8", m2="-")
-        rich = found(dear, "flash", m0="8", m1="-", d1="n256", d2="-", p1="40/41 9c")
+        rich = found(dear, "flash", m0="8", m1="-", d1="n256", d2="-", p1="45/46 9c")
         gates = tuple(g for g in DESK.gates if g.type == "memory")
         sixteen = tuple(g.model_copy(update={"min_gb": 16}) for g in gates)
         standard = DESK.model_copy(

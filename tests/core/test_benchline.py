@@ -20,7 +20,7 @@ class ALine(unittest.TestCase):
         line = read_line(
             FOLIO,
             "disk",
-            "t flash / m 8 - / s n256 2280 93% - / b 33/41.04 620c / miss base / fail cam / g b"
+            "t flash / m 8 - / s n256 2280 93% - / b 37.5/46.62 620c / miss base / fail cam / g b"
             " / ok",
         )
         self.assertEqual(line.unclear, ())
@@ -32,7 +32,7 @@ class ALine(unittest.TestCase):
                 "m1": "-",
                 "d1": "n256 2280 93%",
                 "d2": "-",
-                "p1": "33/41.04 620c",
+                "p1": "37.5/46.62 620c",
                 "base_screws": "-",
                 "camera": "x",
                 "grade": "b",
@@ -41,11 +41,11 @@ class ALine(unittest.TestCase):
         )
 
     def test_each_word_says_what_it_was_taken_for(self):
-        line = read_line(FOLIO, "flash", "m 8 - / b 33/41.04 620c / cam x")
+        line = read_line(FOLIO, "flash", "m 8 - / b 37.5/46.62 620c / cam x")
         said = {word.words for word in line.words}
         self.assertIn("Soldered: 8 GB DDR4", said)
         self.assertIn("Slot 1: empty", said)
-        self.assertIn("Pack: 33.0 of 41.0 Wh, 80.4 %, 620 cycles", said)
+        self.assertIn("Pack: 37.5 of 46.6 Wh, 80.4 %, 620 cycles", said)
         self.assertIn("Camera: failed", said)
 
     def test_attributes_belong_to_what_stands_before_them(self):
@@ -128,7 +128,7 @@ class Completing(unittest.TestCase):
         self.assertEqual(self.texts(FOLIO, "m "), ["4", "8"])
         self.assertEqual(self.texts(FOLIO, "m 8 "), ["4", "8", "16", "-", "x"])
         self.assertEqual(self.texts(STILT, "s s256 ")[:2], ["n256", "s256"])
-        self.assertEqual(self.texts(FOLIO, "b "), ["33/41.04", "-"])
+        self.assertEqual(self.texts(FOLIO, "b "), ["37/46.62", "-"])
         self.assertEqual(self.texts(FOLIO, "miss hea"), ["heat_sink"])
         self.assertEqual(self.texts(FOLIO, "fail cam"), ["camera"])
         self.assertEqual(self.texts(FOLIO, "m 8 16 "), [])

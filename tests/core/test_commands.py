@@ -81,7 +81,7 @@ class Strips(unittest.TestCase):
         )
 
     def test_a_pack_is_filled_to_its_health_with_a_notch_at_every_gate(self):
-        pack = self.marks(folio(p1="20.5/41 90c"))["p1"]
+        pack = self.marks(folio(p1="23/46 90c"))["p1"]
         self.assertAlmostEqual(pack.fill, 0.5)
         self.assertEqual(pack.notches, (0.65, 0.8, 0.85))
 

@@ -31,10 +31,10 @@ class Words(unittest.TestCase):
         self.assertTrue(findings.drive("d2").spinning)
 
     def test_pack_in_mah_and_volts(self):
-        findings, _ = read_entries(FOLIO, "disk", {"p1": "2880/3600mAh 11,4v 612c"})
+        findings, _ = read_entries(FOLIO, "disk", {"p1": "3360/4200mAh 11,1v 612c"})
         pack = findings.pack("p1")
         self.assertAlmostEqual(pack.health_percent, 80.0)
-        self.assertAlmostEqual(pack.in_wh(pack.design, None), 41.04)
+        self.assertAlmostEqual(pack.in_wh(pack.design, None), 46.62)
         self.assertEqual(pack.cycles, 612)
 
     def test_a_single_figure_stands_for_the_only_variant(self):
@@ -69,7 +69,7 @@ class Refusals(unittest.TestCase):
             (STILT, "d2", "256", "takes NVMe and SATA. Say which"),
             (LERN, "d1", "s256 2260", "standoff for 2242, 2280"),
             (LERN, "d1", "h500", "no spinning disk fits"),
-            (FOLIO, "p1", "53.3/41", "130 % of design 41 Wh"),
+            (FOLIO, "p1", "59.8/46", "130 % of design 46 Wh"),
             (FOLIO, "p1", "30/0", "design figure of 0"),
             (FOLIO, "p1", "3000mah", "Type full and design"),
             (FOLIO, "fan", "maybe", "+ passed"),

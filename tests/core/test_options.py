@@ -114,7 +114,7 @@ class Others(unittest.TestCase):
     def test_a_donor_gives_only_what_is_wanted_and_never_packs_or_drives(self):
         builder = OptionBuilder(FOLIO, Supply(KINDS, ALL), STANDARDS, Policy())
         near = builder.toward_standards(folio(starts="x"))
-        wanted = frozenset({"sodimm-ddr4-8", "pack-of-41"})
+        wanted = frozenset({"sodimm-ddr4-8", "pack-of-47"})
         far = builder.other_ends(folio(starts="x"), near, wanted, PRICES)
         donor = next(o for o in far.options if o.outcome is OutcomeKind.DONOR)
         self.assertEqual([part.kind for part in donor.yields], ["sodimm-ddr4-8"])

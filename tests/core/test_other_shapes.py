@@ -127,7 +127,7 @@ class SmallSockets(unittest.TestCase):
             },
             FOLIO.model_dump()["drives"][0],
         )
-        findings = complete(sheet, m0="8", m1="8", e1="e64", d1="-", p1="38/41 90c")
+        findings = complete(sheet, m0="8", m1="8", e1="e64", d1="-", p1="43/46 90c")
         facts = storage_facts(sheet, findings)
         self.assertEqual((facts.emmc, facts.solid_gb), (("e1",), 0))
         self.assertIn("does not count", facts.sentence)
@@ -144,7 +144,7 @@ class SmallSockets(unittest.TestCase):
                 "limit_gb": 256,
             }
         )
-        findings = complete(sheet, m0="8", m1="8", d1="-", p1="38/41 90c")
+        findings = complete(sheet, m0="8", m1="8", d1="-", p1="43/46 90c")
         self.assertEqual(ways(options(sheet, findings)), [])
         own = kind("msata-256", type="drive", gb=256, connector="mSATA", interface="SATA")
         self.assertEqual(ways(options(sheet, findings, {own.key: own})), [{"d1+msata-256"}])
@@ -174,7 +174,7 @@ class SmallSockets(unittest.TestCase):
         flat = kind(
             "n-flat", type="drive", gb=256, connector="m2", interface="NVMe", length_mm=2242
         )
-        findings = complete(sheet, m0="8", m1="8", d1="-", p1="38/41 90c")
+        findings = complete(sheet, m0="8", m1="8", d1="-", p1="43/46 90c")
         found = ways(options(sheet, findings, {"n-thick": thick, "n-flat": flat}))
         self.assertIn({"d1+n-flat"}, found)
         self.assertNotIn({"d1+n-thick"}, found)
@@ -197,7 +197,7 @@ class Sets(unittest.TestCase):
         ]
         drives = ({**FOLIO.model_dump()["drives"][0]},)
         self.sheet = shape(parts=parts, drives=drives)
-        self.base = {"m0": "8", "m1": "8", "d1": "n256", "p1": "38/41 90c"}
+        self.base = {"m0": "8", "m1": "8", "d1": "n256", "p1": "43/46 90c"}
 
     def test_a_broken_panel_brings_its_cable(self):
         findings = complete(self.sheet, "disk", **self.base, panel="x", cable="+")
@@ -244,7 +244,7 @@ class Stripped(unittest.TestCase):
         )
         found = [way for way in ways(options(FOLIO, findings), "desk-ready") if way]
         smallest = min(found, key=len)
-        self.assertIn("p1+pack-of-41", smallest)
+        self.assertIn("p1+pack-of-47", smallest)
         self.assertIn("heat_sink+heat-sink-of15", smallest)
         option = next(
             o
@@ -338,13 +338,13 @@ class Boards(unittest.TestCase):
         sheet = shape(route=route)
         action = Action(verb="fit", place="feet", kind="feet-small")
         for trim, key in (("disk", "board_screws"), ("lite", "board_screws_bare")):
-            findings = complete(sheet, trim, m0="8", m1="8", d1="n256", d2="-", p1="38/41 90c")
+            findings = complete(sheet, trim, m0="8", m1="8", d1="n256", d2="-", p1="43/46 90c")
             keys = {s.key for s in plan_work(sheet, findings, (action,), KINDS, POLICY).steps}
             self.assertIn(key, keys)
             self.assertEqual(len(keys & {"board_screws", "board_screws_bare"}), 1)
 
     def test_a_place_to_be_fitted_is_ringed(self):
-        findings = complete(FOLIO, "flash", m0="8", m1="-", d1="n256", d2="-", p1="38/41 90c")
+        findings = complete(FOLIO, "flash", m0="8", m1="-", d1="n256", d2="-", p1="43/46 90c")
         action = Action(verb="fit", place="m1", kind="sodimm-ddr4-8")
         strip = draw_strip(FOLIO, findings, STANDARDS, KINDS, (action,))
         cell = next(c for c in strip.cells if c.key == "m1")

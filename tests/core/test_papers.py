@@ -53,7 +53,7 @@ class SpecSheets(unittest.TestCase):
         words = self.words()
         for said in ("Ombrel Folio 15", "16 GB DDR4", "256 GB NVMe", "Desk ready", "grade B"):
             self.assertIn(said, words)
-        self.assertIn("holds 38 of 41 Wh, 92 % healthy, 90 charges", words)
+        self.assertIn("holds 43 of 46 Wh, 93 % healthy, 90 charges", words)
 
     def test_hours_are_an_estimate_with_its_least(self):
         self.assertRegex(self.words(), r"Estimated: \d+\.\d to \d+\.\d hours .* an estimate")

@@ -49,7 +49,7 @@ def case_of(*units, money=50_000, minutes=1000.0, lots=None, offers=None) -> Cas
 
 class Examples(unittest.TestCase):
     def test_identical_units_are_one_group_whatever_their_exact_health(self):
-        case = case_of(folio(p1="29/41 90c"), folio(p1="29.9/41 90c"), folio(p1="39/41 90c"))
+        case = case_of(folio(p1="32.5/46 90c"), folio(p1="33.5/46 90c"), folio(p1="44/46 90c"))
         sizes = sorted(len(group.tags) for group in group_units(case, case.units))
         self.assertEqual(sizes, [1, 2])
 

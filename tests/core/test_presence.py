@@ -149,7 +149,7 @@ class Said(unittest.TestCase):
         self.assertIn(HALYARD.built_in_test, order(HALYARD, unit, "m1").steps[-1].how)
 
     def test_more_than_the_maker_states_shows_its_risk_in_the_order(self):
-        unit = found(FOLIO, "flash", m0="8", m1="4", d1="n256", d2="-", p1="38/41 90c")
+        unit = found(FOLIO, "flash", m0="8", m1="4", d1="n256", d2="-", p1="43/46 90c")
         policy = Policy(memory_ceiling=MemorySchool.BENCH_PROVEN)
         fit = (Action(verb="fit", place="m1", kind="sodimm-ddr4-16", takes_out_label="4 GB"),)
         check = plan_work(FOLIO, unit, fit, KINDS, policy).steps[-1]

@@ -83,7 +83,7 @@ class Steps(unittest.TestCase):
         """Hours could come from the other pack; the worn one is replaced all the same."""
         hours = PackGate(min_health_percent=10, min_runtime_hours=2.0)
         case, plan = planned(
-            case_of(folio(p1="20/41 9c")), stepped(DESK, PriceStep(gate=hours, adds_cents=9000))
+            case_of(folio(p1="20/46 9c")), stepped(DESK, PriceStep(gate=hours, adds_cents=9000))
         )
         self.assertEqual(faults(case, plan), [])
         self.assertEqual([a.place for a in plan.outcomes[0].actions], ["p1"])

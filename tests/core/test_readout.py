@@ -91,7 +91,7 @@ class BesideWhatAPersonSaw(unittest.TestCase):
         self.assertNotIn("m1", said.entries)
 
     def test_what_one_side_only_adds_is_no_difference(self):
-        said = compare(FOLIO, folio(p1="38/41 90c"), readout(FOLIO, folio(p1="38/41 123c")), "SN-1")
+        said = compare(FOLIO, folio(p1="43/46 90c"), readout(FOLIO, folio(p1="43/46 123c")), "SN-1")
         self.assertEqual([row.place for row in said.rows if row.differs], [])
 
     def test_a_read_out_of_another_unit_is_noticed(self):
@@ -195,7 +195,7 @@ class Traps(unittest.TestCase):
         self.assertEqual(plain.generation, "DDR3")
 
     def test_health_is_reckoned_never_taken_from_the_capped_figure(self):
-        pack = read_upower(Probe(FOLIO, folio(p1="42/41 90c"), "S").upower())[0]
+        pack = read_upower(Probe(FOLIO, folio(p1="47/46 90c"), "S").upower())[0]
         self.assertGreater(pack.full_wh, pack.design_wh)
 
     def test_wear_beyond_a_hundred_percent_is_no_life_left(self):
@@ -221,9 +221,9 @@ class Traps(unittest.TestCase):
     def test_a_firmware_figure_ten_times_off_is_asked(self):
         probe = Probe(FOLIO, folio(), "S")
         files = probe.files()
-        files["dmidecode.txt"] = files["dmidecode.txt"].replace("41000 mWh", "4100 mWh")
+        files["dmidecode.txt"] = files["dmidecode.txt"].replace("46000 mWh", "4600 mWh")
         got = read_bundle(zipped(**{n.replace(".", "__"): t for n, t in files.items()}))
-        self.assertIn("upower says 41 Wh by design, the firmware 4.1 Wh", got.questions[0])
+        self.assertIn("upower says 46 Wh by design, the firmware 4.6 Wh", got.questions[0])
 
 
 class OneToolInPlaceOfAnother(unittest.TestCase):
@@ -412,14 +412,14 @@ class Shapes(unittest.TestCase):
     def test_a_pack_that_only_the_firmware_knows_is_asked_about(self):
         table = (
             "# dmidecode 3.3\n\nHandle 0x0050, DMI type 22, 26 bytes\nPortable Battery\n"
-            "\tName: OF-41\n\tDesign Capacity: 41040 mWh\n\tDesign Voltage: 11400 mV\n"
+            "\tName: OF-47\n\tDesign Capacity: 46620 mWh\n\tDesign Voltage: 11100 mV\n"
             "\tSerial Number: 77\n\n"
         )
         empty = "Device: /org/freedesktop/UPower/devices/line_power_AC\n  native-path: AC\n"
         files = {"dmidecode.txt": table.encode(), "upower.txt": empty.encode()}
         readout = read_bundle(zipped(**files))
         self.assertFalse(readout.packs_read)
-        self.assertTrue(any("41 Wh" in asked for asked in readout.questions))
+        self.assertTrue(any("47 Wh" in asked for asked in readout.questions))
 
     def test_a_drive_with_serials_written_differently_is_one_drive(self):
         device = {"name": "nvme0n1", "size": 256060514304, "type": "disk", "serial": "S3X1-77 AB99"}

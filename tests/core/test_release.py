@@ -137,5 +137,5 @@ class Gates(unittest.TestCase):
         self.assertEqual(lines[0], "32 GB DDR4 (maker states 16 GB)")
 
     def test_the_label_rounds_nothing_up(self):
-        lines = label_lines(FOLIO, folio(p1="32.7836/41 90c"), CLASS, Policy())
-        self.assertIn("Pack 32 Wh, 79 % healthy", lines)
+        lines = label_lines(FOLIO, folio(p1="36.7816/46 90c"), CLASS, Policy())
+        self.assertIn("Pack 36 Wh, 79 % healthy", lines)

@@ -23,7 +23,7 @@ FIT = {
         ("m1", "sodimm-ddr4-8"),
         ("d1", "nvme-256-2280"),
         ("d2", "sata-256-bay"),
-        ("p1", "pack-of-41"),
+        ("p1", "pack-of-47"),
         ("fan", "fan-of15"),
         ("feet", "feet-small"),
     ],

@@ -16,7 +16,7 @@ class WhatChanged(unittest.TestCase):
     def test_only_what_differs_in_words(self):
         self.assertEqual(self.between(folio(), folio()), [])
         self.assertEqual(self.between(folio(m1="-"), folio(m1="8")), [("m1", "empty", "8 GB DDR4")])
-        changed = self.between(folio(), folio(screen="p dim", p1="20/41 90c"))
+        changed = self.between(folio(), folio(screen="p dim", p1="20/46 90c"))
         self.assertEqual([place for place, _, _ in changed], ["p1", "screen"])
 
     def test_a_place_that_one_of_them_has_not(self):

@@ -158,13 +158,13 @@ class Costs(unittest.TestCase):
         self.assertGreater(dead.labour_cents, alive.labour_cents)
 
     def test_a_replaced_pack_is_handed_over_for_a_fee(self):
-        worn = folio(p1="20/41 90c")
+        worn = folio(p1="20/46 90c")
         (option, *_) = [o for o in self.builder(FOLIO).toward_standards(worn).options if o.actions]
         self.assertGreaterEqual(option.fees_cents, POLICY.pack_disposal_cents)
         free = Policy(pack_disposal_cents=0)
         (other, *_) = [
             o
-            for o in self.builder(FOLIO, free).toward_standards(folio(p1="20/41 9c")).options
+            for o in self.builder(FOLIO, free).toward_standards(folio(p1="20/46 9c")).options
             if o.actions
         ]
         self.assertEqual(option.fees_cents - other.fees_cents, POLICY.pack_disposal_cents)

@@ -174,7 +174,7 @@ class Words(unittest.TestCase):
             (STILT, stilt(m2="-"), FIELD, "m2", "DDR4 SODIMM into Slot 2"),
             (STILT, stilt(d1="h500"), DESK, "d1", "2.5-inch"),
             (FOLIO, folio(heat_sink="-"), DESK, "heat_sink", "Heat sink, Folio 15"),
-            (FOLIO, folio(p1="-"), DESK, "p1", "Pack OF-41, 41 Wh into Pack"),
+            (FOLIO, folio(p1="-"), DESK, "p1", "Pack OF-47, 47 Wh into Pack"),
             (FOLIO, folio(fan="x"), DESK, "fan", "Fan, Folio 15"),
         ]
         for sheet, findings, standard, place, words in said:
@@ -201,17 +201,17 @@ class Unknown(unittest.TestCase):
         return assess(FOLIO, findings, STANDARDS, Policy()).unknowns
 
     def test_all_seen_leaves_nothing_unknown(self):
-        said = self.read(m0="8", m1="8", d1="n256", d2="-", p1="38/41 90c")
+        said = self.read(m0="8", m1="8", d1="n256", d2="-", p1="43/46 90c")
         self.assertEqual((said.decide, said.yields, said.idle), ((), (), ()))
         self.assertEqual(said.sentence, "")
 
     def test_a_place_that_a_gate_hangs_on_decides(self):
-        said = self.read(m0="8", d1="n256", d2="-", p1="38/41 90c")
+        said = self.read(m0="8", d1="n256", d2="-", p1="43/46 90c")
         self.assertEqual(said.decide, ("m1",))
         self.assertEqual(said.sentence, "Still decides: Slot 1.")
 
     def test_no_need_to_open_where_every_gate_is_met_without(self):
-        said = self.read(m0="8", m1="16", d1="n256", p1="38/41 90c")
+        said = self.read(m0="8", m1="16", d1="n256", p1="43/46 90c")
         self.assertEqual((said.decide, said.idle), ((), ("d2",)))
         self.assertEqual(
             said.sentence, "No need to open: every outcome is the same, whatever is found."
@@ -243,7 +243,7 @@ class Unknown(unittest.TestCase):
     @given(st.data())
     def test_what_is_idle_never_changes_a_verdict(self, data):
         typed = {"grade": "b", "m0": "8"}
-        full = {"m1": "16", "d1": "n256", "d2": "-", "p1": "38/41 90c", "*": "+"}
+        full = {"m1": "16", "d1": "n256", "d2": "-", "p1": "43/46 90c", "*": "+"}
         for key in data.draw(st.sets(st.sampled_from(sorted(full)))):
             typed[key] = full[key]
         findings, _ = read_entries(FOLIO, "flash", typed)

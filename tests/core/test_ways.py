@@ -340,7 +340,7 @@ class Paces(unittest.TestCase):
                 "check": StepPace(factor=1.2, spread=0.2, times=9),
             }
         )
-        actions = (fit("m1"), fit("p1", "pack-of-41"))
+        actions = (fit("m1"), fit("p1", "pack-of-47"))
         work = plan_work(FOLIO, folio(), actions, KINDS, Policy(), pace=pace)
         reckon = RouteMinutes(paced(FOLIO, pace), Policy())
         self.assertAlmostEqual(work.minutes, reckon.of(folio(), actions), places=1)

@@ -146,12 +146,12 @@ class Schools(unittest.TestCase):
 
     def test_by_runtime_a_worn_large_pack_may_do_and_two_packs_count_together(self):
         runtime = Policy(battery=BatterySchool.RUNTIME)
-        worn = folio(p1="29/41 90c")
+        worn = folio(p1="32.5/46 90c")
         self.assertNotIn(frozenset(), keys(toward(worn).options, "desk-ready"))
         self.assertIn(frozenset(), keys(toward(worn, runtime).options, "desk-ready"))
-        flat = folio(p1="20/41 9c")
+        flat = folio(p1="20/46 9c")
         found = keys(toward(flat, runtime).options, "desk-ready")
-        self.assertEqual(found, {frozenset({"p1+pack-of-41"})})
+        self.assertEqual(found, {frozenset({"p1+pack-of-47"})})
 
     def test_boards_are_swapped_for_a_dead_one_or_for_more_memory_or_never(self):
         dead = found(HALYARD, m0="8", m1="8", d1="n256", p1="48/50 90c", starts="x")
@@ -192,7 +192,7 @@ class Fillings(unittest.TestCase):
         )
 
     def test_a_larger_pack_brings_what_it_needs_or_is_not_offered(self):
-        worn = found(MERLE, m0="8", d1="n256", p1="20/41 90c")
+        worn = found(MERLE, m0="8", d1="n256", p1="20/46 90c")
         larger = {"pack-qm-54", "screws-extra-qm13"}
         for kinds, there in ((larger, True), ({"pack-qm-54"}, False)):
             ways = keys(toward(worn, kinds=kinds).options, "desk-ready")
@@ -201,7 +201,7 @@ class Fillings(unittest.TestCase):
                 self.assertEqual(way, {"p1+pack-qm-54+screws-extra-qm13"})
 
     def test_a_touch_panel_brings_its_cable(self):
-        broken = found(MERLE, "touch", m0="8", d1="n256", p1="40/41 90c", touch="x")
+        broken = found(MERLE, "touch", m0="8", d1="n256", p1="45/46 90c", touch="x")
         (option, *_) = toward(broken).options
         self.assertIn("touch-cable-qm13", {part.kind for part in option.uses})
 
@@ -340,7 +340,7 @@ class Checker(unittest.TestCase):
             count=1,
             sheets=("quarrin-stilt-q2",),
         )
-        case = case_of(stilt(), stilt(speaker="-"), stilt(d1="-"), folio(p1="20/41 9c")).model_copy(
+        case = case_of(stilt(), stilt(speaker="-"), stilt(d1="-"), folio(p1="20/46 9c")).model_copy(
             update={
                 "sales_orders": (order,),
                 "pins": (Pin(tag="T-004", outcome="hold"),),
@@ -433,7 +433,7 @@ class Checker(unittest.TestCase):
         for kind, words in (
             ("sodimm-ddr3l-8", "the slot cannot take"),
             ("nvme-256-2280", "no such socket"),
-            ("pack-of-41", "of another family"),
+            ("pack-of-47", "of another family"),
         ):
             action = outcome.actions[0].model_copy(update={"kind": kind})
             wrong = outcome.model_copy(update={"actions": (action,)})

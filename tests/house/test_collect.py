@@ -21,7 +21,7 @@ TOOLS = {
 
 class Collecting(unittest.TestCase):
     def collect(self, folder: Path, *, packer: str, tools=TOOLS) -> Path:
-        files = Probe(FOLIO, folio(p1="33/41.04 210c"), "SN-1").files()
+        files = Probe(FOLIO, folio(p1="37.5/46.62 210c"), "SN-1").files()
         programs = folder / "bin"
         programs.mkdir()
         for tool, name in tools.items():

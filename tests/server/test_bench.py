@@ -42,7 +42,7 @@ class StartingPoints(Bench):
     def test_the_last_unit_of_the_model_is_offered_without_what_is_each_units_own(self):
         first, second, other = self.announce("folio", "folio", "stilt")
         self.assertIsNone(self.view(second)["like"])
-        self.inspect(first, d1="n256 91%", p1="30/41 200c", heat_sink="-", camera="x")
+        self.inspect(first, d1="n256 91%", p1="34/46 200c", heat_sink="-", camera="x")
         like = self.view(second)["like"]
         self.assertEqual((like["tag"], like["trim"]), (first.tag, "flash"))
         self.assertEqual((like["entries"]["m1"], like["entries"]["d1"]), ("8", "n256"))
@@ -253,7 +253,7 @@ class Dangers(Bench):
         freed = self.api("post", f"units/{lit.tag}/hazard", words)
         self.assertFalse(freed["blocked"])
         self.assertNotIn("unit", freed["entries"])
-        self.assertEqual(freed["entries"]["p1"], "38/41 90c")
+        self.assertEqual(freed["entries"]["p1"], "43/46 90c")
         listed = self.api("get", "units/hazards")
         self.assertEqual([row["done_by"] for row in listed], ["", "Marit Dohl"])
         self.assertEqual(self.api("get", "units/hazards?day=2020-01-01")[0]["tag"], swollen.tag)

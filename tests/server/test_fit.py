@@ -191,15 +191,21 @@ class Bench(Workshop, TestCase):
         for lot in Lot.objects.filter(kind__key="bay-cable-of15"):
             move(lot, -lot.on_hand, "gone", self.marit)
         OfferRow.objects.filter(kind__key="bay-cable-of15").delete()
-        whole = {"m0": "8", "m1": "8", "p1": "40/41 9c"}
+        whole = {"m0": "8", "m1": "8", "p1": "45/46 9c"}
         self.decided(
             (giver, whole | {"trim": "disk", "d1": "-", "d2": "h500"}),
             (taker, whole | {"trim": "disk", "d1": "-", "d2": "s256", "bay_cable": "-"}),
         )
         fetch = self.api("get", f"units/{taker.tag}/work")["fetch"]
         self.assertIn((giver.tag, "in_unit"), [(row["where"], row["state"]) for row in fetch])
+        self.assertEqual(self.api("get", f"units/{giver.tag}/work")["stays_out"], [])
         self.tick_until(giver)
+        out = self.api("get", f"units/{giver.tag}/work")["stays_out"]
+        where = {part["place"]: part["words"] for part in out}
+        self.assertEqual(where["bay_cable"], f"for {taker.tag}")
+        self.assertEqual(where["bay_frame"], "to the store")
         self.tick_until(taker)
+        self.assertEqual(self.api("get", f"units/{taker.tag}/work")["stays_out"], [])
         self.assertEqual({self.stage(unit) for unit in (giver, taker)}, {"release"})
         for unit in (giver, taker):
             unit.refresh_from_db()

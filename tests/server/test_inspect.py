@@ -56,7 +56,7 @@ class Inspections(Workshop, TestCase):
 
     def test_what_a_place_cannot_hold_is_not_kept(self):
         (unit,) = self.announce("folio")
-        body = {"started_from": 0, "trim": "disk", "entries": {"p1": "53.3/41 90c", "m1": "8"}}
+        body = {"started_from": 0, "trim": "disk", "entries": {"p1": "59.8/46 90c", "m1": "8"}}
         said = self.api("post", f"units/{unit.tag}/inspection", body, status=422)
         self.assertIn("130 %", said["detail"])
         self.assertEqual(list(said["facts"]["refusals"]), ["p1"])
@@ -71,7 +71,7 @@ class Inspections(Workshop, TestCase):
         self.assertTrue(kept["blocked"])
         self.assertEqual(kept["stage"], "inspect")
         self.assertIn("do not charge", kept["reading"]["assessment"]["hazard_words"].lower())
-        again = {"started_from": 1, "trim": "flash", "entries": {"p1": "38/41 90c"}}
+        again = {"started_from": 1, "trim": "flash", "entries": {"p1": "43/46 90c"}}
         said = self.api("post", f"units/{unit.tag}/inspection", again, status=422)
         self.assertIn("Record first what was done", said["detail"])
         said = self.api("post", f"units/{unit.tag}/hazard", {"words": "ok"}, status=422)
@@ -103,14 +103,14 @@ class TakenBack(Workshop, TestCase):
 
     def test_for_a_minute_by_whoever_pressed_it_and_nothing_else_is_lost(self):
         (unit,) = self.announce("folio")
-        self.inspect(unit, p1="38/41 90c")
+        self.inspect(unit, p1="43/46 90c")
         self.inspect(unit, p1="!", m1="16")
         self.assertTrue(Unit.objects.get(pk=unit.pk).blocked)
         refused = self.take_back(unit, status=422, person=self.ines)
         self.assertIn("only whoever noted it", refused["detail"])
         view = self.take_back(unit)
         self.assertFalse(view["blocked"])
-        self.assertEqual((view["entries"]["p1"], view["entries"]["m1"]), ("38/41 90c", "16"))
+        self.assertEqual((view["entries"]["p1"], view["entries"]["m1"]), ("43/46 90c", "16"))
         self.assertIn("by mistake", view["hazards"][0]["done"])
         self.take_back(unit, status=422)
 

@@ -36,11 +36,11 @@ class Rules(Workshop, TestCase):
 
 class Rounding(Rules):
     def test_just_below_the_gate_is_not_sold_as_it_is(self):
-        """32.7836 of 41 Wh is 79.96 %: rounded it would pass."""
+        """36.7816 of 46 Wh is 79.96 %: rounded it would pass."""
         self.only(PackGate(min_health_percent=80))
         below, at = self.announce("folio", "folio")
-        self.inspect(below, p1="32.7836/41 90c")
-        self.inspect(at, p1="32.8/41 90c")
+        self.inspect(below, p1="36.7816/46 90c")
+        self.inspect(at, p1="36.8/46 90c")
         ends = self.planned()
         self.assertEqual(ends[at.tag], "release")
         self.assertNotEqual(ends[below.tag], "release")
@@ -53,11 +53,11 @@ class Rounding(Rules):
 
 class Grouping(Rules):
     def test_the_same_charge_at_other_volts_is_no_same_unit(self):
-        """3300 mAh at 11.4 V last 4.7 h at 8 W, at 10.8 V 4.5 h."""
+        """3400 mAh at 11.1 V last 4.72 h at 8 W, at 10.8 V 4.59 h."""
         self.only(PackGate(min_health_percent=10, min_runtime_hours=4.6))
         high, low = self.announce("folio", "folio")
-        self.inspect(high, p1="3300/3600mah 11.4v")
-        self.inspect(low, p1="3300/3600mah 10.8v")
+        self.inspect(high, p1="3400/4200mah 11.1v")
+        self.inspect(low, p1="3400/4200mah 10.8v")
         ends = self.planned(battery=BatterySchool.RUNTIME)
         self.assertEqual(ends[high.tag], "release")
         self.assertNotEqual(ends[low.tag], "release")

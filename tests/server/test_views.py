@@ -18,7 +18,7 @@ class Views(Workshop, TestCase):
         units = self.announce("stilt", "stilt", "folio", "lern", "stilt")
         for unit, entries in zip(
             units,
-            ({"m2": "-"}, {"m2": "-"}, {"p1": "20/41 90c"}, {"starts": "x"}, {"speaker": "-"}),
+            ({"m2": "-"}, {"m2": "-"}, {"p1": "20/46 90c"}, {"starts": "x"}, {"speaker": "-"}),
             strict=True,
         ):
             self.inspect(unit, **entries)

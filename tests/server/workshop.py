@@ -18,7 +18,7 @@ from sortis_server.sheets.services import add_sheet, sheet_version
 from sortis_server.workshop.services import add_standard, set_up_workshop, standard_version
 
 COMPLETE = {
-    "ombrel-folio-15": {"m0": "8", "m1": "8", "d1": "n256", "d2": "-", "p1": "38/41 90c"},
+    "ombrel-folio-15": {"m0": "8", "m1": "8", "d1": "n256", "d2": "-", "p1": "43/46 90c"},
     "quarrin-stilt-q2": {"m1": "8", "m2": "8", "d1": "s256", "d2": "-"},
     "tolva-lern-11": {"m0": "8", "d1": "s256 2280", "p1": "34/38 90c"},
 }

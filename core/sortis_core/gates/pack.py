@@ -73,7 +73,7 @@ class PackGate(GateBase):
                     for percent, cycles in sides
                 ]
             )
-            # What a unit counts in is not its energy: 3300 mAh at 11.4 V are more than at 10.8 V.
+            # What a unit counts in is not its energy: 3400 mAh at 11.1 V are more than at 10.8 V.
             return passes, pack.in_wh(pack.full, _volts(place, pack)) if lasting else None
 
         def eye(findings: Findings) -> Hashable:

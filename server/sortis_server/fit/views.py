@@ -118,6 +118,8 @@ class WorkView(BaseModel):
     choices: list[KindChoice]
     """What can be told as not as written."""
     goes_to: list[Destination]
+    stays_out: list[Destination]
+    """What came out so far and does not go back: the ledger of what others borrow."""
     danger: str
     """Words of the caution where the unit is blocked; empty where it is not."""
     remains: list[StreamWeight]
@@ -185,6 +187,25 @@ def _goes_to(order: WorkOrderRow, work: WorkOrder) -> list[Destination]:
     return found
 
 
+def _stays_out(order: WorkOrderRow, work: WorkOrder) -> list[Destination]:
+    """Where each part that came out is: promised to another unit or in it, else in the store."""
+    kinds = part_kinds()
+    takers: dict[str, list[str]] = {}
+    taken = Reservation.objects.filter(lot__out_of=order.unit).select_related("order__unit", "kind")
+    for row in taken.order_by("order__unit__tag", "place"):
+        takers.setdefault(row.kind.key, []).append(f"for {row.order.unit.tag}")
+    found: list[Destination] = []
+    for action in (*work.begun.done, *actions_of(work.steps[: order.done_steps])):
+        if action.takes_out:
+            words = takers.get(action.takes_out) or ["to the store"]
+            found.append(
+                Destination(
+                    place=action.place, label=kinds[action.takes_out].label, words=words.pop(0)
+                )
+            )
+    return found
+
+
 def work_view(order: WorkOrderRow, person: Person) -> WorkView:
     """Everything of one order, as this person sees it."""
     unit = order.unit
@@ -233,6 +254,7 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
         ],
         choices=list(choices(sheet, now, actions_of(ahead))) if is_open else [],
         goes_to=_goes_to(order, work) if is_open else [],
+        stays_out=_stays_out(order, work),
         danger=assess_unit(unit, now).hazard_words if unit.blocked else "",
         remains=_remains(unit, work) if work.donor else [],
     )

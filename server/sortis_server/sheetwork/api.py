@@ -13,7 +13,9 @@ from pydantic import BaseModel, Field
 from sortis_core.documents import read_document
 from sortis_core.findings import Findings
 from sortis_core.intake.readout import ReadOut
+from sortis_core.policy import Policy
 from sortis_core.route.check import RouteGap, route_gaps
+from sortis_core.route.ways_to import WayTo, ways_to
 from sortis_core.sheets import ModelSheet
 from sortis_core.sheetwork import (
     Change,
@@ -75,6 +77,8 @@ class Drawing(BaseModel):
     gaps: list[RouteGap]
     """What a technician would miss; the sheet can be kept with them."""
     strip: Strip | None
+    ways: list[WayTo]
+    """To each place, for the drawing of the route."""
     changes: list[Change]
     """Against the newest version of the same key."""
 
@@ -108,9 +112,13 @@ def _editor(request: HttpRequest) -> Person:
     return person_with(request, Role.INSPECTOR, "Writing a sheet")
 
 
-def _blank(sheet: ModelSheet, trim: str = "") -> Findings:
+def _trim(sheet: ModelSheet, asked: str) -> str:
     known = [one.key for one in sheet.trims]
-    return Findings(sheet=sheet.key, trim=trim if trim in known else known[0])
+    return asked if asked in known else known[0]
+
+
+def _blank(sheet: ModelSheet, trim: str = "") -> Findings:
+    return Findings(sheet=sheet.key, trim=_trim(sheet, trim))
 
 
 def _json(document: Any, name: str) -> HttpResponse:
@@ -152,13 +160,14 @@ def draw(request: HttpRequest, given: Draft):
     """Draw a sheet while it is edited; nothing is kept."""
     faults = sheet_faults(given.document)
     if faults:
-        return Drawing(faults=list(faults), gaps=[], strip=None, changes=[])
+        return Drawing(faults=list(faults), gaps=[], strip=None, ways=[], changes=[])
     sheet = read_document(ModelSheet, given.document)
     known = newest_sheets().get(sheet.key)
     return Drawing(
         faults=[],
         gaps=list(route_gaps(sheet)),
         strip=draw_strip(sheet, _blank(sheet, given.trim), newest_standards()),
+        ways=list(ways_to(sheet, _trim(sheet, given.trim), Policy())),
         changes=list(what_changed(known, sheet)) if known else [],
     )
 
@@ -217,6 +226,13 @@ def export(request: HttpRequest, key: str):
     found = sheet_called(key)
     document = found.model_dump(mode="json", exclude_defaults=True)
     return _json({"format": found.format} | document, found.key)
+
+
+@router.get("/{key}/ways", response=list[WayTo])
+def ways(request: HttpRequest, key: str, trim: str = ""):
+    """The way to each place of a trim under the usual schools, for the drawing of the route."""
+    sheet = sheet_called(key)
+    return ways_to(sheet, _trim(sheet, trim), Policy())
 
 
 @router.get("/{key}/versions", response=list[VersionView])

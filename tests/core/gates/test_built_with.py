@@ -25,7 +25,7 @@ def tarn(**entries):
 
 
 def merle(trim="plain", **entries):
-    return found(MERLE, trim, **({"m0": "8", "d1": "n256", "p1": "41/41 9c"} | entries))
+    return found(MERLE, trim, **({"m0": "8", "d1": "n256", "p1": "46/46 9c"} | entries))
 
 
 def wanting(aspect, *codes, adds=0, sheet=TARN):

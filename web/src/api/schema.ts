@@ -1911,6 +1911,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{key}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ways
+         * @description The way to each place of a trim under the usual schools, for the drawing of the route.
+         */
+        get: operations["sortis_server_sheetwork_api_ways"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{key}/versions": {
         parameters: {
             query?: never;
@@ -7769,6 +7789,8 @@ export interface components {
             /** Gaps */
             gaps: components["schemas"]["RouteGap"][];
             strip: components["schemas"]["Strip"] | null;
+            /** Ways */
+            ways: components["schemas"]["WayTo"][];
             /** Changes */
             changes: components["schemas"]["Change"][];
         };
@@ -7791,6 +7813,31 @@ export interface components {
             where: string;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * WayTo
+         * @description The shortest way to one place and back, of a unit that lacks nothing.
+         */
+        WayTo: {
+            /** Place */
+            place: string;
+            /**
+             * Steps
+             * @description Keys of the route's steps, in the order they are done.
+             */
+            steps: string[];
+            /**
+             * Minutes In
+             * @description Down to the place, the part itself out.
+             */
+            minutes_in: number;
+            /** Minutes Back */
+            minutes_back: number;
+            /**
+             * Screws
+             * @description Loosened on the way down, in the order of the steps.
+             */
+            screws: components["schemas"]["Screws"][];
         };
         /**
          * Draft
@@ -8826,6 +8873,8 @@ export interface components {
             choices: components["schemas"]["KindChoice"][];
             /** Goes To */
             goes_to: components["schemas"]["Destination"][];
+            /** Stays Out */
+            stays_out: components["schemas"]["Destination"][];
             /** Danger */
             danger: string;
             /** Remains */
@@ -18375,6 +18424,93 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_sheetwork_api_ways: {
+        parameters: {
+            query?: {
+                trim?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayTo"][];
+                };
             };
             /** @description The request is no JSON, or lacks what every request has */
             400: {

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, problemOf } from '../api/client'
 import { Beam } from '../drawings/balance/Beam'
 import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
@@ -218,7 +218,7 @@ function Scarce({ slug, plan, dials, live, currency }: { slug: string; plan: Pla
   const [all, setAll] = useState(false)
   const [checked, setChecked] = useState<Record<string, string>>({})
   const [worth, setWorth] = useState<Record<string, number>>({})
-  const [refused, setRefused] = useState(false)
+  const [refused, setRefused] = useState('')
   const solve = useCallback(async (row: Schemas['Scarce']): Promise<string> => {
     const told = await ask(api.POST('/api/batches/{slug}/plan/one-more', { params: { path: { slug } }, body: { ...dials, key: row.key, number: plan.number } }))
     const gain = told.then.contribution_cents - told.now.contribution_cents
@@ -242,12 +242,13 @@ function Scarce({ slug, plan, dials, live, currency }: { slug: string; plan: Pla
   useEffect(() => {
     if (!next) return
     // Where it cannot be solved the estimates stand, and say that they are.
-    solve(next).catch(() => setRefused(true))
+    solve(next).catch((refusal) => setRefused(problemOf(refusal).detail))
   }, [next?.key])
   const rows = all ? shown : shown.slice(0, FIRST_BEAMS)
   return (
     <section className="mt-4">
       <h2 className="flex justify-between mb-2">What is scarce <span className="font-normal quiet text-sm self-end">worth of one more</span></h2>
+      {refused && <p className="quiet text-sm mb-1">{refused}</p>}
       <ul>{rows.map((row) => <Beam key={row.key} row={row} currency={currency} checked={checked[row.key] ?? ''} {...(live ? { onCheck: () => void check(row) } : {})} />)}</ul>
       {plan.scarce.length > FIRST_BEAMS && <button type="button" className="quiet underline text-sm" onClick={() => setAll(!all)}>{all ? 'fewer' : `${plan.scarce.length - FIRST_BEAMS} more kinds`}</button>}
     </section>

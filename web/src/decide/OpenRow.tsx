@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, problemOf } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { money } from '../frame/words'
 import { Ladder } from './Ladder'
@@ -52,7 +52,7 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
       {ladder.isPending && <p className="quiet">Working out the ladder…</p>}
       {first && (
         <>
-          {because.data ? <Because because={because.data} currency={currency} /> : <p><b>Why: </b>{first.outcome.reason} <span className="quiet text-sm">{because.isFetching ? 'estimate; solving it again with the better way forced…' : 'estimate'}</span></p>}
+          {because.data ? <Because because={because.data} currency={currency} /> : <p><b>Why: </b>{first.outcome.reason} <span className="quiet text-sm">{because.isFetching ? 'Estimate; solving it again with the better way forced…' : `Estimate.${because.error ? ` ${problemOf(because.error).detail}` : ''}`}</span></p>}
           {!because.data && first.outcome.runner_up && <p className="text-[0.9375rem]"><span className="quiet">Runner-up: </span>{first.outcome.runner_up} <span className="quiet">{first.outcome.loss_cents ? 'would cost the batch about' : 'is as good for the batch, its scarce parts and minutes counted.'}</span>{first.outcome.loss_cents > 0 && <> <b>{money(first.outcome.loss_cents, currency)}</b> <span className="quiet">a unit, its scarce parts and minutes counted.</span></>}</p>}
           {(same ? sums.slice(0, 1) : sums).map((sum) => <OneSum key={sum.outcome.tag} sum={sum} each={same && sums.length > 1} currency={currency} />)}
         </>

@@ -1,93 +1,136 @@
+import { useEffect, useRef, useState } from 'react'
 import type { Schemas } from '../api/client'
-import { Depth } from '../api/vocabulary'
+import { Caution, Depth, Tool } from '../api/vocabulary'
+import { labelOf } from '../frame/vocabulary'
+import { ToolMark, toolMark } from './dive/Dive'
+import { BOX, HEIGHT, type Node, layOut, leads, nodesOf } from './route'
 
-const DEPTHS = Object.values(Depth)
-const COLUMN = 150
-const LANE = 70
-const BOX = 134
-const HEIGHT = 58
-const LEFT = 70
+const MOST_LETTERS = 12
 
-interface Node {
-  key: string
-  title: string
-  depth: number
-  column: number
-  after: string[]
-  work: boolean
+/** Minutes as a clock shows them. */
+const clock = (minutes: number): string => {
+  const seconds = Math.round(minutes * 60)
+  return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
 }
 
-/** Steps in the order they become possible; places stand one further, where they are reached. */
-function nodes(route: Schemas['Route'], labelOf: (place: string) => string): Node[] {
-  const steps = new Map(route.steps.map((step) => [step.key, step]))
-  const columns = new Map<string, number>()
-  const column = (key: string, seen: Set<string>): number => {
-    const known = columns.get(key)
-    if (known !== undefined) return known
-    // A circle is told in words beside the drawing; here it only must not hang.
-    if (seen.has(key)) return 0
-    seen.add(key)
-    const step = steps.get(key)
-    const at = Math.max(-1, ...[...(step?.after ?? []), ...(step?.either ?? [])].filter((one) => steps.has(one)).map((one) => column(one, seen))) + 1
-    columns.set(key, at)
-    return at
-  }
-  const drawn: Node[] = route.steps
-    .filter((step) => !step.back_only)
-    .map((step) => ({ key: step.key, title: step.title, depth: DEPTHS.indexOf(step.depth), column: column(step.key, new Set()), after: [...step.after, ...step.either], work: false }))
-  const reached = new Map<string, string[]>()
-  for (const reach of route.reaches) {
-    const key = reach.carried_by || [...reach.after, ...reach.either].join('+')
-    if (key) reached.set(key, [...(reached.get(key) ?? []), labelOf(reach.place)])
-  }
-  for (const [key, places] of reached) {
-    const after = key.split('+').filter((one) => steps.has(one))
-    if (after.length === 0) continue
-    drawn.push({ key: `at:${key}`, title: places.join(', '), depth: 4, column: Math.max(...after.map((one) => column(one, new Set()))) + 1, after, work: true })
-  }
-  return drawn
+interface Props {
+  route: Schemas['Route']
+  labelOf: (place: string) => string
+  /** The way to each place; empty while the sheet has faults. */
+  ways: Schemas['WayTo'][]
 }
 
-/** The route graph of a sheet: how deep each step is, what it waits for, which places it reaches. */
-export function RouteGraph({ route, labelOf }: { route: Schemas['Route']; labelOf: (place: string) => string }) {
-  const all = nodes(route, labelOf)
-  const taken = new Map<string, number>()
-  const placed = all.map((node) => {
-    const slot = `${node.column} ${node.depth}`
-    const row = taken.get(slot) ?? 0
-    taken.set(slot, row + 1)
-    return { ...node, row }
-  })
-  const rows = DEPTHS.map((_, depth) => Math.max(1, ...placed.filter((node) => node.depth === depth).map((node) => node.row + 1)))
-  const tops = rows.map((_, depth) => rows.slice(0, depth).reduce((sum, count) => sum + count, 0) * LANE)
-  const where = new Map(placed.map((node) => [node.key, { x: LEFT + node.column * COLUMN, y: (tops[node.depth] ?? 0) + node.row * LANE + 8 }]))
-  const width = LEFT + (Math.max(0, ...placed.map((node) => node.column)) + 1) * COLUMN
-  const height = rows.reduce((sum, count) => sum + count, 0) * LANE
-  const words = placed.map((node) => `${node.title}${node.after.length ? ` after ${node.after.map((key) => all.find((one) => one.key === key)?.title ?? key).join(' and ')}` : ''}`).join('; ')
+/** The route of a sheet as depth downward: what each step asks for, and the way to one part lit. */
+export function RouteGraph({ route, labelOf: placeLabel, ways }: Props) {
+  const frame = useRef<HTMLDivElement>(null)
+  const [width, setWidth] = useState(960)
+  const [chosen, setChosen] = useState('')
+  const [folded, setFolded] = useState(false)
+  useEffect(() => {
+    if (!frame.current) return
+    const watch = new ResizeObserver(([entry]) => entry && setWidth(Math.floor(entry.contentRect.width)))
+    watch.observe(frame.current)
+    return () => watch.disconnect()
+  }, [])
+  const nodes = nodesOf(route, placeLabel)
+  const way = ways.find((one) => one.place === chosen)
+  const goal = nodes.find((node) => node.places.includes(chosen))
+  const lit = new Map((way?.steps ?? []).map((key, index) => [key, index + 1]))
+  if (way && goal && !lit.has(goal.key)) lit.set(goal.key, lit.size + 1)
+  const shown = folded && way ? nodes.filter((node) => lit.has(node.key)) : nodes
+  const { placed, bands, height } = layOut(shown, width)
+  const lines = leads(placed)
+  const isLit = (line: (typeof lines)[number]): boolean => lit.has(line.from) && lit.has(line.to)
+  const tools = [...new Set(nodes.map((node) => node.tool))].filter((tool) => tool !== Tool.HAND)
+  const longest = Math.max(...nodes.map((node) => node.minutes), 0.1)
+  const words = nodes.map((node) => `${node.title}${node.after.length ? ` after ${node.after.map((key) => nodes.find((one) => one.key === key)?.title ?? key).join(' and ')}` : ''}`).join('; ')
   return (
-// biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reached by keys
-    <div className="overflow-x-auto" tabIndex={0} aria-label="Route drawing" role="group">
-      <svg width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="img" aria-label={words}>
-        {DEPTHS.map((depth, index) => (
-          <g key={depth}>
-            <line x1={0} x2={width} y1={tops[index]} y2={tops[index]} stroke="var(--rule)" />
-            <text x={0} y={(tops[index] ?? 0) + 18} fontSize={12} fill="var(--quiet)">{depth}</text>
+    <div ref={frame}>
+      <p className="flex flex-wrap items-center gap-x-4 gap-y-1 mb-2 min-h-11">
+        <label className="flex items-center gap-2 whitespace-nowrap">
+          The way to
+          <select className="select select-bordered h-10" value={chosen} onChange={(event) => setChosen(event.target.value)}>
+            <option value="">choose a part</option>
+            {ways.map((one) => <option key={one.place} value={one.place}>{placeLabel(one.place)}</option>)}
+          </select>
+        </label>
+        {way ? (
+          <>
+            <span><b className="figures">{lit.size}</b> steps in, <b className="figures">{clock(way.minutes_in)}</b>; back <b className="figures">{clock(way.minutes_back)}</b>{screwsOf(way)}</span>
+            <label className="flex items-center gap-2"><input type="checkbox" className="checkbox" checked={folded} onChange={(event) => setFolded(event.target.checked)} /> only this way</label>
+          </>
+        ) : <span className="quiet">Press a part, and the way to it lights up.</span>}
+      </p>
+      <svg width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="group" aria-label={`Route drawing: ${words}`}>
+        {bands.map((band) => (
+          <g key={band.depth}>
+            <line x1={0} x2={width} y1={band.top} y2={band.top} stroke="var(--rule)" strokeWidth={1.5} />
+            <text x={0} y={band.top + 34} fontSize={15} fontWeight={600} fill="var(--ink)">{labelOf('Depth', band.depth)}</text>
           </g>
         ))}
-        {placed.flatMap((node) => node.after.map((from) => {
-          const a = where.get(from)
-          const b = where.get(node.key)
-          return a && b && <path key={`${from} ${node.key}`} d={`M${a.x + BOX} ${a.y + HEIGHT / 2} C${a.x + BOX + 14} ${a.y + HEIGHT / 2} ${b.x - 14} ${b.y + HEIGHT / 2} ${b.x} ${b.y + HEIGHT / 2}`} fill="none" stroke="var(--quiet)" strokeWidth={1} />
-        }))}
-        {placed.map((node) => {
-          const at = where.get(node.key) ?? { x: 0, y: 0 }
-          return (
-            <foreignObject key={node.key} x={at.x} y={at.y} width={BOX} height={HEIGHT}>
-              <div className={`h-full px-1.5 py-1 text-[0.6875rem] leading-[1.15] overflow-hidden border ${node.work ? 'border-dashed border-base-content bg-base-200' : 'border-base-content bg-base-100'}`} title={node.title}>{node.title}</div>
-            </foreignObject>
-          )
+        {[...lines].sort((a, b) => Number(isLit(a)) - Number(isLit(b))).map((line) => {
+          const on = isLit(line)
+          return <path key={`${line.from} ${line.to}`} d={line.path} fill="none" stroke={on ? 'var(--fit)' : 'var(--quiet)'} strokeWidth={on ? 3.5 : 1.2} opacity={way && !on ? 0.45 : 1} />
         })}
+        {placed.map((node) => (
+          <foreignObject key={node.key} x={node.x} y={node.y} width={BOX} height={HEIGHT}>
+            <Box node={node} number={lit.get(node.key)} goal={node.key === goal?.key} tools={tools} share={node.minutes / longest} onChoose={() => setChosen(node.places.includes(chosen) ? '' : (node.places[0] ?? ''))} />
+          </foreignObject>
+        ))}
       </svg>
+      <Legend tools={tools} />
     </div>
+  )
+}
+
+function screwsOf(way: Schemas['WayTo']): string {
+  const out = way.screws.filter((one) => !one.captive).reduce((sum, one) => sum + one.count, 0)
+  const captive = way.screws.filter((one) => one.captive).reduce((sum, one) => sum + one.count, 0)
+  return `${out ? ` · ${out} ${out === 1 ? 'screw comes' : 'screws come'} out` : ''}${captive ? ` · ${captive} captive` : ''}`
+}
+
+/** The name of a tool where it has room; the legend tells the others by their mark. */
+const named = (tool: string): string => {
+  const words = labelOf('Tool', tool)
+  return words.length > MOST_LETTERS ? '' : words
+}
+
+interface BoxProps { node: Node; number: number | undefined; goal: boolean; tools: string[]; share: number; onChoose: () => void }
+
+/** One step, or one part to be reached: its warning, tool, screws and minutes. */
+function Box({ node, number, goal, tools, share, onChoose }: BoxProps) {
+  const edge = number ? 'border-accent border-[2.5px]' : 'border-base-content border'
+  const style = `relative flex flex-col items-start w-full h-full text-left px-2 pt-1.5 leading-[1.15] ${edge} ${node.depth === Depth.PART ? 'rounded-xl' : ''} ${goal ? 'bg-base-200' : 'bg-base-100'}`
+  const lithium = node.cautions.includes(Caution.LITHIUM)
+  const inside = (
+    <>
+      <span className={`text-[0.9375rem] font-semibold pr-4 ${node.breaks ? 'line-clamp-2' : 'line-clamp-4'}`}>{node.title}</span>
+      {number && <b className="absolute right-2 top-1.5 fitink figures">{number}</b>}
+      {node.breaks && <span className={`text-[0.875rem] line-clamp-2 ${lithium ? 'text-error font-semibold' : 'fitink'}`}>{node.breaks}</span>}
+      <span className="absolute left-2 right-2 bottom-2 flex items-center gap-1 text-[0.875rem]">
+        <svg width="24" height="22" aria-hidden="true" className="shrink-0 -ml-0.5">
+          {node.cautions.length > 0 && <circle cx={12} cy={11} r={10} fill="none" stroke={lithium ? 'var(--hazard)' : 'var(--quiet)'} strokeWidth={lithium ? 1.8 : 1.2} {...(lithium ? {} : { strokeDasharray: '2 2' })} />}
+          <ToolMark shape={toolMark(tools, node.tool)} cx={12} cy={11} r={5} fill="var(--ink)" stroke="var(--ink)" strokeWidth={1} />
+        </svg>
+        <span className="whitespace-nowrap">{node.screws || <span className="quiet">{named(node.tool)}</span>}</span>
+        <span className="ml-auto tabular-nums">{clock(node.minutes)}</span>
+      </span>
+      <span className={`absolute left-0 bottom-0 h-1 ${number ? 'bg-accent' : 'bg-base-content/40'}`} style={{ width: `${Math.max(3, share * 100)}%` }} />
+    </>
+  )
+  if (node.places.length === 0) return <div className={style}>{inside}</div>
+  return <button type="button" aria-pressed={goal} className={`${style} cursor-pointer`} onClick={onChoose}>{inside}</button>
+}
+
+function Legend({ tools }: { tools: string[] }) {
+  return (
+    <p className="flex flex-wrap gap-x-4 gap-y-1 text-sm quiet mt-1">
+      {[Tool.HAND, ...tools].map((tool) => (
+        <span key={tool} className="flex items-center gap-1"><svg width="16" height="16" aria-hidden="true"><ToolMark shape={toolMark(tools, tool)} cx={8} cy={8} r={5} fill="var(--ink)" stroke="var(--ink)" strokeWidth={1} /></svg>{labelOf('Tool', tool)}</span>
+      ))}
+      <span className="flex items-center gap-1"><svg width="18" height="18" aria-hidden="true"><circle cx="9" cy="9" r="8" fill="none" stroke="currentColor" strokeWidth="1.2" strokeDasharray="2 2" /></svg>caution</span>
+      <span className="flex items-center gap-1"><svg width="18" height="18" aria-hidden="true"><circle cx="9" cy="9" r="8" fill="none" stroke="var(--hazard)" strokeWidth="1.8" /></svg>lithium pack</span>
+      <span className="flex items-center gap-1"><i className="inline-block w-6 h-1 bg-base-content/40" />minutes, to scale</span>
+    </p>
   )
 }

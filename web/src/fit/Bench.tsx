@@ -91,7 +91,7 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
           </div>
           <div className="w-52 shrink-0">
             {step && open && <InHand step={step} next={next} />}
-            <ScrewTray wells={wells} now={open && step ? step.wells : []} />
+            <ScrewTray wells={wells} now={open && step ? step.wells : []} staysOut={view.stays_out} />
           </div>
         </div>
       </div>

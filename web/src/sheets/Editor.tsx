@@ -4,7 +4,7 @@ import { RouteGraph } from '../drawings/RouteGraph'
 import { Strip } from '../drawings/strip/Strip'
 import { count } from '../frame/words'
 import { at, BUILT, builtRows, builtWith, type Column, labelIn, NESTED, nestedRows, put, read, type Sheet, TABLES, withNested, written } from './document'
-import { Depth, FactSource, type ListName } from '../api/vocabulary'
+import { Depth, FactSource, type ListName, Tool } from '../api/vocabulary'
 import { choicesOf } from '../frame/vocabulary'
 
 interface Props {
@@ -126,7 +126,7 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
       <Rows {...BUILT} rows={builtRows(draft.built_with)} onChange={(changed) => change(['built_with'], builtWith(changed))} />
       <Packs packs={draft.packs ?? []} onChange={(packs) => change(['packs'], packs)} />
       <h2 className="mt-5 mb-1">The route</h2>
-      {draft.route?.steps && <RouteGraph route={safeRoute(draft.route)} labelOf={(place) => labelIn(draft, place)} />}
+      {draft.route?.steps && <RouteGraph route={safeRoute(draft.route)} labelOf={(place) => labelIn(draft, place)} ways={drawing?.ways ?? []} />}
       {TABLES.filter((table) => table.path[0] === 'route').map((table) => rows(table))}
       {draft.route?.steps && NESTED.map(({ field: nested, blank, ...table }) => (
         <Rows key={nested} {...table} blank={{ at: (nested === 'hands_over' ? draft.route.reaches?.[0]?.place : draft.route.steps[0]?.key) ?? '', ...blank }} rows={nestedRows(draft.route, nested)} onChange={(changed) => change(['route'], withNested(draft.route as unknown as Record<string, unknown>, nested, changed))} />
@@ -139,11 +139,14 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
   )
 }
 
+const NOTHING = { after: [], either: [], screws: [], cautions: [], breaks: [], tool: Tool.HAND }
+const STEP = { ...NOTHING, minutes_out: 0 }
+const REACH = { ...NOTHING, carried_by: '', minutes_out: 0, minutes_in: 0 }
 /** A route that can be drawn while its rows are half written. */
 const safeRoute = (route: Schemas['Route']): Schemas['Route'] => ({
   ...route,
-  steps: route.steps.filter((step) => step.key).map((step) => ({ ...step, after: step.after ?? [], depth: step.depth ?? Depth.COVER })),
-  reaches: (route.reaches ?? []).map((reach) => ({ ...reach, after: reach.after ?? [], carried_by: reach.carried_by ?? '' })),
+  steps: route.steps.filter((step) => step.key).map((step) => ({ ...STEP, ...step, depth: step.depth ?? Depth.COVER })),
+  reaches: (route.reaches ?? []).map((reach) => ({ ...REACH, ...reach })),
 })
 
 /** Words to choose from: those of the list, an empty one where none may be chosen, and what stands there now. */

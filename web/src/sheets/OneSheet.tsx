@@ -23,6 +23,7 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
   const { memory } = sheet
   const path = { params: { path: { key: sheet.key } } }
   const proof = useQuery({ queryKey: ['proof', sheet.key, sheet.version], queryFn: () => ask(api.GET('/api/sheets/{key}/proof', path)) })
+  const ways = useQuery({ queryKey: ['ways-to', sheet.key, sheet.version], queryFn: () => ask(api.GET('/api/sheets/{key}/ways', path)) })
   const [error, setError] = useState<unknown>(null)
   const facts: [string, string, string][] = [
     ['Memory', `${memory.soldered ? `${memory.soldered.amounts_gb.join(' or ')} GB soldered, ` : ''}${count(memory.slots.length, 'slot')} ${memory.generation} ${memory.form ?? ''}, ${memory.mts} MT/s${memory.cpu_mts && memory.cpu_mts < memory.mts ? ` (processor ${memory.cpu_mts})` : ''}${memory.low_voltage_only ? ', low voltage only' : ''}, up to ${memory.stated.gb} GB`, labelOf('FactSource', memory.stated.source)],
@@ -66,7 +67,8 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
         </tbody>
       </table>
       <h2 className="mb-1">How it opens</h2>
-      <RouteGraph route={sheet.route} labelOf={(place) => labelIn(sheet, place)} />
+      <ProblemNote error={ways.error} />
+      <RouteGraph route={sheet.route} labelOf={(place) => labelIn(sheet, place)} ways={ways.data ?? []} />
       <div className="grid grid-cols-2 gap-10 max-lg:grid-cols-1 mt-5">
         <section>
           <h2 className="mb-1">Steps and screws</h2>

@@ -7,15 +7,20 @@ const SPACING = 17
 /**
  * Screws that are out, in true relation of length, in numbered wells; captive ones stay put.
  *
- * `now` are the wells that the step in hand empties.
+ * `now` are the wells that the step in hand empties; `staysOut` is what goes to others or the store.
  */
-export function ScrewTray({ wells, now }: { wells: Schemas['Well'][]; now: number[] }) {
+export function ScrewTray({ wells, now, staysOut }: { wells: Schemas['Well'][]; now: number[]; staysOut: Schemas['Destination'][] }) {
   const loose = wells.filter((well) => !well.screws.captive)
   const captive = wells.filter((well) => well.screws.captive)
   const out = loose.reduce((sum, well) => sum + well.screws.count, 0)
   return (
     <section aria-label="Screw tray">
       <h2 className="leading-tight">Screw tray <span className="font-normal quiet text-[0.9375rem] block">{out ? `${out} out, in ${count(loose.length, 'well')}` : 'empty, nothing is out'}</span></h2>
+      {staysOut.length > 0 && (
+        <ul aria-label="Stays out" className="text-[0.9375rem] leading-snug mt-1 border-l-4 border-accent pl-2">
+          {staysOut.map((part) => <li key={part.place}>{part.label} <span className="fitink">stays out, {part.words}</span></li>)}
+        </ul>
+      )}
       <ul className="flex flex-wrap gap-2.5 mt-1.5">
         {loose.map((well) => (
           <li key={well.number} className={`border-2 bg-base-100 px-3 pt-2 pb-1 min-w-28 ${now.includes(well.number) ? 'border-accent' : 'border-base-content'}`}>
