@@ -1,4 +1,7 @@
-"""Fills an empty database for ``bench.dial``: the closed call centre, all of it inspected."""
+"""Fills an empty database for ``bench.dial`` and ``bench.screens``.
+
+The closed call centre, all of it inspected, and the ferry line's offices counted in.
+"""
 
 import json
 
@@ -6,9 +9,9 @@ import django
 
 
 def fill() -> None:
-    """People, sheets, standards, stock, and the batch of 180."""
+    """People, sheets, standards, stock, and the two batches."""
     from demo.generator import demo_sheets, demo_standards
-    from demo.load import CALL_CENTRE, announce, inspect, load_stock
+    from demo.load import BATCH, CALL_CENTRE, announce, inspect, load_stock
     from sortis_server.arrive.counting import count_in
     from sortis_server.people.models import Person, Role
     from sortis_server.sheets.services import add_sheet
@@ -20,6 +23,7 @@ def fill() -> None:
     for standard in demo_standards():
         add_standard(standard)
     load_stock(marit)
+    count_in(announce(BATCH), None)
     count_in(announce(CALL_CENTRE), None)
     inspect(json.loads((CALL_CENTRE / "inspections.json").read_text()), marit)
 

@@ -203,7 +203,8 @@ class Bench(Workshop, TestCase):
         out = self.api("get", f"units/{giver.tag}/work")["stays_out"]
         where = {part["place"]: part["words"] for part in out}
         self.assertEqual(where["bay_cable"], f"for {taker.tag}")
-        self.assertEqual(where["bay_frame"], "to the store")
+        others = {words for place, words in where.items() if place != "bay_cable"}
+        self.assertLessEqual(others, {"to the store"})
         self.tick_until(taker)
         self.assertEqual(self.api("get", f"units/{taker.tag}/work")["stays_out"], [])
         self.assertEqual({self.stage(unit) for unit in (giver, taker)}, {"release"})

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
+import { usePrinting } from '../frame/printing'
 import { money, signed } from '../frame/words'
 import type { Turned } from './useBalance'
 
@@ -39,7 +40,8 @@ export function Ladder({ slug, ladder, tag, dials, live, chosen, currency, onPin
   const byFact = new Map<string, string[]>()
   for (const { part, fact } of ways?.refused_parts ?? []) byFact.set(fact, [...(byFact.get(fact) ?? []), part])
   const refused = [...byFact]
-  const rungs = all ? ladder.rungs : ladder.rungs.filter((rung, index) => index < FIRST_RUNGS || rung.units > 0)
+  const printing = usePrinting()
+  const rungs = all || printing ? ladder.rungs : ladder.rungs.filter((rung, index) => index < FIRST_RUNGS || rung.units > 0)
   return (
     <div className="pt-2">
       <table className="w-full text-[0.9375rem]">

@@ -2,6 +2,7 @@ import { memo, useEffect, useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import type { Schemas } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
+import { usePrinting } from '../frame/printing'
 import { roundMoney, signed, workshop } from '../frame/words'
 import { OpenRow } from './OpenRow'
 import { type Balance, type Plan, NOT_DECIDED, endOf, endsOf, type End } from './useBalance'
@@ -37,7 +38,8 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
     setOpen((now) => (now === key ? null : key))
     if (wanted) setSearch((now) => { now.delete('unit'); return now }, { replace: true })
   }
-  const shown = all ? rows : rows.slice(0, FIRST_ROWS)
+  const printing = usePrinting()
+  const shown = all || printing ? rows : rows.slice(0, FIRST_ROWS)
   return (
     <>
       <table className="w-full border-collapse">
