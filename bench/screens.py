@@ -57,22 +57,28 @@ def first_load_kilobytes(page: Page, address: str) -> int:
 
 
 def opening(page: Page, address: str) -> tuple[int, float]:
-    """(Requests, kilobytes) of opening another unit of the list at Inspect; the most of three."""
+    """(Requests, kilobytes) of opening another unit of the list at Inspect; the most of three.
+
+    The requests are those for the unit itself; the kilobytes are also those of the units after it,
+    which are fetched ahead.
+    """
     page.goto(f"{address}/ferry-line-offices/inspect")
     units = page.locator("aside li a")
     units.first.wait_for()
     page.wait_for_timeout(QUIET_MS)
-    most = (0, 0.0)
+    requests, kilobytes = 0, 0.0
     for place in (3, 7, 11):
         page.evaluate("performance.clearResourceTimings()")
         units.nth(place).click()
         page.wait_for_timeout(QUIET_MS)
+        tag = page.url.rpartition("/")[2]
         fetched = page.evaluate(
             "performance.getEntriesByType('resource')"
-            ".filter((one) => one.name.includes('/api/')).map((one) => one.transferSize)"
+            ".filter((one) => one.name.includes('/api/')).map((one) => [one.name, one.transferSize])"
         )
-        most = max(most, (len(fetched), sum(fetched) / 1024))
-    return most
+        requests = max(requests, sum(1 for name, _ in fetched if tag in name))
+        kilobytes = max(kilobytes, sum(size for _, size in fetched) / 1024)
+    return requests, kilobytes
 
 
 def typing(page: Page) -> tuple[float, float]:

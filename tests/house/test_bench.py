@@ -6,11 +6,17 @@ import subprocess
 import tempfile
 import unittest
 
+from django.test import TestCase
+
+from bench._furnish import furnish
 from bench.plan import first_come_first_served, one_by_one, open_case
 from bench.report import Report, seconds
+from demo.generator import workshop_settings
 from house.place import PYTHON, paths
 from sortis_core.plan import make_plan
 from sortis_core.plan.grouping import group_units
+from sortis_core.vocabulary.states import Role
+from sortis_server.workshop.services import newest_standards, part_kinds, workshop
 
 
 def printed(fill) -> tuple[str, int]:
@@ -53,6 +59,14 @@ class ByHand(unittest.TestCase):
         single = one_by_one(groups)
         self.assertEqual(len(single), len(case.units))
         self.assertTrue(all(len(group.tags) == 1 for group in single))
+
+
+class Furnishing(TestCase):
+    def test_the_workshop_that_the_benchmarks_work_in_can_sign_in_and_decide(self):
+        marit = furnish()
+        self.assertEqual(set(marit.roles), {role.value for role in Role})
+        self.assertTrue(newest_standards() and part_kinds())
+        self.assertEqual(workshop().currency, workshop_settings().currency)
 
 
 class Reading(unittest.TestCase):
