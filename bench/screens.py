@@ -74,7 +74,8 @@ def opening(page: Page, address: str) -> tuple[int, float]:
         tag = page.url.rpartition("/")[2]
         fetched = page.evaluate(
             "performance.getEntriesByType('resource')"
-            ".filter((one) => one.name.includes('/api/')).map((one) => [one.name, one.transferSize])"
+            ".filter((one) => one.name.includes('/api/'))"
+            ".map((one) => [one.name, one.transferSize])"
         )
         requests = max(requests, sum(1 for name, _ in fetched if tag in name))
         kilobytes = max(kilobytes, sum(size for _, size in fetched) / 1024)
