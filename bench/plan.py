@@ -146,11 +146,11 @@ def _plainly(
     case: Case, groups: tuple[Group, ...], solver: mathopt.SolverType, gap: float
 ) -> float:
     """Seconds that a solver takes for one variable a unit, at most its limit."""
-    batch = BatchModel(case, groups)
-    batch.model.maximize(batch.preferred)
     limit = timedelta(seconds=PLAIN_SECONDS)
     parameters = mathopt.SolveParameters(time_limit=limit, relative_gap_tolerance=gap)
     began = time.perf_counter()
+    batch = BatchModel(case, groups)
+    batch.model.maximize(batch.preferred)
     mathopt.solve(batch.model, solver, params=parameters)
     return time.perf_counter() - began
 

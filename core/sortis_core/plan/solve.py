@@ -1,5 +1,6 @@
 """Solve the plan goal by goal, prove it, and ask what one more of everything is worth."""
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
@@ -11,7 +12,8 @@ from sortis_core.base import Record, SortisError
 from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.model import TENTHS, BatchModel, rounded
-from sortis_core.plan.onemore import OneMore
+from sortis_core.plan.narrow import Narrowed
+from sortis_core.plan.onemore import Asked, OneMore
 from sortis_core.plan.result import Proof
 from sortis_core.plan.sources import Need
 
@@ -31,6 +33,8 @@ QUICK_NODES = 6
 """A plan while the hand is on the dial: near enough to see where it goes."""
 STOPPED_GAP = 1e-2
 """A search that somebody stops ends with a plan proven to one part in 100."""
+DEAREST = 9
+"""Of so many things it is right what one more is worth in a large batch; others by price."""
 SECOND_GOAL_NODES = 5
 """The second goal is worth little work; a limit in nodes, unlike one in seconds, repeats."""
 SECOND_GOAL_GAP = 0.02
@@ -101,10 +105,23 @@ class _Stopped(Exception):
 
 
 class _Solver:
-    """Runs the goals of one model one after another, each under what those before reached."""
+    """Runs the goals of one model one after another, each under what those before reached.
 
-    def __init__(self, batch: BatchModel, gap: float, nodes: int, watch: Watch | None) -> None:
+    :param large: narrow the model before it is searched (see :mod:`sortis_core.plan.narrow`).
+    """
+
+    def __init__(
+        self,
+        batch: BatchModel,
+        gap: float,
+        nodes: int,
+        watch: Watch | None,
+        *,
+        large: bool = False,
+    ) -> None:
         self._batch, self._gap, self._nodes, self._watch = batch, gap, nodes, watch
+        self._large = large
+        self._narrowed: list[Narrowed] = []
         self.proofs: list[Proof] = []
         self.reached: list[float] = []
         """The value of each goal, more being better whichever way it is wanted."""
@@ -122,17 +139,14 @@ class _Solver:
         else:
             model.minimize(value)
         try:
-            limit = nodes or self._nodes
-            gap = SECOND_GOAL_GAP if nodes and self._gap else self._gap
-            result = self._run(gap, limit, name, self._watch)
-            if not nodes and not _answered(result):
-                result = self._run(self._gap, PROVEN_NODES, name, self._watch)
+            result, bound = self._search(name, nodes)
         except _Stopped:
             # What follows is searched no closer than this, quickly and the same each time.
             self._gap, self._watch = STOPPED_GAP, None
             if nodes:
                 return
             result = self._run(self._gap, PROVEN_NODES, name, None)
+            bound = result.dual_bound()
         if not result.has_primal_feasible_solution():
             if nodes:
                 return
@@ -144,11 +158,53 @@ class _Solver:
         if nodes:
             return
         self.reached.append(best if most else -best)
-        self.proofs.append(Proof(goal=name, value=best, bound=float(round(result.dual_bound()))))
+        self.proofs.append(Proof(goal=name, value=best, bound=float(round(bound))))
         if most:
             model.add_linear_constraint(value >= best)
         else:
             model.add_linear_constraint(value <= best)
+
+    def _search(self, name: str, nodes: int) -> tuple[mathopt.SolveResult, float]:
+        """The result for the goal that is set, and the bound that holds for every plan."""
+        if self._large and not nodes:
+            narrowed = Narrowed(self._batch.model)
+            self._narrowed.append(narrowed)
+            return narrowed.search(lambda: self._run_large(name))
+        gap = SECOND_GOAL_GAP if nodes and self._gap else self._gap
+        result = self._run(gap, nodes or self._nodes, name, self._watch)
+        if not nodes and not _answered(result):
+            result = self._run(self._gap, PROVEN_NODES, name, self._watch)
+        return result, result.dual_bound()
+
+    def widen(self) -> None:
+        """Let go of all that was held still: the model is as it was, apart from its goals."""
+        for narrowed in self._narrowed:
+            narrowed.let_go()
+        self._narrowed = []
+
+    def _run_large(self, name: str) -> mathopt.SolveResult:
+        """Branch and cut by the solver that is quicker on what was narrowed; one seed, one plan.
+
+        It cannot be left in the middle: who asks it to stop gets what it has at its end, and what
+        follows is searched less closely.
+        """
+        watch = self._watch
+        parameters = mathopt.SolveParameters(
+            random_seed=7,
+            time_limit=timedelta(seconds=SOLVE_SECONDS),
+            relative_gap_tolerance=self._gap,
+            node_limit=self._nodes,
+        )
+        result = mathopt.solve(
+            self._batch.model,
+            mathopt.SolverType.HIGHS,
+            params=parameters,
+            model_params=self._hint(),
+            msg_cb=_large_teller(name, watch) if watch else None,
+        )
+        if watch and watch.stop_asked():
+            self._gap, self._watch = STOPPED_GAP, None
+        return result
 
     def _run(self, gap: float, nodes: int, name: str, watch: Watch | None) -> mathopt.SolveResult:
         # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
@@ -209,6 +265,19 @@ def _teller(name: str, watch: Watch) -> Callable[[Sequence[str]], None]:
     return read
 
 
+_BOUNDS = re.compile(r"%\s+(-?[\d.]+)\s+(-?[\d.]+)\s+[\d.]+%")
+"""Bound and best value in a line of the larger solver's log."""
+
+
+def _large_teller(name: str, watch: Watch) -> Callable[[Sequence[str]], None]:
+    def read(lines: Sequence[str]) -> None:
+        for line in lines:
+            if found := _BOUNDS.search(line):
+                watch.tell(name, float(found[2]), float(found[1]))
+
+    return read
+
+
 def gap_for(case: Case) -> float:
     """How closely a case of this size is proven, as a part of the objective."""
     return 0.0 if len(case.units) <= EXACT_UNITS else LARGE_GAP
@@ -232,7 +301,7 @@ def run_goals(
     solver = (
         _Solver(batch, max(QUICK_GAP, gap_for(case)), QUICK_NODES, watch)
         if quick
-        else _Solver(batch, gap_for(case), nodes, watch)
+        else _Solver(batch, gap_for(case), nodes, watch, large=len(case.units) > EXACT_UNITS)
     )
     if batch.kept:
         kept = mathopt.fast_sum(batch.kept.values())
@@ -269,6 +338,7 @@ def solve(
     solver = run_goals(batch, watch, quick=quick)
     worth = Worth(parts={}, minute=0.0, money_100=0)
     found = _read_off(batch, solver, worth)
+    solver.widen()
     return found if quick else found.model_copy(update={"worth": worth_of_one_more(batch)})
 
 
@@ -351,13 +421,18 @@ def worth_of_one_more(batch: BatchModel) -> Worth:
     """
     batch.relax()
     batch.model.maximize(batch.preferred)
-    asked = OneMore(batch.model)
+    asked = [
+        Asked(row=True, id=batch.minutes.id, more=60 * TENTHS),
+        Asked(row=True, id=batch.money.id, more=10_000),
+        *(Asked(row=True, id=row.id, more=60 * TENTHS) for row in batch.skills.values()),
+        *(Asked(row=False, id=extra.id, more=1) for extra in batch.extra.values()),
+    ]
+    large = len(batch.case.units) > EXACT_UNITS
+    hour, money, *others = OneMore(batch.model).gains(asked, DEAREST if large else None)
+    skills, parts = others[: len(batch.skills)], others[len(batch.skills) :]
     return Worth(
-        parts={kind: round(asked.of_variable(extra.id, 1)) for kind, extra in batch.extra.items()},
-        minute=asked.of_row(batch.minutes.id, 60 * TENTHS) / 60,
-        money_100=round(asked.of_row(batch.money.id, 10_000)),
-        skills={
-            skill.value: round(asked.of_row(row.id, 60 * TENTHS))
-            for skill, row in batch.skills.items()
-        },
+        parts={kind: round(gain) for kind, gain in zip(batch.extra, parts, strict=True)},
+        minute=hour / 60,
+        money_100=round(money),
+        skills={skill.value: round(gain) for skill, gain in zip(batch.skills, skills, strict=True)},
     )

@@ -1,0 +1,110 @@
+"""A large model is narrowed before it is searched, and nothing is lost by it."""
+
+import unittest
+from unittest.mock import patch
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from demo.generator import make_case
+from sortis_core.plan import make_plan
+from sortis_core.plan.grouping import group_units
+from sortis_core.plan.model import BatchModel
+from sortis_core.plan.narrow import Narrowed
+from sortis_core.plan.onemore import Asked, OneMore
+from sortis_core.plan.solve import LARGE_GAP, Watch, run_goals
+from sortis_core.plan.verify import faults
+from tests.core.sample import SHEETS
+
+AS_LARGE = patch("sortis_core.plan.solve.EXACT_UNITS", 0)
+
+
+def scarce(seed: int, count: int = 7):
+    return make_case(seed, count, scale=0.4, models=tuple(SHEETS))
+
+
+def bounds(batch: BatchModel) -> list[tuple[float, float, bool]]:
+    return [(v.lower_bound, v.upper_bound, v.integer) for v in batch.model.variables()]
+
+
+class Narrowing(unittest.TestCase):
+    @given(st.integers(0, 10_000))
+    def test_the_plan_is_as_good_and_its_bound_holds(self, seed):
+        case = scarce(seed)
+        groups = group_units(case, case.units)
+        exact = run_goals(BatchModel(case, groups)).proofs[-1].value
+        with AS_LARGE:
+            proof = run_goals(BatchModel(case, groups)).proofs[-1]
+        near = LARGE_GAP * abs(exact) + 1
+        self.assertLessEqual(abs(proof.value - exact), near)
+        self.assertGreaterEqual(proof.bound, exact - 1)
+
+    def test_the_model_is_given_back_as_it_was(self):
+        case = scarce(5)
+        batch = BatchModel(case, group_units(case, case.units))
+        before = bounds(batch)
+        with AS_LARGE:
+            solver = run_goals(batch)
+        self.assertNotEqual(bounds(batch), before)
+        solver.widen()
+        self.assertEqual(bounds(batch), before)
+
+    def test_a_plan_that_falls_short_by_more_than_the_sliver_widens_it(self):
+        case = scarce(5)
+        batch = BatchModel(case, group_units(case, case.units))
+        exact = run_goals(batch, settle=False).proofs[-1].value
+        searched: list[int] = []
+        batch = BatchModel(case, group_units(case, case.units))
+        batch.model.maximize(batch.preferred)
+        narrowed = Narrowed(batch.model)
+
+        class Result:
+            """A search that finds a bad plan at first, and the best at last."""
+
+            def __init__(self, value: float) -> None:
+                self.value = value
+
+            def has_primal_feasible_solution(self) -> bool:
+                return True
+
+            def objective_value(self) -> float:
+                return self.value
+
+            dual_bound = objective_value
+
+        def run() -> Result:
+            free = [v for v in batch.model.variables() if v.lower_bound < v.upper_bound]
+            searched.append(len(free))
+            return Result(exact / 2 if len(searched) == 1 else exact)
+
+        result, _ = narrowed.search(run)
+        self.assertEqual(result.objective_value(), exact)
+        self.assertGreater(searched[1], searched[0])
+
+    def test_it_is_watched_and_may_be_stopped(self):
+        told: list[tuple[str, float, float]] = []
+        case = scarce(3, 30)
+        with AS_LARGE:
+            plan = make_plan(case, watch=Watch(lambda *said: told.append(said), lambda: True))
+        self.assertEqual(faults(case, plan), [])
+        self.assertTrue(told)
+        for _, best, bound in told:
+            self.assertLessEqual(best, bound)
+
+
+class OneMoreOfALot(unittest.TestCase):
+    def test_the_dearest_are_right_and_the_others_never_too_low(self):
+        for seed in range(6):
+            case = scarce(seed, 12).model_copy(update={"offers": ()})
+            batch = BatchModel(case, group_units(case, case.units))
+            batch.relax()
+            batch.model.maximize(batch.preferred)
+            asked = [Asked(row=False, id=extra.id, more=1) for extra in batch.extra.values()]
+            exact = OneMore(batch.model).gains(asked)
+            some = OneMore(batch.model).gains(asked, 3)
+            self.assertEqual(
+                [round(gain) for gain in sorted(some)[-3:]],
+                [round(gain) for gain in sorted(exact)[-3:]],
+            )
+            for near, right in zip(some, exact, strict=True):
+                self.assertGreaterEqual(near, right - 0.5)
