@@ -7,6 +7,7 @@ the benches, ``schema`` prints what they read.
 
 import argparse
 import json
+import os
 import signal
 import sys
 from pathlib import Path
@@ -98,4 +99,7 @@ def _read(file: Path, of: type[Document], called: str) -> Document:
 if __name__ == "__main__":
     # Whoever reads may stop early, as ``head`` does.
     signal.signal(signal.SIGPIPE, signal.SIG_DFL)
+    # A solver writes notes of its own to standard output; they go where errors go.
+    sys.stdout = os.fdopen(os.dup(1), "w")
+    os.dup2(2, 1)
     sys.exit(main())
