@@ -56,7 +56,7 @@ class Logging(BrowserCase):
         found = self.kept(whole)
         self.assertEqual((found["trim"], found["modules"]["m1"]["gb"]), ("flash", 8))
         self.assertEqual(
-            (found["parts"]["heat_sink"], found["packs"]["p1"]["full"]), ("missing", 30)
+            (found["parts"]["heat_sink"], found["packs"]["p1"]["full"]), ("missing", 34)
         )
         page.keyboard.press("Enter")
         page.keyboard.type("16")

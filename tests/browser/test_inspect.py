@@ -31,9 +31,9 @@ class AtTheStrip(BrowserCase):
         (unit,) = self.announce("folio")
         page = self.open(unit)
         self.place(page, "p1").fill("34/46")
-        expect(page.get_by_text("Pack 73 of 80 %")).to_be_visible()
+        expect(page.get_by_text("Pack 74 of 80 %")).to_be_visible()
         self.place(page, "p1").fill("44/46")
-        expect(page.get_by_text("Pack 95 of 80 %")).to_be_visible()
+        expect(page.get_by_text("Pack 96 of 80 %")).to_be_visible()
 
     def test_one_key_on_the_pack_blocks_the_unit_and_shows_the_caution(self):
         (unit,) = self.announce("folio")

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask, problemOf } from '../api/client'
 import { dropDraft, keepDraft, keptDraft } from './drafts'
 
-const READ_AFTER_MS = 40
+const READ_WITHIN_MS = 10_000
 const MOST_REMEMBERED = 200
 
 export const inspectionQuery = (tag: string) => ({
@@ -41,6 +41,9 @@ export function useInspection(tag: string): Open {
   const [draft, setDraft] = useState<{ tag: string; trim: string; entries: Record<string, string>; started_from: number; drafted: boolean } | null>(null)
   const [reading, setReading] = useState<Schemas['Reading']>()
   const [connected, setConnected] = useState(true)
+  /** What is typed and not read by the core yet; one question at a time, the newest next. */
+  const waiting = useRef<{ turn: number; trim: string; entries: Record<string, string> } | null>(null)
+  const asking = useRef(false)
   const turn = useRef(0)
   const before = useRef<{ trim: string; entries: Record<string, string> }[]>([])
   /** The place that was typed into last: its letters are taken back together. */
@@ -64,24 +67,34 @@ export function useInspection(tag: string): Open {
     setReading(view.reading)
   }, [view, tag, draft])
 
-  const mine = draft?.tag === tag ? draft : null
-  const typedTrim = mine?.trim ?? ''
-  const typed = mine?.entries
-  useEffect(() => {
-    if (!mine?.drafted || !typed) return
-    keepDraft(tag, { trim: typedTrim, entries: typed, started_from: mine.started_from })
-    const now = ++turn.current
-    const timer = setTimeout(async () => {
+  const read = useCallback(async (of: string) => {
+    if (asking.current) return
+    asking.current = true
+    while (waiting.current) {
+      const { turn: asked, ...body } = waiting.current
+      waiting.current = null
       try {
-        const read = await ask(api.POST('/api/units/{tag}/read', { params: { path: { tag } }, body: { trim: typedTrim, entries: typed } }))
-        if (now === turn.current) setReading(read)
+        const said = await ask(api.POST('/api/units/{tag}/read', { params: { path: { tag: of } }, body, signal: AbortSignal.timeout(READ_WITHIN_MS) }))
+        if (asked === turn.current) setReading(said)
         setConnected(true)
       } catch (error) {
         setConnected(problemOf(error).status !== 0)
       }
-    }, READ_AFTER_MS)
-    return () => clearTimeout(timer)
-  }, [tag, mine?.drafted, mine?.started_from, typed, typedTrim])
+    }
+    asking.current = false
+  }, [])
+
+  const mine = draft?.tag === tag ? draft : null
+  const typedTrim = mine?.trim ?? ''
+  const typed = mine?.entries
+  useEffect(() => {
+    turn.current++
+    waiting.current = null
+    if (!mine?.drafted || !typed) return
+    keepDraft(tag, { trim: typedTrim, entries: typed, started_from: mine.started_from })
+    waiting.current = { turn: turn.current, trim: typedTrim, entries: typed }
+    void read(tag)
+  }, [tag, mine?.drafted, mine?.started_from, typed, typedTrim, read])
 
   const change = useCallback(
     (edit: (now: { trim: string; entries: Record<string, string> }) => { trim: string; entries: Record<string, string> }) =>
