@@ -53,6 +53,24 @@ def everything() -> dict[str, list]:
     }
 
 
+FOCUSED = (
+    "main button:not([disabled])",
+    "main input:not([type]), main input[type=text]",
+    "main input[type=number]",
+    "main input[type=range]",
+    "main input[type=checkbox]",
+    "main input[type=radio]",
+    "main select",
+    "main summary",
+    "main textarea",
+    "main a[href]",
+)
+"""One of each kind of thing that can have the focus."""
+CHOSEN = "(e) => [e.checked, ['text', 'textarea'].includes(e.type) ? '' : e.value]"
+"""What stands in it; words that nobody knows may stay in a field for words."""
+ROOMS = ("settings", "standards", "prices", "kinds", "people")
+
+
 class Scans(BrowserCase):
     def scan(self, page: Page, code: str, rhythm: str = "wired", end: str = "Enter") -> None:
         """As a scanner types: one key after another, wherever the focus is."""
@@ -146,6 +164,44 @@ class Scans(BrowserCase):
             expect(self.place(page, key)).to_have_value("")
             self.assertEqual(everything(), before)
         expect(page.get_by_text("not kept yet")).not_to_be_visible()
+
+    def test_nothing_happens_whatever_has_the_focus(self):
+        units = self.workshop()
+        # The count is where codes go; every other screen takes none of these.
+        paths = [
+            self.at("decide"),
+            self.at("release", units["release"].tag),
+            "/stock",
+            "/shelf",
+            "/sheets/tolva-lern-11",
+            *(
+                f"/workshop/{room}"
+                for room in ("settings", "standards", "prices", "kinds", "people")
+            ),
+        ]
+        page = self.page("/")
+        tried: set[str] = set()
+        for path in paths:
+            page.goto(self.live_server_url + path)
+            page.locator("main button, main input, main a").first.wait_for()
+            page.wait_for_timeout(400)
+            before = everything()
+            for kind in FOCUSED:
+                there = page.locator(kind).locator("visible=true")
+                if there.count() == 0:
+                    continue
+                tried.add(kind)
+                with self.subTest(path=path, focus=kind):
+                    one = there.first.element_handle()
+                    chosen = one.evaluate(CHOSEN)
+                    one.focus()
+                    self.scan(page, "PTLCAK/0077-x", "wireless")
+                    self.assertEqual(page.url.split("?")[0], self.live_server_url + path)
+                    self.assertEqual(one.evaluate(CHOSEN), chosen)
+            after = everything()
+            changed = {label: rows for label, rows in after.items() if rows != before[label]}
+            self.assertEqual(changed, {}, path)
+        self.assertGreaterEqual(len(tried), 7)
 
     def test_a_code_goes_to_where_codes_go(self):
         units = self.workshop()

@@ -78,6 +78,8 @@ type Field = HTMLInputElement | HTMLTextAreaElement
 
 const textField = (target: EventTarget | null): Field | null =>
   target instanceof HTMLTextAreaElement || (target instanceof HTMLInputElement && !['button', 'submit', 'checkbox', 'radio', 'range', 'file'].includes(target.type)) ? target : null
+/** A field for words, in which an unknown code may stay; a figure or a date is never one. */
+const takesWords = (field: Field): boolean => field instanceof HTMLTextAreaElement || ['text', 'search'].includes(field.type)
 /** A place of the strip, whose keys act; the screen keeps what it held. */
 const isPlace = (field: Field): boolean => field.dataset.place !== undefined
 /** Keys of a place that act beyond the strip. */
@@ -140,7 +142,7 @@ export function ScanListener() {
       }
     }
     const take = async (codes: string[], field: Field | null, restore: () => void): Promise<void> => {
-      const free = field && !isPlace(field) && field.dataset.codes === undefined
+      const free = field && takesWords(field) && !isPlace(field) && field.dataset.codes === undefined
       if (!free) restore()
       for (const taker of [...takers]) {
         if (await taker(codes)) {
