@@ -27,6 +27,17 @@ class AtTheStrip(BrowserCase):
         expect(page.get_by_text("24 GB")).to_be_visible()
         expect(page.get_by_text("24 of 16 GB")).to_be_visible()
 
+    def test_the_focus_goes_on_where_its_place_is_gone_with_the_trim(self):
+        (unit,) = self.announce("folio")
+        page = self.open(unit)
+        self.place(page, "heat_sink").focus()
+        for _ in range(3):
+            page.keyboard.press("Alt+v")
+            if page.get_by_label("flash, no heat sink").is_checked():
+                break
+        expect(self.place(page, "heat_sink")).not_to_be_attached()
+        expect(page.locator("input[data-place]:focus")).to_have_count(1)
+
     def test_shortfalls_appear_while_typing(self):
         (unit,) = self.announce("folio")
         page = self.open(unit)

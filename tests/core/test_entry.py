@@ -177,3 +177,16 @@ class Makers(unittest.TestCase):
         for text in ("8 by 12", "8 by two words"):
             _, refusals = read_entries(FOLIO, "flash", {"m1": text})
             self.assertIn("one word", refusals["m1"])
+
+
+class OtherTrims(unittest.TestCase):
+    def test_nothing_at_a_place_that_other_units_have_is_no_contradiction(self):
+        shingle = SHEETS["tolva-shingle-s1"]
+        for text in ("-", "?", ""):
+            findings, refused = read_entries(shingle, "bare", {"m1": "8", "d1": text})
+            self.assertEqual(refused, {})
+            self.assertNotIn("d1", findings.drives)
+        _, refused = read_entries(shingle, "bare", {"d1": "s256"})
+        self.assertEqual(list(refused), ["d1"])
+        _, refused = read_entries(shingle, "bare", {"attic": "-"})
+        self.assertIn("has no place", refused["attic"])

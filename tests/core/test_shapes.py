@@ -150,7 +150,7 @@ SHAPES = {
         8,
         "d1",
         "s256",
-        "(bare) has no place “d1”",
+        "units “without cage” have none. Choose the trim",
     ),
     "quarrin-hollow-14": (
         "whole",

@@ -359,6 +359,8 @@ def read_entries(
     pack_by_key = {pack.key: pack for pack in sheet.packs_of(trim)}
     part_keys = {part.key for part in sheet.parts_of(trim)}
     test_keys = {test.key for test in sheet.tests_of(trim)}
+    other_trims = {place.key for place in sheet.places}
+    called = next((one.label for one in sheet.trims if one.key == trim), trim)
     for key, raw in entries.items():
         text = " ".join(raw.lower().replace(",", ".").split())
         try:
@@ -393,8 +395,15 @@ def read_entries(
                 array = _of(ARRAY_WORDS, "Drive array", text, "+ there is one, - there is none")
             elif key == REST:
                 rest = text == "+"
+            elif key in other_trims:
+                # Nothing found at a place that only other units have is what was to be expected.
+                if text not in ("", "?", "-"):
+                    raise EntryRefused(
+                        f"{sheet.label_of(key)}: units “{called}” have none. Choose the trim that "
+                        "has it, or empty the place."
+                    )
             else:
-                raise EntryRefused(f"{sheet.name} ({trim}) has no place “{key}”.")
+                raise EntryRefused(f"{sheet.name} has no place “{key}”.")
         except EntryRefused as refusal:
             refusals[key] = refusal.sentence
     findings = Findings(

@@ -73,6 +73,19 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   useEffect(() => {
     if (ready) focusOpenPlace()
   }, [ready])
+  // A place that had the focus may be gone with its trim; then the next one that waits has it.
+  useEffect(() => {
+    let held: Element | null = null
+    const follow = (event: FocusEvent): void => { held = event.target instanceof HTMLElement && event.target.dataset.place !== undefined ? event.target : null }
+    const watch = new MutationObserver(() => {
+      if (!held || held.isConnected || document.activeElement !== document.body) return
+      held = null
+      focusOpenPlace()
+    })
+    addEventListener('focusin', follow)
+    watch.observe(document.body, { childList: true, subtree: true })
+    return () => { removeEventListener('focusin', follow); watch.disconnect() }
+  }, [])
   useEffect(() => {
     // The units after this one are fetched ahead, so that they open without the network too.
     const here = units.findIndex((unit) => unit.tag === tag)
