@@ -218,7 +218,7 @@ class Sets(unittest.TestCase):
             ["feet"],
         )
         _, refusals = read_entries(self.sheet, "flash", {"panel": "+"})
-        self.assertIn("no place", refusals["panel"])
+        self.assertIn("have none", refusals["panel"])
 
 
 class Stripped(unittest.TestCase):
