@@ -38,6 +38,19 @@ class AtTheStrip(BrowserCase):
         expect(self.place(page, "heat_sink")).not_to_be_attached()
         expect(page.locator("input[data-place]:focus")).to_have_count(1)
 
+    def test_what_is_taken_over_with_its_trim_goes_on_in_the_places_of_that_trim(self):
+        first, second = self.announce("folio", "folio")
+        self.inspect(first, trim="lite")
+        page = self.open(second)
+        page.keyboard.type("8")
+        page.keyboard.press("ArrowDown")
+        page.keyboard.press("=")
+        expect(page.get_by_label("flash, no heat sink")).to_be_checked()
+        expect(self.place(page, "heat_sink")).not_to_be_attached()
+        focus = page.locator("input[data-place]:focus")
+        expect(focus).to_have_count(1)
+        expect(focus).to_have_value("")
+
     def test_shortfalls_appear_while_typing(self):
         (unit,) = self.announce("folio")
         page = self.open(unit)

@@ -41,6 +41,15 @@ describe('the strip as a form', () => {
     expect(at('keyboard_language')(press('ArrowDown'))).toEqual({ does: 'go', to: 'keyboard_language' })
     expect(at('m1', { m1: '16' })(press('ArrowRight', { atEnd: false }))).toBeNull()
   })
+  it('takes over with a key, and goes on at a place that the other units have, too', () => {
+    const taken = (stays?: string[]) => {
+      const places = placesOf(CELLS, {}, { m1: '8', m2: '8' }, stays)
+      const move = struck(places, 0, press('='))
+      return move && 'to' in move ? places[move.to]?.key : null
+    }
+    expect(taken()).toBe('d1')
+    expect(taken(['m1', 'm2', 'p1'])).toBe('p1')
+  })
   it('goes on to the next place nobody looked at, and keeps when there is none', () => {
     expect(at('m1', { m1: '8', m2: '8' })(press('Enter'))).toEqual({ does: 'go', to: 'd1' })
     const all = Object.fromEntries(CELLS.map((one) => [one.key, '8']))

@@ -210,12 +210,13 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   if (open.error) return <ProblemNote error={open.error} />
   if (!view || !reading) return <p className="quiet">Opening {tag} …</p>
   const like = view.blocked ? null : view.like
+  // The trim comes along unless somebody chose one here; then only what that trim has is taken over.
+  const chosen = !like || (open.trim !== view.trim && open.trim !== like.trim)
+  const places = reading.strip.cells.map((cell) => cell.key)
+  const stays = chosen ? places : like.strip.cells.map((cell) => cell.key)
   const same = (): void => {
     if (!like) return
-    // The trim comes along unless somebody chose one here; then only what that trim has is taken over.
-    const chosen = open.trim !== view.trim && open.trim !== like.trim
-    const places = new Set(reading.strip.cells.map((cell) => cell.key))
-    const taken = Object.entries(like.entries).filter(([place]) => !chosen || places.has(place))
+    const taken = Object.entries(like.entries).filter(([place]) => !chosen || places.includes(place))
     open.takeOver({ ...Object.fromEntries(taken), ...open.entries }, chosen ? open.trim : like.trim)
   }
   const waiting = units.filter((unit) => unit.sheet === view.sheet).length
@@ -290,6 +291,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         strip={shown.strip}
         entries={echo?.entries ?? open.entries}
         like={like?.entries ?? {}}
+        stays={stays}
         refusals={reading.refusals}
         disabled={view.blocked}
         onType={type}

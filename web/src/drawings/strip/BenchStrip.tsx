@@ -10,6 +10,8 @@ export interface BenchProps {
   entries: Record<string, string>
   /** What the last unit of this model held; Enter confirms it place by place. */
   like: Record<string, string>
+  /** Places that are there once it is taken over as the other units are. */
+  stays: readonly string[]
   refusals: Record<string, string>
   disabled: boolean
   onType: (key: string, text: string) => void
@@ -27,13 +29,13 @@ export interface BenchProps {
 }
 
 /** The bench size of the strip: the drawing is the form. Arrow keys walk it, typing fills it. */
-export function BenchStrip({ strip, entries, like, refusals, disabled, onType, onAllThere, onKeep, onScan, onSame, onDanger, onLine }: BenchProps) {
+export function BenchStrip({ strip, entries, like, stays, refusals, disabled, onType, onAllThere, onKeep, onScan, onSame, onDanger, onLine }: BenchProps) {
   const root = useRef<HTMLDivElement>(null)
   const before = useRef('')
   /** The focus went on by itself: an Enter out of habit does nothing once. */
   const moved = useRef(false)
 
-  const places = placesOf(strip.cells, entries, like)
+  const places = placesOf(strip.cells, entries, like, stays)
   const focus = (at: number): void => {
     const field = root.current?.querySelector<HTMLInputElement>(`input[data-place="${CSS.escape(places[at]?.key ?? '')}"]`)
     field?.focus()

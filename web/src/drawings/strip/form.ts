@@ -12,6 +12,8 @@ export interface Place {
   value: string
   /** What most units of the model held there; empty where that is not known. */
   like: string
+  /** Still there once the other units' trim is taken over. */
+  stays: boolean
   /** Nothing hangs on it: Enter passes it by. */
   idle: boolean
 }
@@ -61,9 +63,9 @@ export const shown = (cell: Cell, entries: Record<string, string>): string =>
   entries[cell.key] || (isListed(cell.group) && cell.mark === Mark.GOOD ? '+' : '')
 
 /** All places in the order that the keys walk them. */
-export const placesOf = (cells: readonly Cell[], entries: Record<string, string>, like: Record<string, string>): Place[] =>
+export const placesOf = (cells: readonly Cell[], entries: Record<string, string>, like: Record<string, string>, stays: readonly string[] = cells.map((cell) => cell.key)): Place[] =>
   [...LARGE, ...SMALL].flatMap((group) =>
-    cells.filter((cell) => cell.group === group).map((cell) => ({ key: cell.key, group, label: cell.label, value: shown(cell, entries), like: like[cell.key] ?? '', idle: cell.mark === Mark.NOT_NEEDED })),
+    cells.filter((cell) => cell.group === group).map((cell) => ({ key: cell.key, group, label: cell.label, value: shown(cell, entries), like: like[cell.key] ?? '', stays: stays.includes(cell.key), idle: cell.mark === Mark.NOT_NEEDED })),
   )
 
 export const goesOn = (text: string): boolean => ALONE.includes(text)
@@ -100,7 +102,7 @@ export function struck(places: readonly Place[], at: number, stroke: Stroke): Mo
   if (!plain || isWritten(place.group, place.value)) return null
   if (stroke.key === '=' && places.some((one) => one.like)) {
     // What the other units could not know is looked at next: packs, tests, grade.
-    const open = places.findIndex((one) => !one.value && !one.like)
+    const open = places.findIndex((one) => !one.value && !one.like && one.stays)
     return { does: 'same', to: open < 0 ? at : open }
   }
   if (stroke.key === ';') return { does: 'line' }
