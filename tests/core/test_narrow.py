@@ -19,7 +19,7 @@ from tests.core.sample import SHEETS
 AS_LARGE = patch("sortis_core.plan.solve.EXACT_UNITS", 0)
 
 
-def scarce(seed: int, count: int = 7):
+def scarce(seed: int, count: int = 4):
     return make_case(seed, count, scale=0.4, models=tuple(SHEETS))
 
 
@@ -83,7 +83,7 @@ class Narrowing(unittest.TestCase):
 
     def test_it_is_watched_and_may_be_stopped(self):
         told: list[tuple[str, float, float]] = []
-        case = scarce(3, 30)
+        case = scarce(3, 12)
         with AS_LARGE:
             plan = make_plan(case, watch=Watch(lambda *said: told.append(said), lambda: True))
         self.assertEqual(faults(case, plan), [])
@@ -94,8 +94,8 @@ class Narrowing(unittest.TestCase):
 
 class OneMoreOfALot(unittest.TestCase):
     def test_the_dearest_are_right_and_the_others_never_too_low(self):
-        for seed in range(6):
-            case = scarce(seed, 12).model_copy(update={"offers": ()})
+        for seed in range(3):
+            case = scarce(seed, 8).model_copy(update={"offers": ()})
             batch = BatchModel(case, group_units(case, case.units))
             batch.relax()
             batch.model.maximize(batch.preferred)
