@@ -30,6 +30,9 @@ from sortis_core.sheets import ModelSheet
 
 UNITS = 20_000
 PASSES = 3
+MOST_ASKED = 8
+HAND_MS = 150
+"""No hand is quicker from one key to the next that depends on it."""
 BATCHES = ("ferry_line", "ticket_desks", "call_centre")
 
 
@@ -162,13 +165,40 @@ def inspect_unit(page, sheet: ModelSheet, trim: str, wanted: dict[str, str], lik
         text = wanted.get(key, "+")
         if key in needed and text != (filled[key] or "+"):
             hand.jump_to(key, sheet.label_of(key)[0].lower())
-            hand.press(text)
+            _say(hand, text)
     if hand.focused() not in pegs:
         hand.press("Enter")
     hand.press("a")
     hand.press(wanted["grade"])
     hand.press("Enter")
+    _what_is_asked(hand, wanted)
     return hand.keys
+
+
+def _say(hand: Hand, text: str) -> None:
+    """What a part or test is: one key, or that it works poorly and how."""
+    poorly, _, how = text.partition(" ")
+    if not how:
+        hand.press(poorly)
+        return
+    hand.press(",")
+    hand.type(how)
+    hand.press("Enter")
+
+
+def _what_is_asked(hand: Hand, wanted: dict[str, str]) -> None:
+    """What a unit is built with, where a price hangs on it; enough is seen where nobody looked."""
+    tag = hand.page.url
+    for _ in range(MOST_ASKED):
+        hand.page.wait_for_timeout(HAND_MS)
+        place = hand.focused()
+        if hand.page.url != tag:
+            return
+        if place not in wanted:
+            hand.press("Shift+Enter")
+            return
+        hand.type(wanted[place])
+        hand.press("Enter")
 
 
 def _without_wear(text: str) -> str:
