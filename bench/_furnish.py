@@ -3,14 +3,13 @@
 Imported once Django is set up.
 """
 
+from bench._page import PASSWORD
 from demo.generator import demo_sheets, demo_standards, workshop_settings
 from demo.load import load_stock
 from sortis_core.vocabulary.states import Role
 from sortis_server.people.models import Person
 from sortis_server.sheets.services import add_sheet
 from sortis_server.workshop.services import add_standard, set_up_workshop
-
-PASSWORD = "tidewright"
 
 
 def furnish() -> Person:

@@ -4,7 +4,7 @@ import subprocess
 
 from playwright.sync_api import sync_playwright
 
-from house.chromium import launch
+from bench._page import signed_in
 from house.commands import running, wait_for
 from house.database import database, free_port
 from house.place import HOME, PYTHON
@@ -39,15 +39,7 @@ def dial_milliseconds() -> list[float]:
         address = f"http://127.0.0.1:{port}"
         with running(env, port) as began, sync_playwright() as playwright:
             wait_for(address, began)
-            context = launch(playwright).new_context(
-                viewport={"width": 1280, "height": 800}, bypass_csp=True
-            )
-            page = context.new_page()
-            page.goto(f"{address}/sign-in")
-            page.get_by_label("Name").fill("marit")
-            page.get_by_label("Password").fill("tidewright")
-            page.keyboard.press("Enter")
-            page.get_by_role("heading", name="Batches").wait_for()
+            page = signed_in(playwright, address)
             page.goto(f"{address}/call-centre-closed/decide")
             page.get_by_role("button", name="Plan the batch").click()
             page.locator("[data-row]").first.wait_for(timeout=60_000)

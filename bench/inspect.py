@@ -14,10 +14,10 @@ import time
 
 from playwright.sync_api import sync_playwright
 
+from bench._page import signed_in
 from bench._workshop import LONG_LIST, LONG_LIST_SLUG
 from bench.report import Report
 from demo.generator import demo_sheets, demo_standards, make_unit, read
-from house.chromium import launch
 from house.commands import running, wait_for
 from house.database import database, free_port
 from house.place import HOME, PYTHON
@@ -204,17 +204,6 @@ def _what_is_asked(hand: Hand, wanted: dict[str, str]) -> None:
 def _without_wear(text: str) -> str:
     """A drive as it is read off its label; its wear comes from a read-out."""
     return " ".join(word for word in text.split() if not word.endswith("%"))
-
-
-def signed_in(playwright, address: str):
-    """A page of the application, signed in as somebody with every role."""
-    page = launch(playwright).new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
-    page.goto(address)
-    page.get_by_label("Name").fill("marit")
-    page.get_by_label("Password").fill("tidewright")
-    page.keyboard.press("Enter")
-    page.get_by_role("heading", name="Batches").wait_for()
-    return page
 
 
 def fetched(page, path: str):

@@ -8,9 +8,9 @@ import subprocess
 
 from playwright.sync_api import Page, sync_playwright
 
+from bench._page import signed_in
 from bench.dial import MOVE, REST_MS
 from bench.report import Report
-from house.chromium import launch
 from house.commands import running, wait_for
 from house.database import database, free_port
 from house.place import HOME, PYTHON
@@ -117,16 +117,9 @@ def main() -> None:
         address = f"http://127.0.0.1:{port}"
         with running(env, port) as began, sync_playwright() as playwright:
             wait_for(address, began)
-            browser = launch(playwright)
-            view = {"width": 1280, "height": 800}
-            page = browser.new_page(viewport=view, bypass_csp=True)
-            page.goto(f"{address}/sign-in")
-            page.get_by_label("Name").fill("marit")
-            page.get_by_label("Password").fill("tidewright")
-            page.keyboard.press("Enter")
-            page.get_by_role("heading", name="Batches").wait_for()
+            page = signed_in(playwright, address)
             known = page.context.storage_state()
-            fresh = browser.new_context(viewport=view, bypass_csp=True, storage_state=known)
+            fresh = page.context.browser.new_context(storage_state=known)
             weight = first_load_kilobytes(fresh.new_page(), address)
             report.at_most("first load, compressed, KB", weight, 250)
             requests, kilobytes = opening(page, address)

@@ -11,9 +11,6 @@ from typing import NamedTuple
 from ortools.linear_solver import pywraplp
 from ortools.math_opt.python import mathopt
 
-MOST_ASKED = 40
-"""Where the prices of crumbs say little, the search for the dearest ends."""
-
 
 class Asked(NamedTuple):
     """The upper bound of a row or a variable, raised by so much."""
@@ -70,7 +67,7 @@ class OneMore:
         known = [self._most(one) for one in asked]
         dearest = sorted(range(len(asked)), key=lambda n: (-known[n], n))
         told: list[float] = []
-        for number in dearest[: None if first is None else MOST_ASKED]:
+        for number in dearest:
             if not known[number] or sum(gain >= known[number] for gain in told) == first:
                 break
             known[number] = self._gain(asked[number])

@@ -28,6 +28,7 @@ from sortis_server.orders.outcomes import decided_of
 from sortis_server.orders.pace import recorded_times
 from sortis_server.orders.parts import waiters
 from sortis_server.people.models import Person
+from sortis_server.stock.models import Movement
 from sortis_server.stock.services import lot_code
 from sortis_server.workshop.services import newest_standards, part_kinds
 
@@ -192,6 +193,10 @@ def _stays_out(order: WorkOrderRow, work: WorkOrder) -> list[Destination]:
     kinds = part_kinds()
     takers: dict[str, list[str]] = {}
     taken = Reservation.objects.filter(lot__out_of=order.unit).select_related("order__unit", "kind")
+    if order.begun_at and not work.begun.done:
+        # What it gave when it was opened before is no part of this order's ledger.
+        now = Movement.objects.filter(unit=order.unit, change__gt=0, at__gte=order.begun_at)
+        taken = taken.filter(lot__in=now.values("lot"))
     for row in taken.order_by("order__unit__tag", "place"):
         takers.setdefault(row.kind.key, []).append(f"for {row.order.unit.tag}")
     found: list[Destination] = []

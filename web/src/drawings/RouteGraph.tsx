@@ -2,16 +2,13 @@ import { useEffect, useRef, useState } from 'react'
 import type { Schemas } from '../api/client'
 import { Caution, Depth, Tool } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
+import { ticking } from '../frame/words'
 import { ToolMark, toolMark } from './dive/Dive'
 import { BOX, HEIGHT, type Node, layOut, leads, nodesOf } from './route'
 
 const MOST_LETTERS = 12
 
-/** Minutes as a clock shows them. */
-const clock = (minutes: number): string => {
-  const seconds = Math.round(minutes * 60)
-  return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
-}
+const clock = (minutes: number): string => ticking(Math.round(minutes * 60))
 
 interface Props {
   route: Schemas['Route']

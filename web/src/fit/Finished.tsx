@@ -1,6 +1,6 @@
 import { useNavigate } from 'react-router'
 import type { Schemas } from '../api/client'
-import { ticking } from './StepNow'
+import { ticking } from '../frame/words'
 import { OrderState } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
 

@@ -1,13 +1,8 @@
 import { useEffect, useState } from 'react'
 import type { Schemas } from '../api/client'
+import { ticking } from '../frame/words'
 import type { BenchState } from './useBench'
 import { Caution } from '../api/vocabulary'
-
-/** Minutes and seconds as a clock shows them. */
-export const ticking = (seconds: number): string => {
-  const whole = Math.max(0, Math.floor(seconds))
-  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, '0')}`
-}
 
 /** The step in hand: cautions first, then what to do, in letters read at arm's length. */
 export function StepNow({ step, bench, onTell }: { step: Schemas['WorkStep']; bench: BenchState; onTell: () => void }) {
