@@ -9,7 +9,7 @@ from house.commands import running, wait_for
 from house.database import database, free_port
 from house.place import HOME, PYTHON
 
-MOVES = 24
+MOVES = 40
 REST_MS = 4000
 """Between two moves everything that the last one set off is done."""
 
@@ -31,6 +31,14 @@ MOVE = """([name, step]) => new Promise((done) => {
 })"""
 
 
+def move(number: int) -> tuple[str, int]:
+    """Dial and step: money and hours in turn, half of the moves down, then up to other places."""
+    down = number % MOVES < MOVES // 2
+    if number % 2:
+        return "Money", -20_000 if down else 17_000
+    return "Bench hours", -120 if down else 90
+
+
 def dial_milliseconds() -> list[float]:
     """Every move's time, money and hours in turn, over the demo's batch of 180 units."""
     with database(throwaway=True) as env:
@@ -46,7 +54,6 @@ def dial_milliseconds() -> list[float]:
             page.wait_for_timeout(REST_MS)
             took: list[float] = []
             for number in range(MOVES):
-                dial = ("Money", -20_000) if number % 2 else ("Bench hours", -120)
-                took.append(page.evaluate(MOVE, list(dial)))
+                took.append(page.evaluate(MOVE, list(move(number))))
                 page.wait_for_timeout(REST_MS)
             return took

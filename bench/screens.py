@@ -9,7 +9,7 @@ import subprocess
 from playwright.sync_api import Page, sync_playwright
 
 from bench._page import signed_in
-from bench.dial import MOVE, REST_MS
+from bench.dial import MOVE, REST_MS, move
 from bench.report import Report
 from house.commands import running, wait_for
 from house.database import database, free_port
@@ -102,8 +102,7 @@ def longest_task(page: Page, address: str) -> float:
     page.wait_for_timeout(REST_MS)
     page.evaluate(LONG_TASKS)
     for number in range(MOVES):
-        dial = ("Money", -20_000) if number % 2 else ("Bench hours", -120)
-        page.evaluate(MOVE, list(dial))
+        page.evaluate(MOVE, list(move(number)))
         page.wait_for_timeout(REST_MS)
     return page.evaluate("window.longest")
 

@@ -15,10 +15,11 @@ from sortis_core.plan import NothingToPlan, OpenOrder, Pin, SalesOrder, make_pla
 from sortis_core.plan.result import NoSuchUnit
 from sortis_core.plan.verify import faults
 from sortis_core.plan.whatif import (
+    curve_of,
     figures,
-    money_curve,
     one_more,
     other_rules,
+    spending,
     unit_ways,
 )
 from sortis_core.policy import (
@@ -244,7 +245,8 @@ class Asking(unittest.TestCase):
         # Under matched pairs a plan may leave a little less for an even filling.
         free = Policy(filling=FillingSchool.CAPACITY)
         case = make_case(11, 5, scale=0.3).model_copy(update={"policy": free})
-        points = money_curve(case)
+        curve = curve_of(case)
+        points = [*(spending(case, cents) for cents in curve.below), curve.top]
         self.assertEqual(points[0].figures.spend_cents, 0)
         leaves = [point.figures.contribution_cents for point in points]
         self.assertEqual(leaves, sorted(leaves))

@@ -147,6 +147,7 @@ class Wishes(Deciding, TestCase):
         for path, told in (
             ("/try", {}),
             ("/curve", {}),
+            ("/curve/point", {}),
             ("/one-more", {"key": "money"}),
             ("/ways", {"tag": "TW-0001"}),
             ("/rules", {}),
@@ -193,7 +194,12 @@ class Dialling(Deciding, TestCase):
     def test_what_if_is_answered_by_solving_again(self):
         one, _ = self.short()
         curve = self.api("post", self.path("/curve"), {})
-        leaves = [point["figures"]["contribution_cents"] for point in curve]
+        points = [
+            self.api("post", self.path("/curve/point"), {"money_cents": cents})
+            for cents in curve["below"]
+        ]
+        points.append(curve["top"])
+        leaves = [point["figures"]["contribution_cents"] for point in points]
         self.assertEqual(leaves, sorted(leaves))
         self.assertGreater(leaves[-1], leaves[0])
         more = self.api("post", self.path("/one-more"), {"key": "money", "money_cents": 0})

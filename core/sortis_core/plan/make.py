@@ -12,6 +12,7 @@ from sortis_core.options import OutcomeKind
 from sortis_core.plan.case import Case, CaseUnit
 from sortis_core.plan.clash import explain_clash
 from sortis_core.plan.deal import Dealt, as_far_as_used, circle, deal_parts, deal_tags
+from sortis_core.plan.dialled import quick_plan
 from sortis_core.plan.explain import Explainer, Reason, end_words
 from sortis_core.plan.grouping import Group, cheapest_cents, group_units
 from sortis_core.plan.result import (
@@ -111,11 +112,15 @@ def make_plan(
     with uncollected():
         groups = grouped(case, prune=prune)
         try:
-            solution = solve(case, groups, watch=watch, quick=quick)
+            solution = quick_plan(case, groups) if quick else solve(case, groups, watch=watch)
             if waits_in_circle(case, groups, solution):
                 # Nobody may wait for each other; the bound of the plan that did holds for all.
                 freely = solution.proofs
-                solution = solve(case, groups, watch=watch, quick=quick, in_turn=True)
+                solution = (
+                    quick_plan(case, groups, in_turn=True)
+                    if quick
+                    else solve(case, groups, watch=watch, in_turn=True)
+                )
                 solution = solution.model_copy(
                     update={"proofs": _with_bounds(solution.proofs, freely)}
                 )

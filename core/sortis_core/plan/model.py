@@ -110,6 +110,12 @@ class BatchModel:
     def _count(self, name: str, most: float = float("inf")) -> mathopt.Variable:
         return self.model.add_variable(lb=0, ub=most, is_integer=True, name=name)
 
+    def _no_more(self, less: mathopt.Variable, more: mathopt.Variable) -> None:
+        """A row ``less <= more``; written cell by cell, since a model has thousands of them."""
+        row = self.model.add_linear_constraint(ub=0.0)
+        row.set_coefficient(less, 1.0)
+        row.set_coefficient(more, -1.0)
+
     def relax(self) -> None:
         """Give up whole numbers: what is left tells what things are worth."""
         for variable in self.model.variables():
@@ -136,7 +142,7 @@ class BatchModel:
             if self._in_turn and option.uses and not option.pieces and option.gives_away
         }
         for key, giving in self.giving.items():
-            self.model.add_linear_constraint(giving <= self.x[key])
+            self._no_more(giving, self.x[key])
         self.kept = {
             g: self._count(f"kept_{g}", 1)
             for g, group in enumerate(self.groups)
@@ -151,7 +157,7 @@ class BatchModel:
                     if part.source == "unit" and part.source_key in by_tag:
                         # What another unit gives comes only while its open order is kept.
                         giver = self.kept[by_tag[part.source_key]]
-                        self.model.add_linear_constraint(self.kept[g] <= giver)
+                        self._no_more(self.kept[g], giver)
             self.model.add_linear_constraint(mathopt.fast_sum(ends) == len(group.tags))
             if group.pin:
                 allowed = [self.x[g, o] for o in pinned_options(group, group.pin)]
@@ -175,14 +181,20 @@ class BatchModel:
                     continue
                 most = len(group.tags)
                 parts = [self._count(f"part_{g}_{o}_{i}", most) for i in range(len(option.pieces))]
-                for part in parts:
-                    self.model.add_linear_constraint(part <= self.x[g, o])
-                layers: list[mathopt.Variable] = []
-                for number, layer in enumerate(option.layers):
-                    opened = self.model.add_variable(lb=0, ub=most, name=f"layer_{g}_{o}_{number}")
-                    for i in layer.over:
-                        self.model.add_linear_constraint(opened >= parts[i])
-                    layers.append(opened)
+                layers = [
+                    self.model.add_variable(lb=0, ub=most, name=f"layer_{g}_{o}_{n}")
+                    for n in range(len(option.layers))
+                ]
+                sets = [frozenset(layer.over) for layer in option.layers]
+                lying = frozenset(range(len(parts)))
+                for around, over in ((self.x[g, o], lying), *zip(layers, sets, strict=True)):
+                    # Each within the next around it: what lies deeper is bound through that.
+                    inside = [n for n, deeper in enumerate(sets) if deeper < over or over is lying]
+                    for n in inside:
+                        if not any(sets[n] < sets[other] for other in inside):
+                            self._no_more(layers[n], around)
+                    for i in sorted(over.difference(*(sets[n] for n in inside))):
+                        self._no_more(parts[i], around)
                 self.part[g, o], self.layer[g, o] = parts, layers
 
     def _orders(self) -> None:
@@ -452,6 +464,19 @@ class BatchModel:
         ]
         return labour
 
+    def turn(self, case: Case) -> None:
+        """Hold another case's money and hours, in all else the same.
+
+        :param case: has limits on the same skills, the same days and orders.
+        """
+        self.case = case
+        self.money.upper_bound = case.money_cents
+        self.minutes.upper_bound = tenths(case.bench_minutes)
+        for one in case.skills:
+            self.skills[one.skill].upper_bound = tenths(one.minutes)
+        for day, row in self.early.items():
+            row.upper_bound = _until(case, day)
+
     def _limits(self) -> None:
         case = self.case
         self.money = self.model.add_linear_constraint(self.spend <= case.money_cents)
@@ -464,13 +489,14 @@ class BatchModel:
             )
             for one in case.skills
         }
+        self.early: dict[float, mathopt.LinearConstraint] = {}
+        """What is ready by an earlier day, by that day."""
         if case.days:
             days = {order.days for order in case.sales_orders if order.days is not None}
             for day in sorted(day for day in days if day < case.days):
-                # Until an earlier day there is only that share of the hours.
                 first = {o.key for o in case.sales_orders if o.days is not None and o.days <= day}
-                self.model.add_linear_constraint(
-                    self._work(None, first) <= tenths(case.bench_minutes * day / case.days)
+                self.early[day] = self.model.add_linear_constraint(
+                    self._work(None, first) <= _until(case, day)
                 )
 
     def _goals(self) -> None:
@@ -520,6 +546,12 @@ class BatchModel:
 
 def _strictness(need: Need) -> tuple[bool, float, bool]:
     return need.new_only, float("inf") if need.days is None else need.days, need.gives
+
+
+def _until(case: Case, day: float) -> int:
+    """Tenths of minutes until an earlier day: there is only that share of the hours."""
+    assert case.days
+    return tenths(case.bench_minutes * day / case.days)
 
 
 def _of_skill(minutes: float, skills: Iterable[SkillMinutes], skill: Skill | None) -> int:

@@ -1,4 +1,4 @@
-"""The part of a large model that a plan near the best can use.
+"""The part of a model that a plan near the best can use.
 
 Without whole numbers a model is solved at once, and tells of every variable what it costs to move
 it by one from where it then stands: its reduced cost. No plan that comes nearer to the relaxed one
@@ -17,42 +17,58 @@ SLIVER = 2e-5
 CARE = 1e-6
 """Reduced costs are floats; so much of the value is kept as a margin."""
 WHOLE = 1e-6
+RELAXED = mathopt.SolveParameters(
+    presolve=mathopt.Emphasis.OFF, lp_algorithm=mathopt.LPAlgorithm.DUAL_SIMPLEX
+)
+"""Bounds that were moved leave the last basis good in the dual sense."""
 
 
 class Narrowed:
     """A model with a goal set, its whole-number variables held where they cost too much to move.
 
     :param model: is changed in place; :meth:`let_go` gives it back as it was.
+    :param relaxed: solves it without whole numbers from where it last stood; else from nothing.
     """
 
-    def __init__(self, model: mathopt.Model) -> None:
+    def __init__(
+        self, model: mathopt.Model, relaxed: mathopt.IncrementalSolver | None = None
+    ) -> None:
         self._whole = [variable for variable in model.variables() if variable.integer]
         self._held: list[tuple[mathopt.Variable, float, float]] = []
         for variable in self._whole:
             variable.integer = False
         try:
-            relaxed = mathopt.solve(model, mathopt.SolverType.GLOP)
+            found = (
+                relaxed.solve(params=RELAXED)
+                if relaxed
+                else mathopt.solve(model, mathopt.SolverType.HIGHS, params=RELAXED)
+            )
         finally:
             for variable in self._whole:
                 variable.integer = True
         self.bound: float | None = None
         """Value of the relaxed plan; empty where there is none."""
-        if relaxed.termination.reason is mathopt.TerminationReason.OPTIMAL:
-            self.bound = relaxed.objective_value()
-            self._costs, self._stands = relaxed.reduced_costs(), relaxed.variable_values()
+        if found.termination.reason is mathopt.TerminationReason.OPTIMAL:
+            self.bound = found.objective_value()
+            self._costs, self._stands = found.reduced_costs(), found.variable_values()
 
-    def search(self, run: Callable[[], mathopt.SolveResult]) -> tuple[mathopt.SolveResult, float]:
+    def search(
+        self, run: Callable[[], mathopt.SolveResult], *, sliver: float = SLIVER, near: bool = False
+    ) -> tuple[mathopt.SolveResult, float]:
         """(The result of ``run`` on the narrowed model, what no plan of the whole one exceeds).
 
-        The model stays narrowed: a plan of that value or better moves nothing that is held.
+        The model stays narrowed: a plan of that value or better moves nothing that is held, unless
+        only a plan near the best was asked for.
 
         :param run: solves the model as it stands.
+        :param sliver: at first, of the value of the relaxed plan.
+        :param near: the first plan that is found will do.
         """
         if self.bound is None:
             result = run()
             return result, result.dual_bound()
         care = CARE * abs(self.bound) + CARE
-        under = SLIVER * abs(self.bound) + care
+        under = sliver * abs(self.bound) + care
         while self._hold(under):
             result = run()
             if not result.has_primal_feasible_solution():
@@ -60,6 +76,8 @@ class Narrowed:
             short = abs(self.bound - result.objective_value())
             if short + care < under:
                 return result, result.dual_bound()
+            if near:
+                return result, self.bound
             self.let_go()
             under = short + 2 * care
         self.let_go()

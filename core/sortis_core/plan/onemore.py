@@ -29,6 +29,8 @@ class OneMore:
     def __init__(self, model: mathopt.Model) -> None:
         proto = model.export_model()
         solver = self._solver = pywraplp.Solver.CreateSolver("GLOP")
+        # One moved bound leaves the last basis good in the dual sense: a few steps from there.
+        solver.SetSolverSpecificParametersAsString("use_preprocessing:false use_dual_simplex:true")
         variables = proto.variables
         self._variables = {
             key: solver.NumVar(low, high, "")

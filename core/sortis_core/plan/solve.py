@@ -12,7 +12,7 @@ from sortis_core.base import Record, SortisError
 from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.model import TENTHS, BatchModel, rounded
-from sortis_core.plan.narrow import Narrowed
+from sortis_core.plan.narrow import SLIVER, Narrowed
 from sortis_core.plan.onemore import Asked, OneMore
 from sortis_core.plan.result import Proof
 from sortis_core.plan.sources import Need
@@ -26,10 +26,9 @@ FEW_UNITS = 60
 """Up to this size cuts and a thorough presolve cost more than they save."""
 LARGE_GAP = 1e-5
 """Larger batches are proven to one part in 100,000; the last cent would take minutes."""
-NEAR_NODES = 200
-"""For one point of a curve among many."""
 QUICK_GAP = 5e-4
 QUICK_NODES = 6
+QUICK_SLIVER = 5e-4
 """A plan while the hand is on the dial: near enough to see where it goes."""
 STOPPED_GAP = 1e-2
 """A search that somebody stops ends with a plan proven to one part in 100."""
@@ -61,6 +60,14 @@ class Worth(Record):
     money_100: int
     skills: dict[str, int] = {}
     """Of one more hour."""
+
+
+class Figures(Record):
+    """A plan in three numbers."""
+
+    contribution_cents: int
+    ready: int
+    spend_cents: int
 
 
 class Chosen(NamedTuple):
@@ -107,24 +114,28 @@ class _Stopped(Exception):
 class _Solver:
     """Runs the goals of one model one after another, each under what those before reached.
 
-    :param large: narrow the model before it is searched (see :mod:`sortis_core.plan.narrow`).
+    :param quick: near enough while a dial turns.
+    :param relaxed: as of :class:`~sortis_core.plan.narrow.Narrowed`.
     """
 
     def __init__(
         self,
         batch: BatchModel,
-        gap: float,
         nodes: int,
         watch: Watch | None,
         *,
-        large: bool = False,
+        quick: bool = False,
+        relaxed: mathopt.IncrementalSolver | None = None,
     ) -> None:
-        self._batch, self._gap, self._nodes, self._watch = batch, gap, nodes, watch
-        self._large = large
+        self._batch, self._watch, self._quick, self._relaxed = batch, watch, quick, relaxed
+        self._nodes = QUICK_NODES if quick else nodes
+        self._gap = max(QUICK_GAP if quick else 0.0, gap_for(batch.case))
+        units = len(batch.case.units)
+        self._large = units > EXACT_UNITS
+        self._few = units <= FEW_UNITS and not self._large
         self._narrowed: list[Narrowed] = []
+        self._held: list[mathopt.LinearConstraint] = []
         self.proofs: list[Proof] = []
-        self.reached: list[float] = []
-        """The value of each goal, more being better whichever way it is wanted."""
         self.result: mathopt.SolveResult | None = None
 
     def goal(self, name: str, value: mathopt.LinearTypes, *, most: bool, nodes: int = 0) -> None:
@@ -145,7 +156,8 @@ class _Solver:
             self._gap, self._watch = STOPPED_GAP, None
             if nodes:
                 return
-            result = self._run(self._gap, PROVEN_NODES, name, None)
+            self.widen()
+            result = self._run(self._gap, PROVEN_NODES, name)
             bound = result.dual_bound()
         if not result.has_primal_feasible_solution():
             if nodes:
@@ -157,30 +169,42 @@ class _Solver:
         best = float(round(result.objective_value()))
         if nodes:
             return
-        self.reached.append(best if most else -best)
         self.proofs.append(Proof(goal=name, value=best, bound=float(round(bound))))
-        if most:
-            model.add_linear_constraint(value >= best)
-        else:
-            model.add_linear_constraint(value <= best)
+        self._held.append(model.add_linear_constraint(value >= best if most else value <= best))
 
     def _search(self, name: str, nodes: int) -> tuple[mathopt.SolveResult, float]:
         """The result for the goal that is set, and the bound that holds for every plan."""
-        if self._large and not nodes:
-            narrowed = Narrowed(self._batch.model)
-            self._narrowed.append(narrowed)
-            return narrowed.search(lambda: self._run_large(name))
+        if nodes or self._few:
+            result = self._branch(name, nodes)
+            return result, result.dual_bound()
+        narrowed = Narrowed(self._batch.model, self._relaxed)
+        self._narrowed.append(narrowed)
+        sliver = QUICK_SLIVER if self._quick else SLIVER
+        return narrowed.search(lambda: self._branch(name), sliver=sliver, near=self._quick)
+
+    def _branch(self, name: str, nodes: int = 0) -> mathopt.SolveResult:
+        """Search the model as it stands, at first no further than so many nodes."""
+        if self._large and not (nodes or self._quick):
+            return self._run_large(name)
         gap = SECOND_GOAL_GAP if nodes and self._gap else self._gap
-        result = self._run(gap, nodes or self._nodes, name, self._watch)
+        result = self._run(gap, nodes or self._nodes, name)
         if not nodes and not _answered(result):
-            result = self._run(self._gap, PROVEN_NODES, name, self._watch)
-        return result, result.dual_bound()
+            result = self._run(self._gap, PROVEN_NODES, name)
+        return result
 
     def widen(self) -> None:
         """Let go of all that was held still: the model is as it was, apart from its goals."""
-        for narrowed in self._narrowed:
+        # In turn back to the first, which knows how it was before any of them.
+        for narrowed in reversed(self._narrowed):
             narrowed.let_go()
         self._narrowed = []
+
+    def give_back(self) -> None:
+        """Let go of the goals that were reached, too: the model is as it was."""
+        self.widen()
+        for row in self._held:
+            self._batch.model.delete_linear_constraint(row)
+        self._held = []
 
     def _run_large(self, name: str) -> mathopt.SolveResult:
         """Branch and cut by the solver that is quicker on what was narrowed; one seed, one plan.
@@ -206,13 +230,13 @@ class _Solver:
             self._gap, self._watch = STOPPED_GAP, None
         return result
 
-    def _run(self, gap: float, nodes: int, name: str, watch: Watch | None) -> mathopt.SolveResult:
+    def _run(self, gap: float, nodes: int, name: str) -> mathopt.SolveResult:
         # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
         # proves these plans to the cent many times faster than search by constraint propagation;
         # and with little of heuristics and cuts, since the best plan is found early and the time
         # goes into its proof.
-        few = len(self._batch.case.units) <= FEW_UNITS
-        cuts = gap != QUICK_GAP and not few
+        few, watch = self._few, self._watch
+        cuts = not (self._quick or few)
         parameters = mathopt.SolveParameters(
             threads=1,
             random_seed=7,
@@ -290,19 +314,17 @@ def run_goals(
     quick: bool = False,
     settle: bool = True,
     nodes: int = PROVEN_NODES,
+    relaxed: mathopt.IncrementalSolver | None = None,
 ) -> _Solver:
     """Solve for the goals of the case in order; see :class:`Goal`.
 
     :param quick: near enough while a dial turns; the choice among equals is left open.
     :param nodes: searched at most.
     :param settle: also choose among equals; without, only the figures are of use.
+    :param relaxed: as of :class:`~sortis_core.plan.narrow.Narrowed`.
     """
     case = batch.case
-    solver = (
-        _Solver(batch, max(QUICK_GAP, gap_for(case)), QUICK_NODES, watch)
-        if quick
-        else _Solver(batch, gap_for(case), nodes, watch, large=len(case.units) > EXACT_UNITS)
-    )
+    solver = _Solver(batch, nodes, watch, quick=quick, relaxed=relaxed)
     if batch.kept:
         kept = mathopt.fast_sum(batch.kept.values())
         solver.goal("work orders kept", kept, most=True)
@@ -323,23 +345,19 @@ def solve(
     groups: tuple[Group, ...],
     *,
     watch: Watch | None = None,
-    quick: bool = False,
     in_turn: bool = False,
 ) -> Solution:
     """Solve the plan over groups.
 
     :param in_turn: as of :class:`BatchModel`.
-
-    :param quick: near enough while a dial turns, and nothing of what one more is worth.
     :raises NotSolved: where the solver found nothing in its time.
     :raises WishesClash: where orders and pins cannot all hold.
     """
     batch = BatchModel(case, groups, in_turn=in_turn)
-    solver = run_goals(batch, watch, quick=quick)
-    worth = Worth(parts={}, minute=0.0, money_100=0)
-    found = _read_off(batch, solver, worth)
+    solver = run_goals(batch, watch)
+    found = read_off(batch, solver)
     solver.widen()
-    return found if quick else found.model_copy(update={"worth": worth_of_one_more(batch)})
+    return found.model_copy(update={"worth": worth_of_one_more(batch)})
 
 
 def solve_forced(
@@ -367,11 +385,11 @@ def solve_forced(
             batch.model.add_linear_constraint(same <= units)
             alike.append(same)
     solver.goal("like the plan", mathopt.fast_sum(alike), most=True, nodes=SECOND_GOAL_NODES)
-    return _read_off(batch, solver, Worth(parts={}, minute=0.0, money_100=0))
+    return read_off(batch, solver)
 
 
-def _read_off(batch: BatchModel, solver: _Solver, worth: Worth) -> Solution:
-    """The solution that the last solve left."""
+def read_off(batch: BatchModel, solver: _Solver) -> Solution:
+    """The solution that the last solve left, without what one more is worth."""
     assert solver.result is not None
     values = solver.result.variable_values()
     chosen: list[Chosen] = []
@@ -392,7 +410,18 @@ def _read_off(batch: BatchModel, solver: _Solver, worth: Worth) -> Solution:
         },
         giving={key: round(values[giving]) for key, giving in batch.giving.items()},
         proofs=tuple(solver.proofs),
-        worth=worth,
+        worth=Worth(parts={}, minute=0.0, money_100=0),
+    )
+
+
+def figures_of(batch: BatchModel, solver: _Solver) -> Figures:
+    """The figures of the plan that the last solve left."""
+    assert solver.result is not None
+    values = solver.result.variable_values()
+    return Figures(
+        contribution_cents=rounded(batch.contribution, values),
+        ready=rounded(batch.ready, values),
+        spend_cents=rounded(batch.spend, values),
     )
 
 

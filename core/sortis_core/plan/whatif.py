@@ -10,12 +10,18 @@ from sortis_core.options import Dominated, OptionBuilder
 from sortis_core.options.refused import refused_parts
 from sortis_core.plan.case import Case
 from sortis_core.plan.clash import explain_clash
+from sortis_core.plan.dialled import lent
 from sortis_core.plan.explain import end_words
 from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.make import grouped
 from sortis_core.plan.model import BatchModel, rounded
 from sortis_core.plan.result import NoSuchUnit
-from sortis_core.plan.solve import NEAR_NODES, PROVEN_NODES, WishesClash, run_goals
+from sortis_core.plan.solve import (
+    Figures,
+    WishesClash,
+    figures_of,
+    run_goals,
+)
 from sortis_core.policy import SCHOOLS, UNSEEN_BY_DECISIONS, Policy
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.standards import Standard
@@ -27,19 +33,19 @@ NO_LIMIT_CENTS = 10**9
 ROUND_CENTS = 500
 
 
-class Figures(Record):
-    """A plan in three numbers."""
-
-    contribution_cents: int
-    ready: int
-    spend_cents: int
-
-
 class CurvePoint(Record):
     """What a plan with so much money to spend reaches."""
 
     money_cents: int
     figures: Figures
+
+
+class Curve(Record):
+    """Where money is asked about, and the plan that spends no more however much there is."""
+
+    below: tuple[int, ...]
+    """Money of the points below the top, in cents."""
+    top: CurvePoint
 
 
 class OneMoreFigures(Record):
@@ -92,53 +98,43 @@ class UnitWays(Record):
     """Ways left out because another is never worse, in words."""
 
 
-def figures(
-    case: Case, groups: tuple[Group, ...] | None = None, nodes: int = PROVEN_NODES
-) -> Figures:
+def figures(case: Case) -> Figures:
     """Contribution, units ready and spend of the best plan.
 
-    :param nodes: searched at most.
     :raises WishesClash: where orders and pins cannot all hold; names the smallest set.
     """
-    return _solved(case, grouped(case) if groups is None else groups, nodes)[1]
-
-
-def _solved(case: Case, groups: tuple[Group, ...], nodes: int) -> tuple[tuple[float, ...], Figures]:
-    """What each goal reached, more being better, and the figures."""
+    groups = grouped(case)
     batch = BatchModel(case, groups)
     try:
-        solver = run_goals(batch, settle=False, nodes=nodes)
+        return figures_of(batch, run_goals(batch, settle=False))
     except WishesClash:
         raise explain_clash(case, groups) from None
-    assert solver.result is not None
-    values = solver.result.variable_values()
-    return tuple(solver.reached), Figures(
-        contribution_cents=rounded(batch.contribution, values),
-        ready=rounded(batch.ready, values),
-        spend_cents=rounded(batch.spend, values),
-    )
 
 
-def money_curve(case: Case, points: int = CURVE_POINTS) -> tuple[CurvePoint, ...]:
-    """Units ready and contribution against money, from nothing to what a plan without limit
-    would spend.
+def curve_of(case: Case, points: int = CURVE_POINTS) -> Curve:
+    """From nothing to what a plan without limit would spend, in even steps.
+
+    :raises WishesClash: where orders and pins cannot all hold without any limit on money.
+    """
+    top = spending(case, NO_LIMIT_CENTS).figures
+    step = max(ROUND_CENTS, -(-top.spend_cents // ((points - 1) * ROUND_CENTS)) * ROUND_CENTS)
+    below = tuple(range(0, top.spend_cents, step))
+    last = below[-1] + step if below else 0
+    return Curve(below=below, top=CurvePoint(money_cents=last, figures=top))
+
+
+def spending(case: Case, cents: int) -> CurvePoint:
+    """What the case reaches with so much money; of the last few batches the model is kept.
+
+    :raises WishesClash: where orders and pins cannot all hold with it.
     """
     groups = grouped(case)
-    unlimited = case.model_copy(update={"money_cents": NO_LIMIT_CENTS})
-    most, top = _solved(unlimited, groups, PROVEN_NODES)
-    step = max(ROUND_CENTS, -(-top.spend_cents // ((points - 1) * ROUND_CENTS)) * ROUND_CENTS)
-    found: list[CurvePoint] = []
-    cents = 0
-    best: tuple[tuple[float, ...], Figures] | None = None
-    while cents < top.spend_cents:
-        at = _solved(case.model_copy(update={"money_cents": cents}), groups, NEAR_NODES)
-        # What less money reaches, more money reaches too; each point is only searched near.
-        best = at if best is None or at[0] > best[0] else best
-        found.append(CurvePoint(money_cents=cents, figures=best[1]))
-        cents += step
-    if best and best[0] > most:
-        top = best[1]
-    return (*found, CurvePoint(money_cents=cents, figures=top))
+    with lent(case, groups) as dialled:
+        try:
+            found = dialled.figures(case.model_copy(update={"money_cents": cents}))
+        except WishesClash:
+            raise explain_clash(case, groups) from None
+    return CurvePoint(money_cents=cents, figures=found)
 
 
 def one_more(case: Case, key: str, now: Figures | None = None) -> OneMoreFigures:

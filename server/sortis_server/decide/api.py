@@ -12,15 +12,17 @@ from sortis_core.options import OutcomeKind
 from sortis_core.plan import Case, Goal, Plan, WishesClash
 from sortis_core.plan.because import Because, because
 from sortis_core.plan.whatif import (
+    Curve,
     CurvePoint,
     Figures,
     OneMoreFigures,
     Rule,
     UnitWays,
+    curve_of,
     figures,
-    money_curve,
     one_more,
     other_rules,
+    spending,
     unit_ways,
 )
 from sortis_core.policy import Policy
@@ -355,11 +357,22 @@ def _small_case(slug: str, given: Dials) -> Case:
     return case
 
 
-@router.post("/{slug}/plan/curve", response=list[CurvePoint])
+@router.post("/{slug}/plan/curve", response=Curve)
 def curve(request: HttpRequest, slug: str, given: Dials):
-    """Units ready and contribution against money, under the other dials."""
+    """Where the curve of units ready and contribution against money goes, under the other dials."""
     person_with(request, Role.PLANNER, "Planning")
-    return money_curve(_small_case(slug, given))
+    return curve_of(_small_case(slug, given))
+
+
+@router.post("/{slug}/plan/curve/point", response=CurvePoint)
+def curve_point(request: HttpRequest, slug: str, given: Dials):
+    """One point of it: what the money of the dials reaches.
+
+    Each is asked for alone, so that a hand which turns a dial again waits for one point at most.
+    """
+    person_with(request, Role.PLANNER, "Planning")
+    case = _small_case(slug, given)
+    return spending(case, case.money_cents)
 
 
 @router.post("/{slug}/plan/ways", response=UnitWays)

@@ -1178,9 +1178,31 @@ export interface paths {
         put?: never;
         /**
          * Curve
-         * @description Units ready and contribution against money, under the other dials.
+         * @description Where the curve of units ready and contribution against money goes, under the other dials.
          */
         post: operations["sortis_server_decide_api_curve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{slug}/plan/curve/point": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Curve Point
+         * @description One point of it: what the money of the dials reaches.
+         *
+         *     Each is asked for alone, so that a hand which turns a dial again waits for one point at most.
+         */
+        post: operations["sortis_server_decide_api_curve_point"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6384,6 +6406,18 @@ export interface components {
             number: number;
             /** Group */
             group: number;
+        };
+        /**
+         * Curve
+         * @description Where money is asked about, and the plan that spends no more however much there is.
+         */
+        Curve: {
+            /**
+             * Below
+             * @description Money of the points below the top, in cents.
+             */
+            below: number[];
+            top: components["schemas"]["CurvePoint"];
         };
         /**
          * CurvePoint
@@ -15230,7 +15264,96 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CurvePoint"][];
+                    "application/json": components["schemas"]["Curve"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_curve_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Dials"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurvePoint"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

@@ -18,7 +18,8 @@ const STEP_CENTS = 1000
 const STEP_MINUTES = 30
 const LEAST_TOP_CENTS = 60_000
 const LEAST_TOP_MINUTES = 1200
-const CURVE_AFTER_MS = 600
+/** After the proof of the dials, which the hand waits for first. */
+const CURVE_AFTER_MS = 1500
 
 /** What the planner can turn: goal, money with its curve, hours, limits of single skills, schools. */
 export function Dials({ slug, dials, data, currency, onTurn }: Props) {
@@ -106,8 +107,18 @@ function useCurve(slug: string, dials: Turned, data: Schemas['DecideView']): { p
     let gone = false
     setAnew(true)
     const timer = setTimeout(() => {
-      ask(api.POST('/api/batches/{slug}/plan/curve', { params: { path: { slug } }, body: dials }))
-        .then((found) => { if (!gone) setPoints(found) })
+      const path = { params: { path: { slug } } }
+      const draw = async (): Promise<void> => {
+        const { below, top } = await ask(api.POST('/api/batches/{slug}/plan/curve', { ...path, body: dials }))
+        const found: Schemas['CurvePoint'][] = []
+        for (const money_cents of below) {
+          // A dial that was turned meanwhile waits for one point at most.
+          if (gone) return
+          found.push(await ask(api.POST('/api/batches/{slug}/plan/curve/point', { ...path, body: { ...dials, money_cents } })))
+        }
+        if (!gone) setPoints([...found, top])
+      }
+      draw()
         // Wishes that clash are told beside the plan; without a plan there is no curve.
         .catch(() => { if (!gone) setPoints([]) })
         .finally(() => { if (!gone) setAnew(false) })
