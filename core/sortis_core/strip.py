@@ -1,7 +1,7 @@
 """The slot strip: one unit as what is inside it, left to right, ready to be drawn at any size."""
 
 from sortis_core.actions import Action, Verb, after_actions
-from sortis_core.base import Record
+from sortis_core.base import Record, listed
 from sortis_core.configuration import Aspect
 from sortis_core.facts.battery import battery_facts
 from sortis_core.facts.completeness import required_parts
@@ -72,6 +72,16 @@ class StripGroup(Term):
     )
 
 
+class PackMark(Record):
+    """Where gates of standards lie on a pack."""
+
+    at: float
+    """Share of the full width, 0 to 1."""
+    letters: str
+    """Initials of the standards that ask it."""
+    words: str
+
+
 class StripCell(Record):
     """One place on the strip."""
 
@@ -90,8 +100,8 @@ class StripCell(Record):
     bay: bool = False
     fill: float | None = None
     """Full charge against design, 0 to 1."""
-    notches: tuple[float, ...] = ()
-    """Where the standards' pack gates lie, 0 to 1."""
+    notches: tuple[PackMark, ...] = ()
+    """Where the standards' pack gates lie, from the lowest."""
     accepts: tuple[str, ...] = ()
     """What may be typed into it, where the sheet says so; else what its group takes."""
 
@@ -207,8 +217,8 @@ def _socket_length(place: DrivePlace) -> float:
 def _packs(
     sheet: ModelSheet, findings: Findings, standards: tuple[Standard, ...], fitted: set[str]
 ) -> list[StripCell]:
-    marks = [gate.notch() for standard in standards for gate in standard.gates]
-    gates = sorted({mark.at for mark in marks if mark})
+    notches = _notches(standards)
+    gates = [notch.at for notch in notches]
     largest = max((v.design_wh for p in sheet.packs for v in p.variants), default=1.0)
     cells: list[StripCell] = []
     places = {place.key: place for place in sheet.packs_of(findings.trim)}
@@ -231,10 +241,26 @@ def _packs(
                 words=words,
                 length=max(0.4, min(1.0, design / largest)),
                 fill=None if health is None else min(1.0, health / 100),
-                notches=tuple(gates),
+                notches=notches,
             )
         )
     return cells
+
+
+def _notches(standards: tuple[Standard, ...]) -> tuple[PackMark, ...]:
+    asked: dict[float, list[str]] = {}
+    for standard in standards:
+        for notch in (gate.notch() for gate in standard.gates):
+            if notch:
+                asked.setdefault(notch.at, []).append(standard.name)
+    return tuple(
+        PackMark(
+            at=at,
+            letters="".join(dict.fromkeys(name[:1].upper() for name in asked[at])),
+            words=f"{listed(asked[at])}: {at * 100:.0f} %",
+        )
+        for at in sorted(asked)
+    )
 
 
 def _beside(health: float, gates: list[float], digits: int) -> str:
@@ -259,7 +285,7 @@ def _parts(sheet: ModelSheet, findings: Findings, fitted: set[str]) -> list[Stri
         words = "to be fitted" if part.key in fitted else said
         if part.key not in needed and mark in (Mark.MISSING, Mark.UNSEEN):
             mark = Mark.NOT_NEEDED
-            words = "not needed while the bay is empty"
+            words = "not needed while its place is empty"
         cells.append(
             StripCell(
                 key=part.key,

@@ -156,6 +156,8 @@ class AtTheStrip(BrowserCase):
         expect(happened.get_by_text("Slot 2: empty → 8 GB DDR4")).to_be_visible()
         expect(happened.get_by_text("Speaker: there → there, tinny")).to_be_visible()
         expect(happened.get_by_text("with Harbour office, from")).to_be_visible()
+        expect(happened.get_by_role("heading", name="Inspect")).to_be_visible()
+        expect(happened.get_by_role("img", name="Slot 2: 8 GB DDR4")).to_be_visible()
         self.assertIn(unit.tag, page.title())
         page.keyboard.press("Enter")
         page.wait_for_url(f"**/decide?unit={unit.tag}")

@@ -83,7 +83,9 @@ class Strips(unittest.TestCase):
     def test_a_pack_is_filled_to_its_health_with_a_notch_at_every_gate(self):
         pack = self.marks(folio(p1="23/46 90c"))["p1"]
         self.assertAlmostEqual(pack.fill, 0.5)
-        self.assertEqual(pack.notches, (0.65, 0.8, 0.85))
+        self.assertEqual([notch.at for notch in pack.notches], [0.65, 0.8, 0.85])
+        self.assertEqual([notch.letters for notch in pack.notches], ["C", "D", "F"])
+        self.assertEqual(pack.notches[1].words, "Desk ready: 80 %")
 
     def test_bay_kit_is_not_asked_for_while_the_bay_is_empty(self):
         cells = self.marks(folio(bay_cable="?"))

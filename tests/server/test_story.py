@@ -37,6 +37,15 @@ class Stories(Workshop, TestCase):
         decided = next(event for event in story["events"] if event["kind"] == "decided")
         self.assertIn("8 GB DDR4 SODIMM into Slot 2", decided["details"])
         self.assertEqual(decided["by"], "Marit Dohl")
+        planned = {cell["key"]: cell["mark"] for cell in decided["strip"]["cells"]}
+        self.assertEqual(planned["m2"], "to_fit")
+        self.assertEqual([change["place"] for change in decided["changes"]], ["m2"])
+        self.assertEqual(
+            [span["chapter"] for span in story["chapters"]],
+            ["arrive", "arrive", "inspect", "decide", "fit", "check"],
+        )
+        told = sum(span["count"] for span in story["chapters"])
+        self.assertEqual(told, len(story["events"]))
         times = [event["at"] for event in story["events"]]
         self.assertEqual(times, sorted(times))
 

@@ -44,7 +44,7 @@ from sortis_core.sheets import (
 )
 from sortis_core.stages import Stage
 from sortis_core.stock import Condition
-from sortis_core.story import StoryKind
+from sortis_core.story import Chapter, StoryKind
 from sortis_core.strip import Mark, StripGroup
 from sortis_core.surprise import Advice, SurpriseKind
 from sortis_core.takeback import StoreAct
@@ -115,6 +115,7 @@ LISTS: tuple[type[Term], ...] = (
     Stage,
     StepKind,
     StoryKind,
+    Chapter,
     Stream,
     StripGroup,
     StockField,

@@ -7,6 +7,9 @@ from sortis_core.findings import HazardKind
 from sortis_server.arrive.models import Unit
 from sortis_server.terms import TermField
 
+PLAIN_LOOK = "inspection"
+"""Where the findings of an ordinary look came from."""
+
 
 class Inspection(models.Model):
     """All findings of one unit at one moment; never changed, the next one is added."""
@@ -14,7 +17,7 @@ class Inspection(models.Model):
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="inspections")
     number = models.PositiveIntegerField()
     findings = models.JSONField()
-    source = models.CharField(max_length=80, default="inspection")
+    source = models.CharField(max_length=80, default=PLAIN_LOOK)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
 

@@ -17,7 +17,7 @@ from sortis_core.sheets import ModelSheet
 from sortis_core.stages import INSPECTABLE, Stage, after_inspection
 from sortis_server.arrive.models import Unit
 from sortis_server.inspect.findings import blank_findings, newest_findings
-from sortis_server.inspect.models import Hazard, Inspection
+from sortis_server.inspect.models import PLAIN_LOOK, Hazard, Inspection
 from sortis_server.people.models import Person
 from sortis_server.problems import StaleVersion
 from sortis_server.sheets.services import sheet_called, sheet_version
@@ -69,7 +69,7 @@ def starting_point(unit: Unit) -> Like:
     """
     newest = list(
         Inspection.objects.filter(
-            unit__batch_id=unit.batch_id, unit__sheet_key=unit.sheet_key, source="inspection"
+            unit__batch_id=unit.batch_id, unit__sheet_key=unit.sheet_key, source=PLAIN_LOOK
         )
         .exclude(unit_id=unit.pk)
         .select_related("unit")
@@ -169,7 +169,7 @@ def keep_inspection(
                 f"Only the name of {sheet.name} is known. Write its sheet first, from the nearest "
                 "one or from a read-out; what is dangerous can be said now."
             )
-        save_findings(unit, findings, by, "inspection")
+        save_findings(unit, findings, by, PLAIN_LOOK)
         assessment = assess_unit(unit, findings)
         note_hazards(unit, findings, by)
         unit.stage = after_inspection(assessment, enough=enough)

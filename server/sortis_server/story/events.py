@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from datetime import datetime, time
 
+from django.db.models import Sum
 from django.utils import timezone
 from pydantic import BaseModel, computed_field
 
@@ -14,7 +15,9 @@ from sortis_core.story import HANDS_ON, PlaceChange, StoryKind, what_changed
 from sortis_core.strip import Strip, draw_strip
 from sortis_core.vocabulary.states import LogWhat
 from sortis_server.arrive.models import Unit
+from sortis_server.inspect.models import PLAIN_LOOK
 from sortis_server.inspect.services import sheet_of
+from sortis_server.orders.models import StepLog
 from sortis_server.stock.models import Movement
 from sortis_server.stock.services import lot_code
 from sortis_server.takeback import Retractable
@@ -57,6 +60,12 @@ def events_of(unit: Unit) -> list[StoryEvent]:
     return sorted(found, key=lambda event: event.at)
 
 
+def bench_seconds(unit: Unit) -> int:
+    """Seconds that hands were on the unit at the bench, as its steps were ticked."""
+    done = StepLog.objects.filter(order__unit=unit, what=LogWhat.DONE)
+    return done.aggregate(total=Sum("seconds"))["total"] or 0
+
+
 def _arrived(unit: Unit) -> Iterator[StoryEvent]:
     midnight = datetime.combine(unit.batch.arrived_on, time.min)
     yield StoryEvent(
@@ -80,11 +89,17 @@ def _inspections(unit: Unit) -> Iterator[StoryEvent]:
                 kind=StoryKind.LOOKED,
                 at=row.at,
                 by=row.by.name,
-                words=f"Inspection {row.number}, {row.source}",
+                words=_look(row.number, row.source),
                 strip=strip,
                 changes=changes,
             )
         before = strip
+
+
+def _look(number: int, source: str) -> str:
+    """What look it was, and what it came from where that was no inspection."""
+    said = [f"look {number}"] if number > 1 else []
+    return ", ".join(said + [source] * (source != PLAIN_LOOK))
 
 
 def _seen_besides(unit: Unit) -> Iterator[StoryEvent]:
@@ -116,16 +131,21 @@ def _seen_besides(unit: Unit) -> Iterator[StoryEvent]:
 
 
 def _decided(unit: Unit) -> Iterator[StoryEvent]:
-    sheet, kinds = sheet_of(unit), part_kinds()
-    names = {standard.key: standard.name for standard in newest_standards()}
+    sheet, kinds, standards = sheet_of(unit), part_kinds(), newest_standards()
+    names = {standard.key: standard.name for standard in standards}
+    looks = list(unit.inspections.order_by("number").values_list("at", "findings"))
     for outcome in unit.outcomes.select_related(
         "plan__approved_by", "plan__by", "approved_by", "taken_back_by"
     ):
         plan = outcome.plan
         actions = [read_document(Action, action) for action in outcome.actions]
+        at = outcome.approved_at or plan.approved_at or plan.at
+        seen = [document for looked, document in looks if looked <= at]
+        found = read_document(Findings, seen[-1]) if seen and actions else None
+        planned = draw_strip(sheet, found, standards, kinds, tuple(actions)) if found else None
         yield StoryEvent(
             kind=StoryKind.DECIDED,
-            at=outcome.approved_at or plan.approved_at or plan.at,
+            at=at,
             by=(outcome.approved_by or plan.approved_by or plan.by).name,
             words=f"Plan {plan.number}: "
             + end_words(outcome.outcome, names.get(outcome.standard, outcome.standard)),
@@ -133,6 +153,10 @@ def _decided(unit: Unit) -> Iterator[StoryEvent]:
                 *[action_words(sheet, action, kinds) for action in actions],
                 *([outcome.reason] if outcome.reason else []),
             ],
+            strip=planned,
+            changes=list(what_changed(draw_strip(sheet, found, standards), planned))
+            if found and planned
+            else [],
         )
         yield from _taken_back(outcome, f"plan {plan.number}")
 

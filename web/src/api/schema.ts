@@ -4954,6 +4954,24 @@ export interface components {
             variant: string;
         };
         /**
+         * PackMark
+         * @description Where gates of standards lie on a pack.
+         */
+        PackMark: {
+            /**
+             * At
+             * @description Share of the full width, 0 to 1.
+             */
+            at: number;
+            /**
+             * Letters
+             * @description Initials of the standards that ask it.
+             */
+            letters: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * PhotoView
          * @description A picture on a unit.
          */
@@ -5160,10 +5178,10 @@ export interface components {
             fill?: number | null;
             /**
              * Notches
-             * @description Where the standards' pack gates lie, 0 to 1.
+             * @description Where the standards' pack gates lie, from the lowest.
              * @default []
              */
-            notches: number[];
+            notches: components["schemas"]["PackMark"][];
             /**
              * Accepts
              * @description What may be typed into it, where the sheet says so; else what its group takes.
@@ -5630,6 +5648,28 @@ export interface components {
             gate: string;
         };
         /**
+         * Chapter
+         * @description A stretch of a unit's way.
+         * @enum {string}
+         */
+        Chapter: "arrive" | "inspect" | "decide" | "fit" | "check" | "release" | "sale";
+        /**
+         * ChapterSpan
+         * @description Events that belong together, by their numbers in the story.
+         */
+        ChapterSpan: {
+            chapter: components["schemas"]["Chapter"];
+            /** First */
+            first: number;
+            /** Count */
+            count: number;
+            /**
+             * Waited Minutes
+             * @description Since the last event before it; 0 for the first chapter.
+             */
+            waited_minutes: number;
+        };
+        /**
          * PlaceChange
          * @description One place that is not as it was.
          */
@@ -5707,6 +5747,12 @@ export interface components {
             strip: components["schemas"]["Strip"];
             /** Events */
             events: components["schemas"]["StoryEvent"][];
+            /** Chapters */
+            chapters: components["schemas"]["ChapterSpan"][];
+            /** Days Here */
+            days_here: number;
+            /** Bench Minutes */
+            bench_minutes: number;
         };
         /**
          * BalanceRow

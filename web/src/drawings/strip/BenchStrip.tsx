@@ -169,6 +169,9 @@ export function BenchStrip({ strip, entries, like, stays, refusals, disabled, on
   )
 }
 
+/** Under a pack: the marks of its gates with their letters, in two rows where they are near. */
+const MARKED_PX = 36
+
 /** A place drawn large, its field under it. */
 function Big({ cell, width, height, refusal, children }: { cell: Cell; width: number; height: number; refusal: string | undefined; children: React.ReactNode }) {
   const box = { cell, x: 0, y: 4, width, height, stroke: 2 }
@@ -176,13 +179,13 @@ function Big({ cell, width, height, refusal, children }: { cell: Cell; width: nu
   return (
     <div className="group relative" style={{ width: Math.max(width, cell.group === StripGroup.PACK ? 172 : 72) }}>
       <div className="relative">
-        <svg width={width} height={height + 8} aria-hidden="true" className="block">
+        <svg width={width} height={height + (cell.notches.length ? MARKED_PX : 8)} aria-hidden="true" className="block">
           <PlaceShape {...box} />
-          <Notches {...box} />
+          <Notches {...box} size={7} lettered />
         </svg>
         <div
-          className={`absolute inset-0 grid items-center pointer-events-none text-center leading-tight ${cell.group === StripGroup.PACK && cell.figure ? 'justify-start pl-4' : 'justify-center'}`}
-          style={{ width, color: onInk ? 'var(--sheet)' : 'var(--ink)' }}
+          className={`absolute inset-x-0 top-1 grid items-center pointer-events-none text-center leading-tight ${cell.group === StripGroup.PACK && cell.figure ? (onInk ? 'justify-start pl-4' : 'justify-end pr-4') : 'justify-center'}`}
+          style={{ width, height, color: onInk ? 'var(--sheet)' : 'var(--ink)' }}
         >
           <span className={cell.mark === Mark.SOLDERED ? 'bg-base-100 px-1' : ''}>
             <span className="text-2xl font-bold">{cell.figure}</span>

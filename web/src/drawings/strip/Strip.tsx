@@ -30,35 +30,37 @@ export function Strip(props: Props) {
   return props.size === 'bench' ? <BenchStrip {...props} /> : <DrawnStrip {...props} />
 }
 
-function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | 'card' }) {
+/** Where one place is drawn. */
+export interface Placed {
+  cell: Cell
+  x: number
+  y: number
+  width: number
+  height: number
+}
+
+interface Layout {
+  width: number
+  height: number
+  /** Where the mark of a danger of the whole unit stands; it comes before everything that is in it. */
+  danger: number | null
+  places: Placed[]
+}
+
+const TOP = 3
+
+/** Where each place of a strip stands, from left to right. */
+export function layOut(strip: Schemas['Strip'], size: 'line' | 'card'): Layout {
   const m = SIZES[size]
-  const top = 3
+  const places: Placed[] = []
   let x = 1
-  const drawn: React.ReactNode[] = []
   const group = (name: Cell['group']): Cell[] => strip.cells.filter((cell) => cell.group === name)
   const place = (cell: Cell, width: number, height: number): void => {
-    const box = { cell, x, y: top + (m.height - height) / 2, width, height, stroke: m.stroke }
-    drawn.push(
-      <g key={cell.key}>
-        <title>{`${cell.label}: ${cell.words}`}</title>
-        <PlaceShape {...box} />
-        <Notches {...box} />
-        {m.figures && cell.figure && <Figure cell={cell} x={x + width / 2} y={box.y + height / 2} />}
-      </g>,
-    )
+    places.push({ cell, x, y: TOP + (m.height - height) / 2, width, height })
     x += width + m.gap
   }
-  if (strip.danger) {
-    // A danger of the whole unit stands before everything that is in it.
-    const side = m.height * 0.9
-    drawn.push(
-      <g key="danger">
-        <title>{strip.danger}</title>
-        <path d={`M${x + side / 2} ${top} L${x + side} ${top + m.height} H${x} Z`} fill="url(#strip-hazard)" stroke="var(--hazard)" strokeWidth={m.stroke} />
-      </g>,
-    )
-    x += side + m.gap
-  }
+  const danger = strip.danger ? x : null
+  if (strip.danger) x += m.height * 0.9 + m.gap
   for (const cell of group(StripGroup.MEMORY)) place(cell, m.memory, m.height)
   x += m.group - m.gap
   for (const cell of group(StripGroup.DRIVE)) {
@@ -68,38 +70,65 @@ function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | '
   if (group(StripGroup.PACK).length) x += m.group - m.gap
   for (const cell of group(StripGroup.PACK)) place(cell, m.pack * cell.length, m.height * 0.56)
   x += m.group - m.gap
-  group(StripGroup.PART).forEach((cell, index) => {
+  const parts = group(StripGroup.PART)
+  parts.forEach((cell, index) => {
     // Two rows, filled column by column, keep the strip short enough for a list.
-    const column = Math.floor(index / 2)
-    const row = index % 2 ? 0.76 : 0.24
-    drawn.push(
-      <g key={cell.key}>
-        <title>{`${cell.label}: ${cell.words}`}</title>
-        <Peg cell={cell} cx={x + m.peg + column * (m.peg * 2 + m.gap)} cy={top + m.height * row} r={m.peg} />
-      </g>,
-    )
+    const left = x + Math.floor(index / 2) * (m.peg * 2 + m.gap)
+    places.push({ cell, x: left, y: TOP + m.height * (index % 2 ? 0.76 : 0.24) - m.peg, width: m.peg * 2, height: m.peg * 2 })
   })
-  x += Math.ceil(group(StripGroup.PART).length / 2) * (m.peg * 2 + m.gap)
+  return { width: x + Math.ceil(parts.length / 2) * (m.peg * 2 + m.gap), height: m.height + 2 * TOP, danger, places }
+}
+
+function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | 'card' }) {
+  const m = SIZES[size]
+  const { width, height, danger, places } = layOut(strip, size)
+  const side = m.height * 0.9
   return (
-    <svg width={x} height={m.height + 2 * top} viewBox={`0 0 ${x} ${m.height + 2 * top}`} role="img" aria-label={strip.words} className="shrink-0">
-      {drawn}
+    <svg width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="img" aria-label={strip.words} className="shrink-0">
+      {danger !== null && (
+        <g>
+          <title>{strip.danger}</title>
+          <path d={`M${danger + side / 2} ${TOP} L${danger + side} ${TOP + m.height} H${danger} Z`} fill="url(#strip-hazard)" stroke="var(--hazard)" strokeWidth={m.stroke} />
+        </g>
+      )}
+      {places.map(({ cell, ...box }) => (
+        <g key={cell.key}>
+          <title>{`${cell.label}: ${cell.words}`}</title>
+          {cell.group === StripGroup.PART
+            ? <Peg cell={cell} cx={box.x + m.peg} cy={box.y + m.peg} r={m.peg} />
+            : (
+              <>
+                <PlaceShape {...box} cell={cell} stroke={m.stroke} />
+                <Notches {...box} cell={cell} size={m.figures ? 5 : 3.5} />
+                {m.figures && cell.figure && <Figure {...box} cell={cell} />}
+              </>
+            )}
+        </g>
+      ))}
     </svg>
   )
 }
 
-function Figure({ cell, x, y }: { cell: Cell; x: number; y: number }) {
-  const onInk = cell.mark === Mark.GOOD && (cell.fill == null || cell.fill > 0.6)
+/** Letters take about so much room in a card, in px. */
+const LETTER = 8
+
+function Figure({ cell, x, y, width, height }: Placed) {
+  // A figure lies wholly in one side of the fill: in the ink where it has room there, else beside it.
+  const filled = cell.mark === Mark.GOOD ? width * (cell.fill ?? 1) : 0
+  const onInk = cell.mark === Mark.GOOD && (cell.fill == null || filled >= cell.figure.length * LETTER + 6)
+  const room = onInk ? filled : width - filled
+  const hatched = cell.mark === Mark.SOLDERED
   return (
     <text
-      x={x}
-      y={y}
+      x={onInk ? x + room / 2 : x + filled + room / 2}
+      y={y + height / 2}
       dominantBaseline="central"
       textAnchor="middle"
       fontSize={12}
       fontWeight={700}
       fill={onInk ? 'var(--sheet)' : 'var(--ink)'}
-      stroke={onInk ? 'none' : 'var(--sheet)'}
-      strokeWidth={onInk ? 0 : 4}
+      stroke={hatched ? 'var(--sheet)' : 'none'}
+      strokeWidth={hatched ? 4 : 0}
       paintOrder="stroke"
     >
       {cell.figure}

@@ -74,13 +74,36 @@ export function PlaceShape({ cell, x, y, width, height, stroke }: Box) {
   }
 }
 
-/** Where the standards' gates lie on a pack. */
-export function Notches({ cell, x, y, width, height, stroke }: Box) {
+interface Marked extends Omit<Box, 'stroke'> {
+  /** Of the marks, in px. */
+  size: number
+  lettered?: boolean
+}
+
+/** Letters this near to each other would touch, in px. */
+const TOUCHING = 11
+
+/** Where the standards' gates lie: below the pack's edge, so that they cross neither fill nor figure. */
+export function Notches({ cell, x, y, width, height, size, lettered = false }: Marked) {
+  const edge = y + height + 1
+  const rows = cell.notches.reduce<{ at: number; row: number }[]>((before, notch) => {
+    const last = before.at(-1)
+    const at = x + width * notch.at
+    return [...before, { at, row: last && at - last.at < TOUCHING && last.row === 0 ? 1 : 0 }]
+  }, [])
   return (
     <>
-      {cell.notches.map((notch) => (
-        <line key={notch} x1={x + width * notch} x2={x + width * notch} y1={y - 2} y2={y + height + 2} stroke="var(--fit)" strokeWidth={stroke} />
-      ))}
+      {cell.notches.map((notch, index) => {
+        const { at, row } = rows[index] ?? { at: x, row: 0 }
+        return (
+          <g key={notch.at}>
+            <title>{notch.words}</title>
+            <path d={`M${at} ${edge} l${size * 0.6} ${size} h${-size * 1.2} Z`} fill="var(--fit)" />
+            {lettered && row === 1 && <line x1={at} x2={at} y1={edge + size} y2={edge + size + 11} stroke="var(--fit)" />}
+            {lettered && <text x={at} y={edge + size + 11 + row * 11} fontSize="11" fontWeight="700" textAnchor="middle" fill="var(--ink)">{notch.letters}</text>}
+          </g>
+        )
+      })}
     </>
   )
 }
