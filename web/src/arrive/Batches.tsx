@@ -3,15 +3,16 @@ import { useRef, useState } from 'react'
 import { didAtOnce } from '../frame/Undo'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
+import { BegunForm } from '../frame/begun'
+import { DayField, dayGiven } from '../frame/DayField'
 import { ProblemNote } from '../frame/Problem'
 import { Stages } from '../frame/Stages'
 import { Today, todayQuery } from '../day/Today'
 import { AgainstDue } from './AgainstDue'
 import { ChangeBatch } from './ChangeBatch'
-import { count, currencySign, day, hours, roundMoney } from '../frame/words'
+import { count, currencySign, day, hours, isoDay, roundMoney } from '../frame/words'
 
 const WEEKS_TO_DUE = 4
-const isoDay = (date: Date): string => date.toISOString().slice(0, 10)
 
 /** Batches with what waits where, searched and paged, closed ones apart; and a new one. */
 export function Batches() {
@@ -129,23 +130,25 @@ function NewBatch() {
   const today = new Date()
   const due = new Date(today.getTime() + WEEKS_TO_DUE * 7 * 86_400_000)
   return (
-    <form
+    <BegunForm
+      place="batch"
       className="rule-t pt-4"
-      onSubmit={async (event) => {
-        event.preventDefault()
-        const form = new FormData(event.currentTarget)
+      onSend={async (sent) => {
+        const form = new FormData(sent)
         const text = (name: string): string => String(form.get(name) ?? '')
         try {
           const made = await ask(api.POST('/api/batches', {
             body: {
-              name: text('name'), source: text('source'), arrived_on: isoDay(today), due_on: text('due_on'),
+              name: text('name'), source: text('source'), arrived_on: isoDay(today), due_on: dayGiven(form, 'due_on'),
               money_cents: Math.round(Number(text('money')) * 100), bench_minutes: Math.round(Number(text('hours')) * 60),
             },
           }))
           await queries.invalidateQueries({ queryKey: ['batches'] })
           navigate(`/${made.slug}/arrive`)
+          return true
         } catch (refusal) {
           setError(refusal)
+          return false
         }
       }}
     >
@@ -153,12 +156,12 @@ function NewBatch() {
       <div className="flex flex-wrap gap-3 items-end">
         <label>Name<input name="name" required maxLength={80} className="input input-bordered h-11 w-56 block" placeholder="Harbour office, spring" /></label>
         <label>Where from<input name="source" required maxLength={120} className="input input-bordered h-11 w-56 block" /></label>
-        <label>Due<input name="due_on" type="date" required defaultValue={isoDay(due)} className="input input-bordered h-11 w-40 block" /></label>
+        <DayField label="Due" name="due_on" required begins={isoDay(due)} className="input input-bordered h-11 w-40" />
         <label>Money, {currencySign()}<input name="money" type="number" min="0" defaultValue="400" className="input input-bordered h-11 w-24 block" /></label>
         <label>Bench hours<input name="hours" type="number" min="0" step="0.5" defaultValue="12" className="input input-bordered h-11 w-24 block" /></label>
         <button type="submit" className="btn btn-primary btn-bench">Make batch</button>
       </div>
       <ProblemNote error={error} />
-    </form>
+    </BegunForm>
   )
 }

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
+import { useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { useKeys } from '../frame/keys'
@@ -26,7 +27,9 @@ const MARKS: Record<Schemas['RowState'], string> = { ok: '●', look: '◐', fau
 /** A manifest before it is taken in: what its columns mean, and the verdict on every row. */
 export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Props) {
   const [error, setError] = useState<unknown>(null)
-  const [state, setState] = useState<string>('')
+  const [search, setSearch] = useSearchParams()
+  const state = search.get('rows') ?? ''
+  const setState = (rows: string): void => setSearch((now) => { if (rows) now.set('rows', rows); else now.delete('rows'); return now }, { replace: true })
   const [offset, setOffset] = useState(0)
   const [mending, setMending] = useState<number | null>(null)
   const queries = useQueryClient()

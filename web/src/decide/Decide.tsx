@@ -6,7 +6,7 @@ import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
 import { useFilter } from '../frame/filter'
 import { useKeys } from '../frame/keys'
-import { clock, count, hours, roundMoney, signed, workshop } from '../frame/words'
+import { clock, count, figure, hours, roundMoney, signed, workshop } from '../frame/words'
 import { Buying } from './Buying'
 import { ComparePlans } from './ComparePlans'
 import { Dials } from './Dials'
@@ -145,7 +145,7 @@ function Headline({ plan, kept, tried }: { plan: Plan; kept: Plan | null; tried:
   const now = plan.figures
   if (!now) return null
   const old = tried ? kept?.figures : null
-  const proven = now.gap_percent <= 0 ? 'proven best' : `at most ${now.gap_percent.toFixed(2)} % below the best`
+  const proven = now.gap_percent <= 0 ? 'proven best' : `at most ${figure(now.gap_percent, 2)} % below the best`
   const bound = now.proofs.map((proof) => `${proof.goal}: ${proof.value}, bound ${proof.bound}`).join('; ')
   const figures: [string, string, string][] = [
     [roundMoney(now.contribution_cents, now.currency), `contribution, ${proven}`, change(now.contribution_cents, old?.contribution_cents, (n) => signed(n, now.currency))],

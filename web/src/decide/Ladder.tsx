@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { usePrinting } from '../frame/printing'
-import { money, signed } from '../frame/words'
+import { figure, money, signed } from '../frame/words'
 import type { Turned } from './useBalance'
 
 interface Props {
@@ -55,7 +55,7 @@ export function Ladder({ slug, ladder, tag, dials, live, chosen, currency, onPin
               <tr key={rung.key} className={`rule-b align-top ${rung.units ? 'font-semibold' : ''}`}>
                 <td className="pr-3 py-1 whitespace-nowrap">{rung.title}</td>
                 <td className="pr-3 py-1">{rung.action_words.join(', ') || 'nothing'}{rung.memory && <span className="block text-sm quiet font-normal">{rung.memory}</span>}</td>
-                <td className="text-right py-1">{rung.minutes.toFixed(0)}</td>
+                <td className="text-right py-1">{figure(rung.minutes)}</td>
                 <td className="text-right pl-3 py-1">{money(rung.price_cents, currency)}</td>
                 <td className="text-right pl-3 py-1">{money(rung.parts_cents, currency)}</td>
                 <td className="text-right pl-3 py-1">{signed(rung.contribution_cents, currency)}</td>

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { type Schemas, api, ask, problemOf } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
-import { money } from '../frame/words'
+import { figure, money } from '../frame/words'
 import { Ladder } from './Ladder'
 import type { Balance, Plan } from './useBalance'
 
@@ -123,7 +123,7 @@ function OneSum({ sum, each, currency }: { sum: Schemas['Sum']; each: boolean; c
       <span className="inline-block mr-3">{each ? <b>each</b> : <span className="tag">{outcome.tag}</span>}</span>
       {terms.map(([name, cents]) => <span key={name} className="inline-block mr-3 figures"><span className="quiet">{name}</span> {money(cents, currency)}</span>)}
       <b className="inline-block figures">= {money(outcome.contribution_cents, currency)}</b>
-      {outcome.minutes > 0 && <span className="quiet whitespace-nowrap"> in {outcome.minutes.toFixed(0)} min</span>}
+      {outcome.minutes > 0 && <span className="quiet whitespace-nowrap"> in {figure(outcome.minutes)} min</span>}
       {sum.sources.length > 0 && <span className="block quiet">{sum.sources.join(', ')}</span>}
     </p>
   )

@@ -1,4 +1,4 @@
-import { memo, useEffect, useMemo, useState } from 'react'
+import { memo, useEffect, useMemo, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import type { Schemas } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
@@ -18,7 +18,6 @@ const rowKey = (row: Row): string => [row.group, row.end, row.action_words.join(
 export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan; balance: Balance; filter: string }) {
   const [search, setSearch] = useSearchParams()
   const wanted = search.get('unit')
-  const [open, setOpen] = useState<string | null>(null)
   const [all, setAll] = useState(false)
   const currency = plan.figures?.currency ?? workshop().currency
   const before = useMemo(() => (balance.tried ? endsOf(balance.data?.plan) : new Map<string, End>()), [balance.tried, balance.data?.plan])
@@ -26,17 +25,24 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
   const woken = useMemo(() => new Set((balance.data?.woken ?? []).map((one) => one.tag)), [balance.data?.woken])
   const low = filter.toLowerCase()
   const rows = plan.rows.filter((row) => !low || [row.model, row.end, row.detail, row.order, ...row.action_words, ...row.tags].join(' ').toLowerCase().includes(low))
-  const wantedKey = wanted ? plan.rows.find((row) => row.tags.includes(wanted)) : undefined
+  // The open row is the one of the unit in the address: it stays through reload, back and a turned dial.
+  const opened = wanted ? plan.rows.find((row) => row.tags.includes(wanted)) : undefined
+  const open = opened ? rowKey(opened) : null
+  const atHand = useRef('')
   // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
-    if (!wantedKey) return
+    if (!opened || atHand.current === wanted) return
     setAll(true)
-    setOpen(rowKey(wantedKey))
-    document.getElementById(`row-${wantedKey.tags[0]}`)?.scrollIntoView({ block: 'center' })
-  }, [wanted, wantedKey])
-  const toggle = (key: string): void => {
-    setOpen((now) => (now === key ? null : key))
-    if (wanted) setSearch((now) => { now.delete('unit'); return now }, { replace: true })
+    document.getElementById(`row-${opened.tags[0]}`)?.scrollIntoView({ block: 'center' })
+  }, [wanted, open])
+  const toggle = (row: Row): void => {
+    const tag = row.tags[0] ?? ''
+    atHand.current = tag
+    setSearch((now) => {
+      if (rowKey(row) === open) now.delete('unit')
+      else now.set('unit', tag)
+      return now
+    }, { replace: true })
   }
   const printing = usePrinting()
   const shown = all || printing ? rows : rows.slice(0, FIRST_ROWS)
@@ -62,7 +68,7 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
                 was={was}
                 note={row.tags.map((tag) => notes.get(tag)?.note).filter(Boolean).join('; ')}
                 woken={row.tags.some((tag) => woken.has(tag))}
-                onToggle={() => toggle(key)}
+                onToggle={() => toggle(row)}
               />
               {open === key && (
                 <tr className="rule-b"><td colSpan={5}><OpenRow slug={slug} row={row} plan={plan} balance={balance} currency={currency} /></td></tr>

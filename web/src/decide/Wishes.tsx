@@ -1,4 +1,6 @@
 import { api, ask } from '../api/client'
+import { BegunForm } from '../frame/begun'
+import { DayField, dayGiven } from '../frame/DayField'
 import { count, day } from '../frame/words'
 import type { Balance, Plan } from './useBalance'
 import { headingOf } from '../frame/vocabulary'
@@ -9,20 +11,19 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
   if (!data) return null
   const path = { params: { path: { slug } } }
   const met = new Map((plan?.sales_orders ?? []).map((order) => [order.key, order]))
-  const add = async (form: HTMLFormElement): Promise<void> => {
+  const add = (form: HTMLFormElement): Promise<boolean> => {
     const given = new FormData(form)
     const sheet = given.get('model') as string
-    const done = await balance.wished(() => ask(api.POST('/api/batches/{slug}/customer-orders', {
+    return balance.wished(() => ask(api.POST('/api/batches/{slug}/customer-orders', {
       ...path,
       body: {
         customer: given.get('customer') as string,
         standard: given.get('standard') as string,
         count: Number(given.get('count')),
         sheets: sheet ? [sheet] : [],
-        due_on: (given.get('due_on') as string) || null,
+        due_on: dayGiven(given, 'due_on') || null,
       },
     })))
-    if (done) form.reset()
   }
   const drop = (order: number): Promise<boolean> =>
     balance.wished(() => ask(api.DELETE('/api/batches/{slug}/customer-orders/{order}', { params: { path: { slug, order } } })))
@@ -55,14 +56,14 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
             {data.sales_orders.length === 0 && <tr><td colSpan={7} className="py-3 quiet">No order yet.</td></tr>}
           </tbody>
         </table>
-        <form className="flex flex-wrap items-end gap-2 mt-3" onSubmit={(event) => { event.preventDefault(); void add(event.currentTarget) }}>
+        <BegunForm place={`order.${slug}`} className="flex flex-wrap items-end gap-2 mt-3" onSend={add}>
           <label className="text-sm quiet">Customer<input name="customer" required maxLength={80} className="input h-11 w-40 bg-base-100 flex" /></label>
           <label className="text-sm quiet">Units<input name="count" type="number" min={1} required defaultValue={5} className="input h-11 w-20 bg-base-100 flex" /></label>
           <label className="text-sm quiet">Standard<select name="standard" className="select h-11 w-36 bg-base-100 flex">{data.standards.map((standard) => <option key={standard.key} value={standard.key}>{standard.name}</option>)}</select></label>
           <label className="text-sm quiet">Model<select name="model" className="select h-11 w-40 bg-base-100 flex"><option value="">any model</option>{data.models.map((model) => <option key={model.key} value={model.key}>{model.name}</option>)}</select></label>
-          <label className="text-sm quiet">Ready by<input name="due_on" type="date" className="input h-11 w-38 bg-base-100 flex" /></label>
+          <DayField label="Ready by" name="due_on" begins="" className="input h-11 w-38 bg-base-100" />
           <button type="submit" className="btn btn-primary btn-bench">Add the order</button>
-        </form>
+        </BegunForm>
       </section>
       <section>
         <h2>Pins</h2>

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { Goal, PlanState } from '../api/vocabulary'
 import { didAtOnce } from '../frame/Undo'
+import { useBegun } from '../frame/begun'
 
 export type Plan = Schemas['PlanView']
 export type Turned = Required<Schemas['Dials']> & { money_cents: number; bench_minutes: number; policy: Schemas['Policy']; skills: Record<string, number> }
@@ -29,7 +30,7 @@ export function useBalance(slug: string) {
     queryFn: () => ask(api.GET('/api/batches/{slug}/plan', { params: { path: { slug } } })),
     refetchInterval: (query) => (query.state.data?.plan?.state === PlanState.SOLVING ? POLL_MS : false),
   })
-  const [turned, setTurned] = useState<Turned | null>(null)
+  const [turned, setTurned] = useBegun<Turned | null>(`dials.${slug}`, null)
   const [tried, setTried] = useState<Plan | null>(null)
   const [busy, setBusy] = useState(false)
   const [error, setError] = useState<unknown>(null)
@@ -84,7 +85,7 @@ export function useBalance(slug: string) {
   }, [tryDials])
 
   const turn = (now: Turned): void => {
-    setTurned(now)
+    setTurned(() => now)
     if (!data?.live || data.waiting + data.open_orders === 0) return
     wanted.current = newest.current = now
     void solveNewest()
@@ -92,11 +93,18 @@ export function useBalance(slug: string) {
     resting.current = setTimeout(() => void weigh(now), REST_MS)
   }
   useEffect(() => () => clearTimeout(resting.current), [])
+  const begun = useRef(turned)
+  const ready = Boolean(data)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, for dials that were turned before a reload
+  useEffect(() => {
+    if (ready && begun.current) turn(begun.current)
+    if (ready) begun.current = null
+  }, [ready])
 
   const putBack = (): void => {
     clearTimeout(resting.current)
     wanted.current = newest.current = null
-    setTurned(null)
+    setTurned(() => null)
     setTried(null)
     setError(null)
   }

@@ -10,7 +10,7 @@ import { Aside } from './Aside'
 import { Danger } from './Danger'
 import { Finished } from './Finished'
 import { LayReady } from './LayReady'
-import { NotAsWritten } from './NotAsWritten'
+import { NotAsWritten, forgetSaid } from './NotAsWritten'
 import { StepNow } from './StepNow'
 import { useBench } from './useBench'
 import { Advice, OrderState, OutcomeKind } from '../api/vocabulary'
@@ -22,6 +22,10 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
   const bench = useBench(tag)
   const [telling, setTelling] = useState<'' | 'any' | 'danger'>('')
   const { view, done } = bench
+  const toldAll = (): void => {
+    forgetSaid(tag)
+    setTelling('')
+  }
   const open = view?.state === OrderState.OPEN
   const mine = open && view.clock.mine
   const atWork = mine && (view.clock.running || bench.kept > 0)
@@ -81,7 +85,7 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
             ) : !step ? (
               <p className="text-lg">The last step is on its way to the workshop’s record.</p>
             ) : telling ? (
-              <NotAsWritten view={view} done={done} busy={bench.busy} danger={telling === 'danger'} onTell={async (said) => { if (await bench.surprise(said)) setTelling('') }} onStop={(words) => { bench.stop(words); setTelling('') }} onCancel={() => setTelling('')} />
+              <NotAsWritten view={view} done={done} busy={bench.busy} danger={telling === 'danger'} onTell={async (said) => { if (await bench.surprise(said)) toldAll() }} onStop={(words) => { bench.stop(words); toldAll() }} onCancel={toldAll} />
             ) : atWork ? (
               <StepNow step={step} bench={bench} onTell={() => setTelling('any')} />
             ) : (

@@ -1,10 +1,10 @@
 import { useNavigate } from 'react-router'
 import type { Schemas } from '../api/client'
-import { ticking } from '../frame/words'
+import { figure, ticking } from '../frame/words'
 import { OrderState } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
 
-const kilos = (grams: number): string => (grams >= 1000 ? `${(grams / 1000).toFixed(1)} kg` : `${grams} g`)
+const kilos = (grams: number): string => (grams >= 1000 ? `${figure(grams / 1000, 1)} kg` : `${grams} g`)
 
 /** The end of an order, and what comes next. */
 export function Finished({ view, batch }: { view: Schemas['WorkView']; batch: string }) {

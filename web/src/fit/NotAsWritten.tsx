@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import type { Schemas } from '../api/client'
+import { keepBegun, useBegun } from '../frame/begun'
 import { type KeyRow, useKeys } from '../frame/keys'
 import { headingOf, labelOf } from '../frame/vocabulary'
 
@@ -30,13 +31,18 @@ function likeliestFirst(view: Schemas['WorkView'], done: number): Schemas['KindC
   }))
 }
 
+/** What was typed of a surprise is said, or not to be said. */
+export const forgetSaid = (tag: string): void => {
+  for (const field of ['entry', 'words']) keepBegun(`surprise.${tag}.${field}`, null)
+}
+
 /** Not as written, in a few keys: what, where, Enter. */
 export function NotAsWritten({ view, done, busy, danger, onTell, onStop, onCancel }: Props) {
   const choices = likeliestFirst(view, done).filter((choice) => !danger || choice.danger)
   const [kind, setKind] = useState<Schemas['KindChoice'] | null>(null)
   const [place, setPlace] = useState('')
-  const [entry, setEntry] = useState('')
-  const [words, setWords] = useState('')
+  const [entry, setEntry] = useBegun(`surprise.${view.tag}.entry`, '')
+  const [words, setWords] = useBegun(`surprise.${view.tag}.words`, '')
   const [other, setOther] = useState(false)
   const differs = kind?.entry_needed ?? false
   const ready = kind !== null && (place !== '' || !kind.place_needed) && (!differs || entry.trim() !== '')
@@ -86,12 +92,12 @@ export function NotAsWritten({ view, done, busy, danger, onTell, onStop, onCance
           {differs && place && (
             <label className="block mb-2">
               What really sits there, as at Inspect: 8, n256, 38/41, - for empty
-              <input autoFocus className="input input-bordered w-full h-11" value={entry} onChange={(event) => setEntry(event.target.value)} />
+              <input autoFocus className="input input-bordered w-full h-11" value={entry} onChange={(event) => setEntry(() => event.target.value)} />
             </label>
           )}
           <label className="block mb-3">
             In words, if they help
-            <input className="input input-bordered w-full h-11" value={words} onChange={(event) => setWords(event.target.value)} />
+            <input className="input input-bordered w-full h-11" value={words} onChange={(event) => setWords(() => event.target.value)} />
           </label>
           <button type="submit" className="btn btn-primary btn-bench mr-3" disabled={!ready || busy}>Say so, and what now? <kbd>Enter</kbd></button>
           <button type="button" className="btn btn-ghost btn-bench" onClick={onCancel}>Never mind <kbd>Esc</kbd></button>
@@ -101,7 +107,7 @@ export function NotAsWritten({ view, done, busy, danger, onTell, onStop, onCance
         <form onSubmit={(event) => { event.preventDefault(); onStop(words) }}>
           <label className="block mb-3">
             Say it in a few words. The order stops, its parts go back, the unit returns to Inspect.
-            <input autoFocus className="input input-bordered w-full h-11" value={words} onChange={(event) => setWords(event.target.value)} />
+            <input autoFocus className="input input-bordered w-full h-11" value={words} onChange={(event) => setWords(() => event.target.value)} />
           </label>
           <button type="submit" className="btn btn-primary btn-bench mr-3" disabled={busy}>Stop this order</button>
           <button type="button" className="btn btn-ghost btn-bench" onClick={onCancel}>Never mind <kbd>Esc</kbd></button>

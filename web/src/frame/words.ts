@@ -28,13 +28,39 @@ export const signed = (cents: number, currency?: string): string => (cents > 0 ?
 export const currencySign = (currency?: string): string =>
   new Intl.NumberFormat(locale(), { style: 'currency', currency: currency ?? shop.currency }).formatToParts(0).find((part) => part.type === 'currency')?.value ?? ''
 
-export const hours = (minutes: number): string => `${(minutes / 60).toFixed(1)} h`
+/** A figure with so many decimals, with the comma or point of the workshop. */
+export const figure = (value: number, decimals = 0): string =>
+  new Intl.NumberFormat(locale(), { minimumFractionDigits: decimals, maximumFractionDigits: decimals }).format(value)
+
+export const hours = (minutes: number): string => `${figure(minutes / 60, 1)} h`
 
 export const day = (iso: string): string =>
   new Date(iso).toLocaleDateString(locale(), { weekday: 'short', day: 'numeric', month: 'short' })
 
 export const clock = (iso: string): string =>
   new Date(iso).toLocaleTimeString(locale(), { hour: '2-digit', minute: '2-digit' })
+
+/** A day of here, as ISO. */
+export const isoDay = (date: Date): string =>
+  [date.getFullYear(), date.getMonth() + 1, date.getDate()].map((part) => String(part).padStart(2, '0')).join('-')
+
+const inFigures = (): Intl.DateTimeFormat =>
+  new Intl.DateTimeFormat(locale(), { day: '2-digit', month: '2-digit', year: 'numeric', numberingSystem: 'latn', calendar: 'gregory' })
+
+/** A day in figures: 21.12.2026. */
+export const dayAsWritten = (iso: string): string => inFigures().format(new Date(`${iso}T12:00`))
+
+/** The day that a text means as the workshop writes days, or in ISO; empty where it means none. */
+export const isoDayOf = (text: string): string => {
+  const figures = text.match(/\d+/g) ?? []
+  const order = inFigures().formatToParts(new Date()).map((part) => part.type).filter((type) => type === 'year' || type === 'month' || type === 'day')
+  const names = figures[0]?.length === 4 ? ['year', 'month', 'day'] : order
+  if (figures.length !== 3 || /[a-z]/i.test(text)) return ''
+  const at = (name: string): number => Number(figures[names.indexOf(name)])
+  const year = at('year') < 100 ? at('year') + 2000 : at('year')
+  const date = new Date(year, at('month') - 1, at('day'), 12)
+  return date.getFullYear() === year && date.getMonth() === at('month') - 1 && date.getDate() === at('day') ? isoDay(date) : ''
+}
 
 export const count = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`
 

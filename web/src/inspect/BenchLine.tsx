@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask, problemOf } from '../api/client'
 import { useScan } from '../frame/ScanListener'
+import { keepBegun, useBegun } from '../frame/begun'
 import { WORD_MARK } from '../frame/scan'
 
 interface Props {
@@ -19,18 +20,21 @@ interface Props {
 }
 
 const READ_AFTER_MS = 30
+const placeOf = (tag: string): string => `line.${tag}`
 /** Scanned words that end the line. */
 const COMMANDS = new Set(['~keep', '~undo'])
 
 /** One text line that logs a whole unit; every word says what it was taken for. */
 export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, onEcho, onClose, begun }: Props) {
-  const [text, setText] = useState(begun)
+  const [text, setText] = useBegun(placeOf(tag), '')
   const [said, setSaid] = useState<Schemas['LineView'] | null>(null)
   const [refusal, setRefusal] = useState('')
   const [chosen, setChosen] = useState(0)
   const field = useRef<HTMLInputElement>(null)
   const turn = useRef(0)
   useEffect(() => field.current?.focus(), [])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, for what was scanned before the line was open
+  useEffect(() => { if (begun) add(begun) }, [])
 
   const read = async (line: string, caret: number): Promise<Schemas['LineView'] | null> => {
     const now = ++turn.current
@@ -54,10 +58,11 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
     return () => clearTimeout(timer)
   }, [text, trim, entries])
 
+  const add = (words: string): void => setText((now) => `${now}${now && !now.endsWith(' ') ? ' ' : ''}${words}`)
   const complete = (word: string): void => {
     const caret = field.current?.selectionStart ?? text.length
     const before = text.slice(0, caret).replace(/\S*$/, '')
-    setText(`${before}${word} ${text.slice(caret).trimStart()}`)
+    setText(() => `${before}${word} ${text.slice(caret).trimStart()}`)
     field.current?.focus()
   }
   useScan((codes) => {
@@ -65,7 +70,7 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
     if (!word) return false
     // The line goes on, and the next code may come at once.
     if (COMMANDS.has(word)) void enter(`${text} ${word}`)
-    else setText((now) => `${now}${now && !now.endsWith(' ') ? ' ' : ''}${word} `)
+    else add(`${word} `)
     return true
   })
   const enter = async (line: string): Promise<void> => {
@@ -74,12 +79,13 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
     const { command, words } = view.line
     if (command === 'undo') {
       onUndo()
-      setText('')
+      setText(() => '')
     } else if (command === 'keep' && !words.some((word) => word.kind === 'unclear')) {
+      keepBegun(placeOf(tag), null)
       onKeep(view.entries, view.trim)
     } else if (line.trim() && !words.some((word) => word.kind === 'unclear')) {
       onTake(view.entries, view.trim)
-      setText('')
+      setText(() => '')
     }
   }
   const words = said?.line.words ?? []
@@ -96,7 +102,7 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
         spellCheck={false}
         placeholder="m 8 - / s n256 / b 33/41 620c / miss caddy / fail cam / g b / ok / keep"
         value={text}
-        onChange={(event) => setText(event.target.value)}
+        onChange={(event) => setText(() => event.target.value)}
         onKeyDown={(event) => {
           if (event.key === 'Enter') {
             event.preventDefault()

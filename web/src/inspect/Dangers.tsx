@@ -2,12 +2,13 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { api, ask } from '../api/client'
+import { DayField } from '../frame/DayField'
 import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
-import { clock, day } from '../frame/words'
+import { clock, day, isoDay } from '../frame/words'
 import { labelOf } from '../frame/vocabulary'
 
-const today = (): string => new Date().toISOString().slice(0, 10)
+const today = (): string => isoDay(new Date())
 
 export const dangersQuery = (batch: string, on: string) => ({
   queryKey: ['dangers', batch, on],
@@ -24,7 +25,7 @@ export function Dangers() {
       <div className="flex items-end gap-4 mb-3">
         <h1 className="grow">Dangers</h1>
         <CopyCsv headings={['tag', 'model', 'place', 'danger', 'seen by', 'seen at', 'done', 'done by']} rows={(dangers.data ?? []).map((one) => [one.tag, one.model, one.place, labelOf('HazardKind', one.kind), one.seen_by, one.seen_at, one.done, one.done_by])} />
-        <label className="text-sm">Day<input type="date" className="input input-bordered input-sm block" value={on} onChange={(event) => setOn(event.target.value || today())} /></label>
+        <DayField label="Day" begins={on} className="input input-bordered input-sm w-36" onDay={(iso) => setOn(iso || today())} />
       </div>
       <ProblemNote error={dangers.error} />
       {dangers.data?.length === 0 && <p>No danger stands open and none was seen on this day. One key, <kbd>!</kbd>, notes one under Inspect.</p>}

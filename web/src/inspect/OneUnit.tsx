@@ -324,6 +324,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
       </div>
       {tool === 'line' && (
         <BenchLine
+          key={tag}
           tag={tag}
           trim={open.trim}
           entries={open.entries}

@@ -1,3 +1,5 @@
+import { begunAt, keepBegun } from '../frame/begun'
+
 /** What was typed and not kept yet; it lives on this device. */
 export interface Draft {
   trim: string
@@ -5,14 +7,8 @@ export interface Draft {
   started_from: number
 }
 
-const draftKey = (tag: string): string => `sortis.draft.${tag}`
+const placeOf = (tag: string): string => `inspection.${tag}`
 
-export const keptDraft = (tag: string): Draft | null => {
-  try {
-    return JSON.parse(localStorage.getItem(draftKey(tag)) ?? 'null') as Draft | null
-  } catch {
-    return null
-  }
-}
-export const keepDraft = (tag: string, draft: Draft): void => localStorage.setItem(draftKey(tag), JSON.stringify(draft))
-export const dropDraft = (tag: string): void => localStorage.removeItem(draftKey(tag))
+export const keptDraft = (tag: string): Draft | null => begunAt<Draft>(placeOf(tag))
+export const keepDraft = (tag: string, draft: Draft): void => keepBegun(placeOf(tag), draft)
+export const dropDraft = (tag: string): void => keepBegun(placeOf(tag), null)

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, ask } from '../api/client'
+import { BegunForm } from '../frame/begun'
 import { ProblemNote } from '../frame/Problem'
 
 interface Props {
@@ -24,20 +25,22 @@ export function NewSheet({ name, near, tag, onMade, onLeave }: Props) {
   // The nearest sheet is chosen among those that are there.
   if (!sheets.data) return null
   return (
-    <form
+    <BegunForm
+      place={`sheet.${name}`}
       className="w-full flex flex-wrap gap-3 items-end bg-base-100 border border-base-300 p-3"
       aria-label="A new sheet"
-      onSubmit={async (event) => {
-        event.preventDefault()
-        const form = new FormData(event.currentTarget)
+      onSend={async (sent) => {
+        const form = new FormData(sent)
         const text = (field: string): string => String(form.get(field) ?? '').trim()
         try {
           const draft = await ask(api.POST('/api/sheets/begin', { body: { maker: text('maker'), model: text('model'), near: text('near') === READ_OUT ? '' : text('near'), tag: text('near') === READ_OUT ? (tag ?? '') : '' } }))
           const saved = await ask(api.POST('/api/sheets', { body: { document: draft, started_from: 0, words: text('near') === READ_OUT ? `begun from the read-out of ${tag}` : text('near') ? `begun from ${text('near')}` : 'begun from nothing', move_waiting: false } }))
           await queries.invalidateQueries({ queryKey: ['sheets'] })
           onMade(saved.sheet.key)
+          return true
         } catch (refusal) {
           setError(refusal)
+          return false
         }
       }}
     >
@@ -53,6 +56,6 @@ export function NewSheet({ name, near, tag, onMade, onLeave }: Props) {
       <button type="submit" className="btn btn-primary btn-bench">Begin the sheet</button>
       <button type="button" className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it</button>
       <ProblemNote error={error} />
-    </form>
+    </BegunForm>
   )
 }

@@ -1,4 +1,5 @@
 import { type Schemas, api, ask } from '../api/client'
+import { BegunForm } from '../frame/begun'
 import { currencySign } from '../frame/words'
 import type { Change } from './change'
 import { choicesOf } from '../frame/vocabulary'
@@ -6,7 +7,7 @@ import { choicesOf } from '../frame/vocabulary'
 /** Book parts in that no purchase brought. */
 export function Receive({ kinds, change, onDone }: { kinds: Schemas['KindView'][]; change: Change; onDone: () => void }) {
   const byLabel = new Map(kinds.map((kind) => [kind.label, kind.key]))
-  const receive = async (form: HTMLFormElement): Promise<void> => {
+  const receive = async (form: HTMLFormElement): Promise<boolean> => {
     const given = new FormData(form)
     const named = given.get('kind') as string
     const done = await change(ask(api.POST('/api/stock/received', {
@@ -20,9 +21,10 @@ export function Receive({ kinds, change, onDone }: { kinds: Schemas['KindView'][
       },
     })), `${given.get('count')} × ${named} booked in.`)
     if (done) onDone()
+    return done
   }
   return (
-    <form className="bg-base-100 px-4 py-3 mb-3 flex flex-wrap items-end gap-2" onSubmit={(event) => { event.preventDefault(); void receive(event.currentTarget) }}>
+    <BegunForm place="receive" className="bg-base-100 px-4 py-3 mb-3 flex flex-wrap items-end gap-2" onSend={receive}>
       <label className="text-sm quiet">Part<input name="kind" list="part-kinds" required autoFocus className="input h-11 w-60 bg-base-100 flex" /></label>
       <datalist id="part-kinds">{kinds.map((kind) => <option key={kind.key} value={kind.label} />)}</datalist>
       <label className="text-sm quiet">Condition<select name="condition" className="select h-11 w-44 bg-base-100 flex">{choicesOf('Condition').map(([code, label]) => <option key={code} value={code}>{label}</option>)}</select></label>
@@ -31,6 +33,6 @@ export function Receive({ kinds, change, onDone }: { kinds: Schemas['KindView'][
       <label className="text-sm quiet">Put at<input name="place" required maxLength={60} className="input h-11 w-32 bg-base-100 flex" /></label>
       <label className="text-sm quiet">From where<input name="words" maxLength={100} className="input h-11 w-40 bg-base-100 flex" placeholder="found in the back" /></label>
       <button type="submit" className="btn btn-primary btn-bench">Book in</button>
-    </form>
+    </BegunForm>
   )
 }

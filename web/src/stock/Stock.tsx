@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
+import { useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
@@ -20,8 +21,10 @@ export function Stock() {
   const queries = useQueryClient()
   const stock = useQuery({ queryKey: ['stock'], queryFn: () => ask(api.GET('/api/stock')) })
   const [filter, setFilter] = useFilter()
-  const [open, setOpen] = useState<number | null>(null)
-  const [receiving, setReceiving] = useState(false)
+  const [search, setSearch] = useSearchParams()
+  const open = Number(search.get('lot'))
+  const receiving = search.has('receive')
+  const put = (name: string, value: string): void => setSearch((now) => { if (value) now.set(name, value); else now.delete(name); return now }, { replace: true })
   const [error, setError] = useState<unknown>(null)
   const refresh = async (): Promise<void> => {
     await queries.invalidateQueries({ queryKey: ['stock'] })
@@ -51,10 +54,10 @@ export function Stock() {
           <h1 className="grow">Stock</h1>
           <CopyCsv headings={['part', 'kind', 'condition', 'place', 'on hand', 'promised', 'unit cost']} rows={kinds.flatMap((kind) => kind.lots.map((lot) => [kind.label, kind.key, lot.condition, lot.place, String(lot.on_hand), String(lot.promised), (lot.unit_cost_cents / 100).toFixed(2)]))} />
           <input className="input input-sm w-52 bg-base-100" placeholder="Filter parts and places" aria-label="Filter parts and places" value={filter} onChange={(event) => setFilter(event.target.value)} />
-          <button type="button" className="btn btn-outline btn-bench" aria-expanded={receiving} onClick={() => setReceiving(!receiving)}>Receive parts</button>
+          <button type="button" className="btn btn-outline btn-bench" aria-expanded={receiving} onClick={() => put('receive', receiving ? '' : 'parts')}>Receive parts</button>
         </div>
         <ProblemNote error={stock.error ?? error} />
-        {receiving && stock.data && <Receive kinds={stock.data.kinds} change={change} onDone={() => setReceiving(false)} />}
+        {receiving && stock.data && <Receive kinds={stock.data.kinds} change={change} onDone={() => put('receive', '')} />}
         <div className="overflow-x-auto"><table className="w-full text-[0.9375rem]">
           <thead><tr className="border-b border-base-content"><th>part</th><th>free | promised</th><th className="text-right pr-6">free</th><th>lies at</th><th className="text-right">offer</th></tr></thead>
           <tbody>
@@ -66,7 +69,7 @@ export function Stock() {
                 <td className="py-2 pr-4">
                   {kind.lots.map((lot) => (
                     <div key={lot.id}>
-                      <button type="button" className="text-left hover:underline" aria-expanded={open === lot.id} onClick={() => setOpen(open === lot.id ? null : lot.id)}>{lot.on_hand} at {lot.place} <span className="quiet">{labelOf('Condition', lot.condition)}, {money(lot.unit_cost_cents)}</span></button>
+                      <button type="button" className="text-left hover:underline" aria-expanded={open === lot.id} onClick={() => put('lot', open === lot.id ? '' : String(lot.id))}>{lot.on_hand} at {lot.place} <span className="quiet">{labelOf('Condition', lot.condition)}, {money(lot.unit_cost_cents)}</span></button>
                       {open === lot.id && <OneLot lot={lot} change={change} />}
                     </div>
                   ))}

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import type { Role } from '../api/vocabulary'
+import { DayField, dayGiven } from '../frame/DayField'
 import { ProblemNote } from '../frame/Problem'
 import { choicesOf, explained, labelOf } from '../frame/vocabulary'
 import { clock, day } from '../frame/words'
@@ -94,11 +95,11 @@ function PersonForm({ person, onKeep, onLost }: { person: Schemas['PersonView'];
     <form className="bg-base-100 border border-base-300 p-4 mt-2 grid gap-3" onSubmit={(event) => {
       event.preventDefault()
       const given = new FormData(event.currentTarget)
-      onKeep({ name: String(given.get('name')), roles: given.getAll('role') as Role[], here: given.get('here') === 'yes', away_until: String(given.get('away') ?? '') || null })
+      onKeep({ name: String(given.get('name')), roles: given.getAll('role') as Role[], here: given.get('here') === 'yes', away_until: dayGiven(given, 'away') || null })
     }}>
       <div className="flex flex-wrap gap-3 items-end">
         <label>Name<input name="name" required maxLength={80} defaultValue={person.name} className="input h-11 w-60 bg-base-100 block" /></label>
-        <label>Away until<input name="away" type="date" defaultValue={person.away_until ?? ''} className="input h-11 w-44 bg-base-100 block" /></label>
+        <DayField label="Away until" name="away" begins={person.away_until ?? ''} className="input h-11 w-44 bg-base-100" />
         <label className="flex gap-2 items-center h-11"><input type="checkbox" className="checkbox" name="here" value="yes" defaultChecked={person.here} />works here</label>
       </div>
       <Roles chosen={person.roles} />

@@ -1,0 +1,86 @@
+import { type ComponentProps, useCallback, useEffect, useRef, useState } from 'react'
+
+/** Begun and not sent: it lives on this device through a reload and a new sign-in, until it is sent or put back. */
+const keyOf = (place: string): string => `sortis.begun.${place}`
+
+export const begunAt = <T,>(place: string): T | null => {
+  try {
+    return JSON.parse(localStorage.getItem(keyOf(place)) ?? 'null') as T | null
+  } catch {
+    return null
+  }
+}
+
+export const keepBegun = (place: string, value: unknown): void => {
+  if (value === null || value === '') localStorage.removeItem(keyOf(place))
+  else localStorage.setItem(keyOf(place), JSON.stringify(value))
+}
+
+/** State that is kept so; `null` or an empty text is nothing begun. */
+export function useBegun<T>(place: string, nothing: T): [T, (next: (now: T) => T) => void] {
+  const [value, setValue] = useState<T>(() => begunAt<T>(place) ?? nothing)
+  const newest = useRef(value)
+  const change = useCallback((next: (now: T) => T): void => {
+    newest.current = next(newest.current)
+    keepBegun(place, newest.current)
+    setValue(newest.current)
+  }, [place])
+  return [value, change]
+}
+
+type Field = HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement
+
+const fieldsOf = (form: HTMLFormElement): Field[] =>
+  [...form.elements].filter((one): one is Field => 'name' in one && Boolean((one as Field).name) && 'value' in one)
+
+/** As if it were typed: who looks at what is typed looks at this, too. */
+const write = (field: Field, text: string): void => {
+  Object.getOwnPropertyDescriptor(Object.getPrototypeOf(field), 'value')?.set?.call(field, text)
+  field.dispatchEvent(new Event(field instanceof HTMLSelectElement ? 'change' : 'input', { bubbles: true }))
+}
+
+const SECRET = ['password', 'file']
+
+interface Props extends Omit<ComponentProps<'form'>, 'onSubmit' | 'onInput' | 'ref'> {
+  /** What it is called on this device. */
+  place: string
+  /** What was typed into; whether it was taken, so that nothing of it is begun any more. */
+  onSend: (form: HTMLFormElement) => Promise<boolean>
+}
+
+/** A form that loses nothing: what was typed is there again after a reload, a refusal, a new sign-in. */
+export function BegunForm({ place, onSend, children, ...rest }: Props) {
+  const form = useRef<HTMLFormElement>(null)
+  useEffect(() => {
+    const begun = begunAt<Record<string, string>>(place)
+    if (!begun || !form.current) return
+    for (const field of fieldsOf(form.current)) {
+      const kept = begun[field.name]
+      if (kept === undefined || SECRET.includes(field.type)) continue
+      if (field instanceof HTMLInputElement && (field.type === 'checkbox' || field.type === 'radio')) field.checked = kept === field.value
+      else write(field, kept)
+    }
+  }, [place])
+  const keep = (): void => {
+    if (!form.current) return
+    const typed = fieldsOf(form.current).filter((field) => !SECRET.includes(field.type))
+    const checked = typed.filter((field) => !(field instanceof HTMLInputElement && (field.type === 'checkbox' || field.type === 'radio')) || field.checked)
+    keepBegun(place, Object.fromEntries(checked.map((field) => [field.name, field.value])))
+  }
+  return (
+    <form
+      {...rest}
+      ref={form}
+      onInput={keep}
+      onSubmit={async (event) => {
+        event.preventDefault()
+        const sent = event.currentTarget
+        if (!(await onSend(sent))) return
+        keepBegun(place, null)
+        if (sent.isConnected) sent.reset()
+      }}
+    >
+      {children}
+    </form>
+  )
+}
