@@ -1,4 +1,4 @@
-"""What was begun survives a reload, a new sign-in, back and forward; the address holds what is open."""
+"""What was begun survives a reload and a new sign-in; the address holds what is open."""
 
 from playwright.sync_api import expect
 

@@ -39,6 +39,8 @@ const write = (field: Field, text: string): void => {
   field.dispatchEvent(new Event(field instanceof HTMLSelectElement ? 'change' : 'input', { bubbles: true }))
 }
 
+const isTicked = (field: Field): field is HTMLInputElement => field.matches('[type=checkbox], [type=radio]')
+
 const SECRET = ['password', 'file']
 
 interface Props extends Omit<ComponentProps<'form'>, 'onSubmit' | 'onInput' | 'ref'> {
@@ -57,14 +59,14 @@ export function BegunForm({ place, onSend, children, ...rest }: Props) {
     for (const field of fieldsOf(form.current)) {
       const kept = begun[field.name]
       if (kept === undefined || SECRET.includes(field.type)) continue
-      if (field instanceof HTMLInputElement && (field.type === 'checkbox' || field.type === 'radio')) field.checked = kept === field.value
+      if (isTicked(field)) field.checked = kept === field.value
       else write(field, kept)
     }
   }, [place])
   const keep = (): void => {
     if (!form.current) return
     const typed = fieldsOf(form.current).filter((field) => !SECRET.includes(field.type))
-    const checked = typed.filter((field) => !(field instanceof HTMLInputElement && (field.type === 'checkbox' || field.type === 'radio')) || field.checked)
+    const checked = typed.filter((field) => !isTicked(field) || field.checked)
     keepBegun(place, Object.fromEntries(checked.map((field) => [field.name, field.value])))
   }
   return (

@@ -86,21 +86,21 @@ const TOUCHING = 11
 /** Where the standards' gates lie: below the pack's edge, so that they cross neither fill nor figure. */
 export function Notches({ cell, x, y, width, height, size, lettered = false }: Marked) {
   const edge = y + height + 1
-  const rows = cell.notches.reduce<{ at: number; row: number }[]>((before, notch) => {
-    const last = before.at(-1)
-    const at = x + width * notch.at
-    return [...before, { at, row: last && at - last.at < TOUCHING && last.row === 0 ? 1 : 0 }]
-  }, [])
+  const at = cell.notches.map((notch) => x + width * notch.at)
+  // One that would touch the one before it goes to a second row, unless that went there itself.
+  const lower: boolean[] = []
+  for (const [index, here] of at.entries()) lower.push(index > 0 && !lower[index - 1] && here - (at[index - 1] ?? 0) < TOUCHING)
   return (
     <>
       {cell.notches.map((notch, index) => {
-        const { at, row } = rows[index] ?? { at: x, row: 0 }
+        const here = at[index] ?? x
+        const down = edge + size + 11
         return (
           <g key={notch.at}>
             <title>{notch.words}</title>
-            <path d={`M${at} ${edge} l${size * 0.6} ${size} h${-size * 1.2} Z`} fill="var(--fit)" />
-            {lettered && row === 1 && <line x1={at} x2={at} y1={edge + size} y2={edge + size + 11} stroke="var(--fit)" />}
-            {lettered && <text x={at} y={edge + size + 11 + row * 11} fontSize="11" fontWeight="700" textAnchor="middle" fill="var(--ink)">{notch.letters}</text>}
+            <path d={`M${here} ${edge} l${size * 0.6} ${size} h${-size * 1.2} Z`} fill="var(--fit)" />
+            {lettered && lower[index] && <line x1={here} x2={here} y1={edge + size} y2={down} stroke="var(--fit)" />}
+            {lettered && <text x={here} y={lower[index] ? down + 11 : down} fontSize="11" fontWeight="700" textAnchor="middle" fill="var(--ink)">{notch.letters}</text>}
           </g>
         )
       })}
