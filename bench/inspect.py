@@ -144,6 +144,10 @@ def inspect_unit(page, sheet: ModelSheet, trim: str, wanted: dict[str, str], lik
         keys = [one.key for one in sheet.trims]
         for _ in range((keys.index(trim) - shown) % len(keys)):
             hand.press("Alt+v")
+        # The hand goes on once the places of this trim are drawn.
+        page.wait_for_function(
+            "keys => keys.every((key) => document.querySelector(`[data-place=${key}]`))", arg=inside
+        )
     # What is not as in the last unit is typed first; one key then takes the rest over.
     for key in inside:
         text = _without_wear(wanted.get(key, "-"))

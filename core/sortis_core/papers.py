@@ -17,6 +17,7 @@ from sortis_core.policy import Policy
 from sortis_core.sheets import MachineForm, ModelSheet, Stream
 from sortis_core.standards import Standard
 from sortis_core.vocabulary.term import Term
+from sortis_core.workshop import WorkshopSettings, weight_words
 
 LEAST_OF_HOURS = 0.7
 """What is promised of the estimated hours: use differs, and packs age."""
@@ -52,6 +53,8 @@ class Paper(Record):
     subtitle: str
     parts: tuple[PaperPart, ...]
     foot: str
+    address: str = ""
+    """Of the workshop, line by line; set when it is written out."""
     void: bool = False
     """It does not hold any more: the unit was drawn back."""
 
@@ -62,7 +65,7 @@ class Paper(Record):
         for part in self.parts:
             lines.append(part.heading)
             lines += [f"{line.label}: {line.text}" for line in part.lines]
-        return "\n".join([*lines, self.foot])
+        return "\n".join([*lines, self.foot, *self.address.splitlines()])
 
 
 class ReleasedUnit(Record):
@@ -286,11 +289,11 @@ def internal_record(
 def batch_certificate(
     name: str,
     source: str,
-    workshop: str,
     ends: Mapping[str, int],
     reused: Mapping[str, int],
     weights: Mapping[Stream, int],
     drives: Mapping[str, int],
+    shop: WorkshopSettings,
 ) -> Paper:
     """What became of a batch: how its units ended, parts reused, recycling, drives.
 
@@ -298,6 +301,7 @@ def batch_certificate(
     :param reused: part -> how many went from one unit into another.
     :param weights: stream -> grams that go to the recycler.
     :param drives: how drives that held data ended -> how many.
+    :param shop: what its weights are told in, and what its place asks of a recycler.
     """
     total = sum(ends.values())
     sections = (
@@ -306,11 +310,15 @@ def batch_certificate(
         (
             "To the recycler",
             tuple(
-                PaperLine(label=stream.heading, text=f"{grams / 1000:.1f} kg, by the model sheets")
+                PaperLine(
+                    label=stream.heading,
+                    text=f"{weight_words(grams, shop.weighing)}, by the model sheets",
+                )
                 for stream, grams in weights.items()
                 if grams
             ),
         ),
+        ("Rules of this place", _line("Recycling", shop.recycling_rules)),
         (
             "Drives that held data",
             tuple(PaperLine(label=k, text=str(n)) for k, n in drives.items()),
@@ -321,7 +329,7 @@ def batch_certificate(
         title=f"Certificate of {name}",
         subtitle=f"{total} units from {source}",
         parts=tuple(PaperPart(heading=head, lines=lines) for head, lines in sections if lines),
-        foot=f"{workshop}. Weights are those of the model sheets, less what was taken out.",
+        foot=f"{shop.name}. Weights are those of the model sheets, less what was taken out.",
     )
 
 

@@ -143,6 +143,15 @@ class PartKind(Record):
     stream: Stream | None = None
     """What it would be recycled with."""
     grams: int = Field(default=0, ge=0, le=1_000_000)
+    least: int = Field(default=0, ge=0, le=100_000)
+    """So many are to lie free in the store, or be on their way; 0 where nobody asks for any."""
+
+    def short(self, free: int, coming: int) -> int:
+        """How many are to be bought so that the least is there.
+
+        :param free: usable and promised to nobody. :param coming: ordered, and for nobody yet.
+        """
+        return max(0, self.least - free - coming)
 
     @field_validator("label")
     @classmethod

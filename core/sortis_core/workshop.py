@@ -2,11 +2,19 @@
 
 import re
 from collections.abc import Collection, Sequence
-from typing import Annotated, Literal
+from typing import Annotated, Literal, assert_never
 
-from pydantic import AfterValidator, Field
+from pydantic import AfterValidator, Field, model_validator
 
 from sortis_core.base import Record, listed
+from sortis_core.labels import (
+    USUAL_LABEL,
+    USUAL_SHEET,
+    USUAL_SIZES,
+    LabelRefused,
+    LabelSize,
+    size_called,
+)
 from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Standard
@@ -59,6 +67,30 @@ def _prefix(letters: str) -> str:
     return letters
 
 
+class Weighing(Term):
+    """What weights are told in."""
+
+    METRIC = "metric", "grams and kilograms"
+    POUNDS = "pounds", "ounces and pounds"
+
+
+GRAMS_AN_OUNCE = 28.349523125
+OUNCES_A_POUND = 16
+
+
+def weight_words(grams: float, weighing: Weighing) -> str:
+    """A weight as the workshop tells it: the larger unit from one of it on."""
+    match weighing:
+        case Weighing.METRIC:
+            return f"{grams / 1000:.1f} kg" if grams >= 1000 else f"{grams:.0f} g"
+        case Weighing.POUNDS:
+            ounces = grams / GRAMS_AN_OUNCE
+            pounds = ounces / OUNCES_A_POUND
+            return f"{pounds:.1f} lb" if pounds >= 1 else f"{ounces:.1f} oz"
+        case _:
+            assert_never(weighing)
+
+
 class WorkshopSettings(Record):
     """The workshop itself: name, money, words of its own; a new version each time it changes."""
 
@@ -73,6 +105,17 @@ class WorkshopSettings(Record):
     """Where what was bought is put when nobody says otherwise."""
     hazard_rules: str = Field(default="", max_length=600)
     """What the place asks for damaged packs; stands beside our caution."""
+    recycling_rules: str = Field(default="", max_length=600)
+    """What the place asks for what goes to the recycler; stands where that is weighed."""
+    address: str = Field(default="", max_length=300)
+    """Stands on papers under the name, line by line."""
+    weighing: Weighing = Weighing.METRIC
+    own_labels: tuple[LabelSize, ...] = Field(default=(), max_length=12)
+    """Sizes beside the usual ones."""
+    unit_label: str = USUAL_LABEL
+    """Key of the size that a released unit's label is printed in."""
+    door_label: str = USUAL_SHEET
+    """Key of the size that tags are printed in at the door."""
     public_pages: bool = False
     """Whoever has the address on a label may open the buyer's page of that unit."""
     public_address: str = Field(default="", max_length=120, pattern=r"^(https?://[^\s/?#]+)?$")
@@ -80,6 +123,23 @@ class WorkshopSettings(Record):
     leads there."""
     policy: Policy = Policy()
     """Schools and costs that new batches begin with."""
+
+    @property
+    def label_sizes(self) -> tuple[LabelSize, ...]:
+        """The usual ones, then its own."""
+        return (*USUAL_SIZES, *self.own_labels)
+
+    @model_validator(mode="after")
+    def _labels_there(self) -> "WorkshopSettings":
+        keys = [size.key for size in self.label_sizes]
+        if twice := next((key for key in keys if keys.count(key) > 1), None):
+            raise ValueError(f"Two label sizes are called {twice}. Give each its own key.")
+        for key in (self.unit_label, self.door_label):
+            try:
+                size_called(key, self.label_sizes)
+            except LabelRefused as refusal:
+                raise ValueError(refusal.sentence) from None
+        return self
 
 
 class Beginning(Term):

@@ -8,66 +8,11 @@ from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from sortis_core.base import SortisError
+from sortis_core.labels import LabelRefused, LabelSize
 
 MOST_LABELS = 2000
 USUAL_LINES = 5
 MOST_LINES = 6
-
-
-class LabelRefused(SortisError):
-    """The labels cannot be made as asked."""
-
-    title = "No labels were made"
-
-
-class LabelSize(BaseModel):
-    """A size of label; with columns and rows it is a sheet of A4."""
-
-    key: str
-    name: str
-    width_mm: float
-    height_mm: float
-    columns: int = 1
-    rows: int = 1
-
-    @property
-    def on_sheets(self) -> bool:
-        """Whether several stand on a page of A4."""
-        return self.columns * self.rows > 1
-
-
-SIZES = {
-    size.key: size
-    for size in (
-        LabelSize(key="roll-70x36", name="roll, 70 × 36 mm", width_mm=70, height_mm=36),
-        LabelSize(key="roll-50x25", name="roll, 50 × 25 mm", width_mm=50, height_mm=25),
-        LabelSize(
-            key="sheet-24",
-            name="A4, 24 of 70 × 36 mm",
-            width_mm=70,
-            height_mm=36,
-            columns=3,
-            rows=8,
-        ),
-        LabelSize(
-            key="sheet-14",
-            name="A4, 14 of 99 × 38 mm",
-            width_mm=99,
-            height_mm=38,
-            columns=2,
-            rows=7,
-        ),
-        LabelSize(
-            key="sheet-65",
-            name="A4, 65 of 38 × 21 mm",
-            width_mm=38,
-            height_mm=21,
-            columns=5,
-            rows=13,
-        ),
-    )
-}
 
 
 class Label(BaseModel):
@@ -77,16 +22,6 @@ class Label(BaseModel):
     model: str
     serial: str
     lines: list[str] = []
-
-
-def size_called(key: str) -> LabelSize:
-    """The size of this key.
-
-    :raises LabelRefused: naming the sizes there are.
-    """
-    if key not in SIZES:
-        raise LabelRefused(f"There is no label size {key}. There are {', '.join(SIZES)}.")
-    return SIZES[key]
 
 
 def labels_pdf(labels: list[Label], size: LabelSize) -> bytes:

@@ -165,6 +165,41 @@ class Scans(BrowserCase):
             self.assertEqual(everything(), before)
         expect(page.get_by_text("not kept yet")).not_to_be_visible()
 
+    def test_a_counting_round_counts_one_more_by_each_scan(self):
+        self.workshop()
+        one, other = Lot.objects.filter(on_hand__gt=1, promised=0).order_by("pk")[:2]
+        page = self.page("/stock/round")
+        field = page.get_by_label(f"Counted of {lot_code(one)}", exact=True)
+        field.wait_for()
+        for rhythm in ("wired", "wireless", "wired"):
+            self.scan(page, lot_code(one), rhythm)
+            expect(
+                page.get_by_role("status").filter(has_text=f"{lot_code(one)}: one more")
+            ).to_be_visible()
+        expect(field).to_have_value("3")
+        # Whatever has the focus: a code goes to the count and not into the field.
+        page.get_by_label(f"Counted of {lot_code(other)}", exact=True).focus()
+        self.scan(page, lot_code(one), "wireless")
+        expect(field).to_have_value("4")
+        expect(page.get_by_label(f"Counted of {lot_code(other)}", exact=True)).to_have_value("")
+        self.scan(page, "QX-901")
+        expect(page.get_by_text("QX-901 is no lot")).to_be_visible()
+        books = one.on_hand
+        page.reload()
+        expect(field).to_have_value("4")
+        page.get_by_role("heading", name="Counting round").click()
+        page.keyboard.press("k")
+        kept = page.get_by_role("region", name="What was set right")
+        expect(kept).to_contain_text(
+            "The books were right" if books == 4 else f"{books} in the books"
+        )
+        one.refresh_from_db()
+        self.assertEqual(one.on_hand, 4)
+        page.keyboard.press("Control+z")
+        expect(page.get_by_text("Taken back")).to_be_visible()
+        one.refresh_from_db()
+        self.assertEqual(one.on_hand, books)
+
     def test_nothing_happens_whatever_has_the_focus(self):
         units = self.workshop()
         # The count is where codes go; every other screen takes none of these.

@@ -16,6 +16,7 @@ from sortis_core.papers import (
 )
 from sortis_core.policy import Policy
 from sortis_core.sheets import Stream
+from sortis_core.workshop import WorkshopSettings
 from tests.core.sample import DESK, FOLIO, folio
 
 GATE = ReleaseGate(
@@ -136,14 +137,14 @@ class Certificates(unittest.TestCase):
         paper = batch_certificate(
             "Ferry line",
             "harbour",
-            "Tidewright",
             {"Released": 3, "Parted out": 1, "Arrive": 0},
             {"8 GB DDR4 SODIMM": 2},
             {Stream.PLASTIC: 1250, Stream.METAL: 0},
             {"destroyed": 1},
+            WorkshopSettings(name="Tidewright", recycling_rules="Glass apart, by the yard."),
         )
         self.assertEqual(paper.subtitle, "4 units from harbour")
-        for said in ("Released: 3", "8 GB DDR4 SODIMM: 2", "1.2 kg", "destroyed: 1"):
+        for said in ("Released: 3", "8 GB DDR4 SODIMM: 2", "1.2 kg", "destroyed: 1", "Glass apart"):
             self.assertIn(said, paper.words)
         self.assertNotIn("Arrive", paper.words)
         self.assertNotIn("Metal", paper.words)

@@ -14,8 +14,9 @@ from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 from pypdf import PdfReader
 
+from sortis_core.labels import USUAL_SIZES, size_called
 from sortis_server.arrive.models import ScanNote, Unit
-from sortis_server.labels import SIZES, Label, labels_pdf
+from sortis_server.labels import Label, labels_pdf
 from standins.printer import server as printer
 from tests.server.workshop import Workshop
 
@@ -139,7 +140,7 @@ class Labels(Workshop, TestCase):
             ("sheet-14", 5),
             ("sheet-65", 2),
         ):
-            reader = PdfReader(_file(labels_pdf(labels, SIZES[key])))
+            reader = PdfReader(_file(labels_pdf(labels, size_called(key, USUAL_SIZES))))
             text = " ".join(page.extract_text() for page in reader.pages)
             self.assertEqual(len(reader.pages), pages, key)
             self.assertTrue(all(label.tag in text for label in labels), key)

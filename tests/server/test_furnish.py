@@ -288,6 +288,24 @@ class Standards(Furnished):
         )
         self.assertEqual(newest_standards(), newest_standards())
 
+    def test_what_other_schools_would_change_is_solved_and_a_batch_keeps_its_own(self):
+        first, second = self.announce("stilt", "stilt")
+        self.inspect(first)
+        self.inspect(second, m2="-")
+        now = self.api("get", "furnish/settings")["settings"]["policy"]
+        (same,) = self.api("post", "furnish/settings/effect", now)
+        self.assertEqual((same["units"], same["changed"], same["contribution_cents"]), (2, [], 0))
+        dear = now | {"labour_cents_per_hour": 90_000}
+        (told,) = self.api("post", "furnish/settings/effect", dear)
+        self.assertTrue(told["changed"])
+        self.assertLess(told["contribution_cents"], 0)
+        # What the batch decides for itself stays: only what was changed here is tried there.
+        own = now | {"labour_cents_per_hour": 90_000}
+        self.api("put", f"batches/{self.batch.slug}/policy", own)
+        (other,) = self.api("post", "furnish/settings/effect", now | {"hold_cents": 1})
+        self.assertEqual(other["changed"], [])
+        self.api("post", "furnish/settings/effect", dear, status=403, person=self.ines)
+
     def test_prices_of_several_standards_are_kept_together_or_not_at_all(self):
         cell = {"sheet": "quarrin-stilt-q2", "grade": "A", "price_cents": 12_300}
         good = {"standard": "desk-ready", "started_from": 1, "cells": [cell]}

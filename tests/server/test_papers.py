@@ -90,10 +90,39 @@ class Drawn(Papers):
         told = self.api("get", f"batches/{self.batch.slug}/certificate")
         lines = {line["label"]: line["text"] for part in told["parts"] for line in part["lines"]}
         self.assertEqual((lines["Released"], lines["Recycled"]), ("1", "1"))
-        self.assertTrue(any("kg" in text for text in lines.values()))
+        self.assertTrue(any(text.endswith("by the model sheets") for text in lines.values()))
         self.assertTrue(any("overwritten once" in label for label in lines))
         pdf = self.api("get", f"batches/{self.batch.slug}/certificate.pdf").content
         self.assertIn("Certificate of", text_of(pdf))
+
+
+class OfOnesOwn(Papers):
+    def settle(self, **changes):
+        view = self.api("get", "furnish/settings")
+        document = view["settings"] | changes
+        body = {"document": document, "started_from": view["version"], "words": ""}
+        return self.api("put", "furnish/settings", body)
+
+    def test_address_and_recycling_rules_stand_on_papers(self):
+        self.settle(address="Quay 4\nTidewright", recycling_rules="Glass apart, by the yard.")
+        unit = self.released()
+        spec = self.api("get", f"units/{unit.tag}/papers/spec.pdf").content
+        self.assertIn("Quay 4", text_of(spec))
+        Unit.objects.filter(pk=unit.pk).update(stage=Stage.RECYCLED)
+        told = self.api("get", f"batches/{self.batch.slug}/certificate.pdf").content
+        self.assertIn("Glass apart", text_of(told))
+        self.assertIn("Glass apart", self.api("get", "workshop")["recycling_rules"])
+
+    def test_labels_are_printed_in_a_size_of_the_workshop(self):
+        own = {"key": "own", "name": "own", "width_mm": 62, "height_mm": 31}
+        self.settle(own_labels=[own], unit_label="own", door_label="own")
+        unit = self.released()
+        for path in (f"units/{unit.tag}/label.pdf", f"batches/{self.batch.slug}/labels.pdf"):
+            page = PdfReader(io.BytesIO(self.api("get", path).content)).pages[0]
+            width, height = (round(float(side) / 72 * 25.4) for side in page.mediabox[2:])
+            self.assertEqual((width, height), (62, 31), path)
+        self.assertEqual(self.api("get", "labels")["usual"], "own")
+        self.assertEqual(self.api("get", f"units/{unit.tag}/release")["label_size"]["key"], "own")
 
 
 class Buyers(Papers):

@@ -23,6 +23,7 @@ const SignIn = lazy(() => import('./people/SignIn').then((stage) => ({ default: 
 const Release = lazy(() => import('./release/Release').then((stage) => ({ default: stage.Release })))
 const Sheets = lazy(() => import('./sheets/Sheets').then((stage) => ({ default: stage.Sheets })))
 const Story = lazy(() => import('./story/Story').then((stage) => ({ default: stage.Story })))
+const Round = lazy(() => import('./stock/Round').then((stage) => ({ default: stage.Round })))
 const Stock = lazy(() => import('./stock/Stock').then((stage) => ({ default: stage.Stock })))
 
 const queries = new QueryClient({
@@ -53,6 +54,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
             <Route path="dangers" element={<Dangers />} />
             <Route path="day" element={<Day />} />
             <Route path="stock" element={<Stock />} />
+            <Route path="stock/round" element={<Round />} />
             <Route path="sheets/:sheet?" element={<Sheets />} />
             <Route path=":batch">
               <Route index element={<Navigate replace to="inspect" />} />

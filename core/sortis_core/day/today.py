@@ -23,6 +23,7 @@ class Doing(Term):
     INSPECT = "inspect"
     COUNT = "count", "count in"
     TRY = "try", "try or sanitise parts"
+    REFILL = "refill", "buy what falls below its least"
 
 
 WHO: dict[Doing, tuple[Role, ...]] = {
@@ -37,6 +38,7 @@ WHO: dict[Doing, tuple[Role, ...]] = {
     Doing.INSPECT: (Role.INSPECTOR,),
     Doing.COUNT: (Role.RECEIVER,),
     Doing.TRY: (Role.STOREKEEPER, Role.TECHNICIAN),
+    Doing.REFILL: (Role.STOREKEEPER, Role.PLANNER),
 }
 """Who does what (docs/rules.md, People)."""
 
@@ -113,6 +115,7 @@ def _sentence(one: Waiting) -> str:
         Doing.INSPECT: f"Inspect {units}",
         Doing.COUNT: f"Count {units} in",
         Doing.TRY: f"Try or sanitise {_lots(one.count, 'part')}",
+        Doing.REFILL: f"Buy {_lots(one.count, 'part kind')} that fell below the least",
     }
     return words[one.doing]
 

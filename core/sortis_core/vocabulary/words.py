@@ -61,7 +61,7 @@ from sortis_core.vocabulary.states import (
     Settling,
 )
 from sortis_core.vocabulary.term import Term
-from sortis_core.workshop import Beginning, Furnishing
+from sortis_core.workshop import Beginning, Furnishing, Weighing
 
 LISTS: tuple[type[Term], ...] = (
     Advice,
@@ -116,6 +116,7 @@ LISTS: tuple[type[Term], ...] = (
     StepKind,
     StoryKind,
     Chapter,
+    Weighing,
     Stream,
     StripGroup,
     StockField,

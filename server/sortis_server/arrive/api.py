@@ -6,6 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
+from sortis_core.labels import LabelSize, size_called
 from sortis_core.policy import Policy
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Batch
@@ -19,9 +20,10 @@ from sortis_server.arrive.services import (
 )
 from sortis_server.arrive.views import BatchView, UnitLine, batch_view, batch_views, unit_lines
 from sortis_server.devices import print_labels, printer_address
-from sortis_server.labels import SIZES, Label, LabelSize, labels_pdf, size_called
+from sortis_server.labels import Label, labels_pdf
 from sortis_server.people.roles import person_with
 from sortis_server.sheets.services import sheet_version
+from sortis_server.workshop.services import workshop
 
 router = Router(tags=["arrive"])
 BATCHES_A_PAGE = 30
@@ -49,6 +51,8 @@ class LabelChoices(BaseModel):
     """Sizes of labels, and where the label printer shows what it printed; empty without one."""
 
     sizes: list[LabelSize]
+    usual: str
+    """Key of the one that tags are printed in here."""
     printer: str
 
 
@@ -129,7 +133,10 @@ def units(request: HttpRequest, slug: str, stage: str = ""):
 @router.get("/labels", response=LabelChoices)
 def label_choices(request: HttpRequest):
     """Sizes labels can be printed in, and the printer."""
-    return LabelChoices(sizes=list(SIZES.values()), printer=printer_address())
+    shop = workshop()
+    return LabelChoices(
+        sizes=list(shop.label_sizes), usual=shop.door_label, printer=printer_address()
+    )
 
 
 def _labels(slug: str, tags: list[str]) -> list[Label]:
@@ -146,10 +153,12 @@ def _labels(slug: str, tags: list[str]) -> list[Label]:
 
 
 @router.get("/batches/{slug}/labels.pdf")
-def labels(request: HttpRequest, slug: str, size: str = "sheet-24", tags: str = ""):
+def labels(request: HttpRequest, slug: str, size: str = "", tags: str = ""):
     """Labels of units, of all or those named, as PDF."""
     wanted = [tag for tag in tags.split(",") if tag]
-    pdf = labels_pdf(_labels(slug, wanted), size_called(size))
+    shop = workshop()
+    chosen = size_called(size or shop.door_label, shop.label_sizes)
+    pdf = labels_pdf(_labels(slug, wanted), chosen)
     answer = HttpResponse(pdf, content_type="application/pdf")
     answer["Content-Disposition"] = f'inline; filename="labels-{slug}.pdf"'
     return answer
@@ -159,7 +168,7 @@ def labels(request: HttpRequest, slug: str, size: str = "sheet-24", tags: str = 
 def print_(request: HttpRequest, slug: str, given: Print):
     """Send labels to the label printer."""
     person_with(request, Role.RECEIVER, "Printing labels")
-    size = size_called(given.size)
+    size = size_called(given.size, workshop().label_sizes)
     found = _labels(slug, given.tags)
     print_labels(labels_pdf(found, size), size.key, f"{len(found)} labels")
     return Printed(count=len(found))

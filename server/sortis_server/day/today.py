@@ -26,7 +26,7 @@ from sortis_server.inspect.models import Hazard, Inspection
 from sortis_server.orders.models import Outcome
 from sortis_server.sheets.services import newest_sheets
 from sortis_server.stock.models import Lot, Purchase
-from sortis_server.stock.services import expected_on
+from sortis_server.stock.services import expected_on, kinds_below_least
 from sortis_server.workshop.models import PartKindRow
 from sortis_server.workshop.services import newest_standards
 
@@ -143,6 +143,7 @@ def _of_the_workshop(today: date) -> list[Waiting]:
             doing=Doing.ORDER, count=sum(row.state == PurchaseState.PLANNED for row in purchases)
         ),
         Waiting(doing=Doing.TRY, count=waits.aggregate(n=Sum("on_hand"))["n"] or 0),
+        Waiting(doing=Doing.REFILL, count=len(kinds_below_least())),
         Waiting(doing=Doing.PRICE, count=len((models & set(newest_sheets())) - priced)),
     ]
 

@@ -12,11 +12,14 @@ from pydantic import BaseModel, Field
 
 from sortis_core.gates.choices import GateChoice, gate_choices
 from sortis_core.intake.models import ModelNames
+from sortis_core.labels import USUAL_SIZES, LabelSize
+from sortis_core.policy import Policy
 from sortis_core.prices import PastedRow, PriceCell, by_percent, read_pasted, with_prices
 from sortis_core.standards import Standard
 from sortis_core.vocabulary.states import Role
 from sortis_core.vocabulary.words import TermWords
 from sortis_core.workshop import Beginning, WorkshopSettings
+from sortis_server.furnish.effect import BatchEffect, effect_of_policy, effect_of_standards
 from sortis_server.furnish.file import (
     FileVerdict,
     read_workshop_file,
@@ -24,7 +27,7 @@ from sortis_server.furnish.file import (
     workshop_file,
 )
 from sortis_server.furnish.settings import save_settings
-from sortis_server.furnish.standards import BatchEffect, effect_of, read_standard, save_standard
+from sortis_server.furnish.standards import read_standard, save_standard
 from sortis_server.furnish.start import is_open, start
 from sortis_server.people.api import Session, session_of
 from sortis_server.people.roles import person_with
@@ -51,6 +54,8 @@ class SettingsView(BaseModel):
     """The settings as they are, and who changed them."""
 
     settings: WorkshopSettings
+    usual_labels: list[LabelSize]
+    """Sizes that every workshop has."""
     version: int
     history: list[KeptVersion]
 
@@ -155,7 +160,10 @@ def history_of(model: type[Document], key: str) -> list[KeptVersion]:
 def _settings() -> SettingsView:
     settings, version = workshop_version()
     return SettingsView(
-        settings=settings, version=version, history=history_of(WorkshopVersion, SETTINGS)
+        settings=settings,
+        usual_labels=list(USUAL_SIZES),
+        version=version,
+        history=history_of(WorkshopVersion, SETTINGS),
     )
 
 
@@ -301,4 +309,11 @@ def effect(request: HttpRequest, given: TryStandards):
     """Which units of open batches would end otherwise; nothing is kept."""
     person_with(request, (Role.OWNER, Role.PLANNER), "Trying standards")
     changed = [read_standard(document) for document in given.documents]
-    return effect_of([*changed, *map(_priced, given.prices)])
+    return effect_of_standards([*changed, *map(_priced, given.prices)])
+
+
+@router.post("/settings/effect", response=list[BatchEffect])
+def settings_effect(request: HttpRequest, given: Policy):
+    """Which units of open batches would end otherwise by other schools and costs."""
+    person_with(request, (Role.OWNER, Role.PLANNER), "Trying schools")
+    return effect_of_policy(given)

@@ -285,6 +285,7 @@ def _kinds(kinds: list[PartKind], said: FileVerdict) -> None:
                 harvest_value_cents=kind.harvest_value_cents,
                 stream=kind.stream or "",
                 grams=kind.grams,
+                least=kind.least,
             )
             said.changed.append(f"part kind {kind.label}")
 

@@ -70,7 +70,7 @@ def save_kind(document: dict[str, Any], *, new: bool) -> PartKind:
             )
         row.label, row.facts = kind.label, kind.facts.model_dump(mode="json")
         row.harvest_value_cents, row.grams = kind.harvest_value_cents, kind.grams
-        row.stream = kind.stream or ""
+        row.stream, row.least = kind.stream or "", kind.least
         row.save()
         return kind
 

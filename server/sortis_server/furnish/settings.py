@@ -29,7 +29,7 @@ def read_settings(document: dict) -> WorkshopSettings:
         first = error.errors()[0]
         where = " › ".join(str(step).replace("_", " ") for step in first["loc"])
         said = first["msg"].removeprefix("Value error, ")
-        raise SettingsRefused(f"{where}: {said}") from error
+        raise SettingsRefused(f"{where}: {said}" if where else said) from error
 
 
 def save_settings(document: dict, started_from: int, words: str, by: Person) -> WorkshopSettings:

@@ -111,6 +111,7 @@ def _drawn(paper: Paper, address: str) -> list[Flowable]:
             Table(rows, colWidths=[LABEL_WIDTH, width - LABEL_WIDTH], style=LINES, repeatRows=0)
         )
     story += [Spacer(1, 8 * mm), Paragraph(escape(paper.foot), SUBTITLE)]
+    story += [Paragraph(escape(line), SUBTITLE) for line in paper.address.splitlines()]
     return story
 
 

@@ -66,7 +66,7 @@ def released_unit(unit: Unit, release: Release) -> ReleasedUnit:
 
 def spec_of(unit: Unit) -> Paper:
     """The spec sheet of a unit, for its buyer."""
-    return spec_sheet(released_unit(unit, release_of(unit)), workshop().name)
+    return _written(spec_sheet(released_unit(unit, release_of(unit)), workshop().name))
 
 
 def record_of(unit: Unit) -> Paper:
@@ -107,7 +107,7 @@ def record_of(unit: Unit) -> Paper:
         )
         for out in unit.readouts.select_related("by").order_by("pk")
     ]
-    return internal_record(told, workshop().name, parts, signed, files)
+    return _written(internal_record(told, workshop().name, parts, signed, files))
 
 
 def _source(origin: Origin, lots: dict[int, Lot]) -> str:
@@ -130,15 +130,21 @@ def certificate_of(batch: Batch) -> Paper:
     reused = {
         label: -n for label, n in moved.annotate(n=Sum("change")).order_by("lot__kind__label")
     }
-    return batch_certificate(
+    certificate = batch_certificate(
         batch.name,
         batch.source,
-        workshop().name,
         {stage.heading: ends[stage] for stage in Stage},
         reused,
         _weights(units),
         _drives(batch, units),
+        workshop(),
     )
+    return _written(certificate)
+
+
+def _written(paper: Paper) -> Paper:
+    """With the workshop's address."""
+    return paper.model_copy(update={"address": workshop().address})
 
 
 def _weights(units: list[Unit]) -> Counter[Stream]:

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from sortis_core.documents import read_document
 from sortis_core.findings import Grade
+from sortis_core.labels import LabelSize, size_called
 from sortis_core.release import ReleaseGate
 from sortis_core.stages import Stage
 from sortis_core.strip import Strip, draw_strip
@@ -15,7 +16,7 @@ from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
 from sortis_server.inspect.services import findings_of, policy_of, sheet_of
-from sortis_server.labels import SIZES, Label, code_svg, labels_pdf
+from sortis_server.labels import Label, code_svg, labels_pdf
 from sortis_server.people.roles import person_with
 from sortis_server.release.services import (
     gates_of,
@@ -26,6 +27,7 @@ from sortis_server.release.services import (
     sign_back,
     standard_of,
 )
+from sortis_server.workshop.services import workshop
 
 router = Router(tags=["release"])
 
@@ -43,6 +45,8 @@ class ReleaseView(BaseModel):
     grade: Grade | None
     gates: list[ReleaseGate]
     label: list[str]
+    label_size: LabelSize
+    """What its label is printed in."""
     strip: Strip
     released_by: str
     released_at: datetime | None
@@ -59,6 +63,11 @@ class Sign(BaseModel):
 
     gate: str = Field(max_length=60)
     words: str = Field(default="", max_length=200)
+
+
+def _label_size() -> LabelSize:
+    shop = workshop()
+    return size_called(shop.unit_label, shop.label_sizes)
 
 
 def _view(unit: Unit) -> ReleaseView:
@@ -81,6 +90,7 @@ def _view(unit: Unit) -> ReleaseView:
         grade=findings.grade,
         gates=list(gates),
         label=list(released.label if released else lines_of(unit)),
+        label_size=_label_size(),
         strip=draw_strip(sheet, findings, (standard,)),
         released_by=released.by.name if released else "",
         released_at=released.at if released else None,
@@ -129,7 +139,7 @@ def label(request: HttpRequest, tag: str):
     released = unit.releases.filter(valid=True).first()
     lines = released.label if released else ["not released yet"]
     one = Label(tag=unit.tag, model=sheet.name, serial=unit.serial, lines=list(lines))
-    pdf = labels_pdf([one], SIZES["roll-70x36"])
+    pdf = labels_pdf([one], _label_size())
     answer = HttpResponse(pdf, content_type="application/pdf")
     answer["Content-Disposition"] = f'inline; filename="{unit.tag}.pdf"'
     return answer

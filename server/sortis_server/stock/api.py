@@ -8,20 +8,35 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
+from sortis_core.counting import Difference
+from sortis_core.labels import size_called
 from sortis_core.stock import Condition, PriceBreak
 from sortis_core.takeback import StoreAct
 from sortis_core.vocabulary.states import OrderBy, PurchaseState, Role
 from sortis_server.devices import supplier_address
-from sortis_server.labels import Label, labels_pdf, size_called
+from sortis_server.labels import Label, labels_pdf
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
 from sortis_server.stock.acts import take_act_back
-from sortis_server.stock.counting import count_lot, receive, receive_parts, settle_lot
+from sortis_server.stock.counting import (
+    count_lot,
+    keep_round,
+    last_movements,
+    receive,
+    receive_parts,
+    settle_lot,
+)
 from sortis_server.stock.models import Act, Lot, Movement, Purchase
-from sortis_server.stock.services import change_purchase, expected_on, lot_code
+from sortis_server.stock.services import (
+    change_purchase,
+    coming_of_kinds,
+    expected_on,
+    free_of_kinds,
+    lot_code,
+)
 from sortis_server.stock.supplier import fetch_quotes, mark_ordered, send_order
 from sortis_server.workshop.models import OfferRow
-from sortis_server.workshop.services import part_kinds
+from sortis_server.workshop.services import part_kinds, workshop
 
 router = Router(tags=["stock"])
 NEWEST_MOVEMENTS = 40
@@ -65,6 +80,9 @@ class KindView(BaseModel):
     lots: list[LotView]
     offers: list[OfferView]
     free: int
+    least: int
+    short: int
+    """So many are to be bought for the least to be there."""
 
 
 class PurchaseView(BaseModel):
@@ -133,6 +151,47 @@ class CountedLot(BaseModel):
 
     counted: int = Field(ge=0, le=100_000)
     words: str = Field(default="", max_length=100)
+
+
+class RoundLot(BaseModel):
+    """A lot that is to be counted; how many there should be is not said."""
+
+    lot: int
+    code: str
+    label: str
+    condition: Condition
+    place: str
+    last: int
+    """Number of its last movement, to tell whether it moved while it was counted."""
+
+
+class RoundView(BaseModel):
+    """What lies in a place, or in all of them, laid open to be counted."""
+
+    places: list[str]
+    lots: list[RoundLot]
+
+
+class RoundCount(BaseModel):
+    """How many of one lot were counted."""
+
+    lot: int
+    counted: int = Field(ge=0, le=100_000)
+    last: int
+
+
+class KeepRound(BaseModel):
+    """What a counting round found; what is not in it was not counted."""
+
+    lots: list[RoundCount] = Field(max_length=5000)
+
+
+class RoundKept(BaseModel):
+    """What was set right."""
+
+    right: int
+    differences: list[Difference]
+    act: int | None
 
 
 class Settled(BaseModel):
@@ -209,6 +268,8 @@ def _stock() -> StockView:
                 breaks=offer.breaks,
             )
         )
+    free = free_of_kinds()
+    coming = coming_of_kinds()
     return StockView(
         supplier=bool(supplier_address()),
         kinds=[
@@ -218,9 +279,9 @@ def _stock() -> StockView:
                 type=kind.facts.type,
                 lots=lots.get(key, []),
                 offers=offers.get(key, []),
-                free=sum(
-                    lot.on_hand - lot.promised for lot in lots.get(key, []) if lot.condition.usable
-                ),
+                free=free[key],
+                least=kind.least,
+                short=kind.short(free[key], coming[key]),
             )
             for key, kind in kinds.items()
         ],
@@ -295,7 +356,10 @@ def lot_label(request: HttpRequest, lot: int, size: str = "roll-50x25"):
         serial="",
         lines=[row.place, row.condition],
     )
-    answer = HttpResponse(labels_pdf([label], size_called(size)), content_type="application/pdf")
+    answer = HttpResponse(
+        labels_pdf([label], size_called(size, workshop().label_sizes)),
+        content_type="application/pdf",
+    )
     answer["Content-Disposition"] = f'inline; filename="{lot_code(row)}.pdf"'
     return answer
 
@@ -330,6 +394,42 @@ def counted(request: HttpRequest, lot: int, given: CountedLot):
     """Set a lot right after a count; the difference needs a reason."""
     person = person_with(request, Role.STOREKEEPER, "Counting the store")
     return _one_lot(*count_lot(lot, given.counted, given.words, person))
+
+
+@router.get("/round", response=RoundView)
+def round_(request: HttpRequest, place: str = ""):
+    """Lots of a place that hold something, without how many the books say."""
+    person_with(request, Role.STOREKEEPER, "Counting the store")
+    rows = Lot.objects.filter(on_hand__gt=0).select_related("kind")
+    places = sorted(set(rows.values_list("place", flat=True)))
+    chosen = list((rows.filter(place=place) if place else rows).order_by("place", "kind__label"))
+    last = last_movements([row.pk for row in chosen])
+    return RoundView(
+        places=places,
+        lots=[
+            RoundLot(
+                lot=row.pk,
+                code=lot_code(row),
+                label=row.kind.label,
+                condition=row.condition,
+                place=row.place,
+                last=last.get(row.pk, 0),
+            )
+            for row in chosen
+        ],
+    )
+
+
+@router.post("/round", response=RoundKept)
+def keep_counted(request: HttpRequest, given: KeepRound):
+    """Set right what was counted, all of it or nothing."""
+    person = person_with(request, Role.STOREKEEPER, "Counting the store")
+    found, act = keep_round({one.lot: (one.counted, one.last) for one in given.lots}, person)
+    return RoundKept(
+        right=len(given.lots) - len(found),
+        differences=list(found),
+        act=act.pk if act else None,
+    )
 
 
 @router.post("/lots/{lot}/settled", response=LotView)

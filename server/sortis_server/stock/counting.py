@@ -1,8 +1,12 @@
 """The storekeeper's hand: receive, count, correct, scrap, settle what waits for test or wiping."""
 
+from collections.abc import Mapping
+
 from django.db import transaction
+from django.db.models import Max
 
 from sortis_core.base import listed
+from sortis_core.counting import CountedLot, Difference, differences
 from sortis_core.reasons import says_something
 from sortis_core.stock import Condition, condition_received
 from sortis_core.takeback import StoreAct
@@ -10,9 +14,10 @@ from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.stock.acts import begin_act, end_act
-from sortis_server.stock.models import Act, Lot, Purchase
+from sortis_server.stock.models import Act, Lot, Movement, Purchase
 from sortis_server.stock.services import (
     StockRefused,
+    lot_code,
     move,
     new_lot,
     parts_arrived,
@@ -81,6 +86,62 @@ def count_lot(lot_id: int, counted: int, words: str, by: Person) -> tuple[Lot, A
             parts_arrived.send(sender=Lot, kind=lot.kind)
         end_act(act)
     return Lot.objects.select_related("kind").get(pk=lot_id), act
+
+
+def keep_round(
+    counted: Mapping[int, tuple[int, int]], by: Person
+) -> tuple[tuple[Difference, ...], Act | None]:
+    """Set right what a counting round found, all of it in one act.
+
+    :param counted: lot -> (how many, number of the last movement when it was laid open).
+    :returns: the lots whose books were wrong, and the act; none where all were right.
+    :raises RoundRefused: where it cannot be kept as it was counted. :raises NotThere: for a lot
+        that is none.
+    """
+    with transaction.atomic():
+        # In one order everywhere, so that two rounds wait for each other instead of both.
+        rows = {
+            row.pk: row
+            for row in Lot.objects.select_for_update()
+            .prefetch_related("kind")
+            .filter(pk__in=counted)
+            .order_by("pk")
+        }
+        if unknown := sorted(set(counted) - set(rows)):
+            raise NotThere(f"LOT-{unknown[0]} is no lot of this store.")
+        last = last_movements(list(rows))
+        found = differences(
+            [
+                CountedLot(
+                    lot=pk,
+                    code=lot_code(row),
+                    label=part_kind(row.kind).label,
+                    place=row.place,
+                    counted=counted[pk][0],
+                    on_hand=row.on_hand,
+                    promised=row.promised,
+                    moved_since=last.get(pk, 0) != counted[pk][1],
+                )
+                for pk, row in rows.items()
+            ]
+        )
+        if not found:
+            return found, None
+        act = begin_act(StoreAct.COUNTED, f"{len(found)} lots, a counting round", by)
+        for one in found:
+            row = rows[one.lot]
+            words = f"counting round: {one.counted} instead of {one.books}"
+            move(row, one.more, words, by, act=act)
+            if one.more > 0 and row.condition.usable:
+                parts_arrived.send(sender=Lot, kind=row.kind)
+        end_act(act)
+    return found, act
+
+
+def last_movements(lots: list[int]) -> dict[int, int]:
+    """Number of the newest movement of each lot."""
+    rows = Movement.objects.filter(lot__in=lots).values("lot").annotate(last=Max("pk"))
+    return {row["lot"]: row["last"] for row in rows}
 
 
 def settle_lot(

@@ -1,10 +1,11 @@
 """Move parts. Every change of a count is a movement written in the same transaction."""
 
+from collections import Counter
 from collections.abc import Set
 from datetime import date, timedelta
 
 from django.db import IntegrityError, transaction
-from django.db.models import Count, F, Q
+from django.db.models import Count, F, Q, Sum
 from django.dispatch import Signal
 
 from sortis_core.base import SortisError
@@ -17,7 +18,7 @@ from sortis_server.problems import NotThere, StaleVersion
 from sortis_server.sources import Source, SourceKind, source_of
 from sortis_server.stock.models import Act, Lot, Movement, Purchase
 from sortis_server.workshop.models import OfferRow, PartKindRow
-from sortis_server.workshop.services import core_offer
+from sortis_server.workshop.services import core_offer, part_kind
 
 parts_arrived = Signal()
 """Usable parts came into the store; ``kind`` is their row. What waits for them listens."""
@@ -49,6 +50,29 @@ def free_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:
         )
         for row in rows.select_related("kind").order_by("pk")
     )
+
+
+def free_of_kinds() -> Counter[str]:
+    """What is usable and promised to nobody, by part kind."""
+    rows = Lot.objects.filter(condition__in=[one for one in Condition if one.usable])
+    told = rows.values("kind__key").annotate(n=Sum(F("on_hand") - F("promised")))
+    return Counter({row["kind__key"]: row["n"] for row in told})
+
+
+def coming_of_kinds() -> Counter[str]:
+    """What was bought, has not come and waits for no unit, by part kind."""
+    found: Counter[str] = Counter()
+    for lot in incoming_lots():
+        found[lot.kind] += lot.count
+    return found
+
+
+def kinds_below_least() -> dict[str, int]:
+    """Part kinds of which fewer lie free or are coming than the workshop wants -> how many lack."""
+    free, coming = free_of_kinds(), coming_of_kinds()
+    rows = PartKindRow.objects.filter(least__gt=0)
+    short = {row.key: part_kind(row).short(free[row.key], coming[row.key]) for row in rows}
+    return {key: count for key, count in short.items() if count}
 
 
 def incoming_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:

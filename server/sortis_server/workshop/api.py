@@ -4,6 +4,7 @@ from django.http import HttpRequest
 from ninja import Router
 from pydantic import BaseModel
 
+from sortis_core.workshop import Weighing
 from sortis_server.workshop.services import workshop
 
 router = Router(tags=["workshop"])
@@ -19,6 +20,8 @@ class WorkshopView(BaseModel):
     tag_prefix: str
     arrivals_place: str
     hazard_rules: str
+    recycling_rules: str
+    weighing: Weighing
 
 
 @router.get("", response=WorkshopView)
@@ -32,4 +35,6 @@ def settings(request: HttpRequest):
         tag_prefix=row.tag_prefix,
         arrivals_place=row.arrivals_place,
         hazard_rules=row.hazard_rules,
+        recycling_rules=row.recycling_rules,
+        weighing=row.weighing,
     )

@@ -35,6 +35,8 @@ class PartKindRow(models.Model):
     stream = TermField(Stream, max_length=20, blank=True)
     """What it would be recycled with; empty where nobody said."""
     grams = models.PositiveIntegerField(default=0)
+    least = models.PositiveIntegerField(default=0)
+    """So many are to lie free; what falls below it is to be bought."""
 
     def __str__(self) -> str:
         return self.key

@@ -66,6 +66,7 @@ def part_kind(row: PartKindRow) -> PartKind:
         harvest_value_cents=row.harvest_value_cents,
         stream=row.stream or None,
         grams=row.grams,
+        least=row.least,
     )
 
 
@@ -78,6 +79,7 @@ def add_part_kind(kind: PartKind) -> PartKindRow:
         harvest_value_cents=kind.harvest_value_cents,
         stream=kind.stream or "",
         grams=kind.grams,
+        least=kind.least,
     )
 
 

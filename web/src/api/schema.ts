@@ -320,6 +320,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/furnish/settings/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settings Effect
+         * @description Which units of open batches would end otherwise by other schools and costs.
+         */
+        post: operations["sortis_server_furnish_api_settings_effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/furnish/kinds": {
         parameters: {
             query?: never;
@@ -1643,6 +1663,30 @@ export interface paths {
          * @description Set a lot right after a count; the difference needs a reason.
          */
         post: operations["sortis_server_stock_api_counted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Round
+         * @description Lots of a place that hold something, without how many the books say.
+         */
+        get: operations["sortis_server_stock_api_round_"];
+        put?: never;
+        /**
+         * Keep Counted
+         * @description Set right what was counted, all of it or nothing.
+         */
+        post: operations["sortis_server_stock_api_keep_counted"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3364,6 +3408,12 @@ export interface components {
             words: components["schemas"]["TermWords"][];
         };
         /**
+         * Weighing
+         * @description What weights are told in.
+         * @enum {string}
+         */
+        Weighing: "metric" | "pounds";
+        /**
          * WorkshopView
          * @description What every screen must know of the workshop.
          */
@@ -3380,6 +3430,9 @@ export interface components {
             arrivals_place: string;
             /** Hazard Rules */
             hazard_rules: string;
+            /** Recycling Rules */
+            recycling_rules: string;
+            weighing: components["schemas"]["Weighing"];
         };
         /**
          * StartChoices
@@ -3496,6 +3549,30 @@ export interface components {
             at: string;
             /** Words */
             words: string;
+        };
+        /**
+         * LabelSize
+         * @description A size of label; with columns and rows it is a sheet of A4.
+         */
+        LabelSize: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /**
+             * Columns
+             * @default 1
+             */
+            columns: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
         };
         /**
          * MemorySchool
@@ -3620,6 +3697,8 @@ export interface components {
          */
         SettingsView: {
             settings: components["schemas"]["WorkshopSettings"];
+            /** Usual Labels */
+            usual_labels: components["schemas"]["LabelSize"][];
             /** Version */
             version: number;
             /** History */
@@ -3682,6 +3761,38 @@ export interface components {
              * @default
              */
             hazard_rules: string;
+            /**
+             * Recycling Rules
+             * @description What the place asks for what goes to the recycler; stands where that is weighed.
+             * @default
+             */
+            recycling_rules: string;
+            /**
+             * Address
+             * @description Stands on papers under the name, line by line.
+             * @default
+             */
+            address: string;
+            /** @default metric */
+            weighing: components["schemas"]["Weighing"];
+            /**
+             * Own Labels
+             * @description Sizes beside the usual ones.
+             * @default []
+             */
+            own_labels: components["schemas"]["LabelSize"][];
+            /**
+             * Unit Label
+             * @description Key of the size that a released unit's label is printed in.
+             * @default roll-70x36
+             */
+            unit_label: string;
+            /**
+             * Door Label
+             * @description Key of the size that tags are printed in at the door.
+             * @default sheet-24
+             */
+            door_label: string;
             /**
              * Public Pages
              * @description Whoever has the address on a label may open the buyer's page of that unit.
@@ -4143,7 +4254,7 @@ export interface components {
         };
         /**
          * BatchEffect
-         * @description What a change of standards would do to one open batch.
+         * @description What a change would do to one open batch.
          */
         BatchEffect: {
             /** Batch */
@@ -4403,6 +4514,12 @@ export interface components {
              * @default 0
              */
             grams: number;
+            /**
+             * Least
+             * @description So many are to lie free in the store, or be on their way; 0 where nobody asks for any.
+             * @default 0
+             */
+            least: number;
         };
         /**
          * PriceBreak
@@ -5620,6 +5737,7 @@ export interface components {
             gates: components["schemas"]["ReleaseGate"][];
             /** Label */
             label: string[];
+            label_size: components["schemas"]["LabelSize"];
             strip: components["schemas"]["Strip"];
             /** Released By */
             released_by: string;
@@ -6790,6 +6908,10 @@ export interface components {
             offers: components["schemas"]["OfferView"][];
             /** Free */
             free: number;
+            /** Least */
+            least: number;
+            /** Short */
+            short: number;
         };
         /**
          * LotView
@@ -6946,6 +7068,83 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /**
+         * RoundLot
+         * @description A lot that is to be counted; how many there should be is not said.
+         */
+        RoundLot: {
+            /** Lot */
+            lot: number;
+            /** Code */
+            code: string;
+            /** Label */
+            label: string;
+            condition: components["schemas"]["Condition"];
+            /** Place */
+            place: string;
+            /** Last */
+            last: number;
+        };
+        /**
+         * RoundView
+         * @description What lies in a place, or in all of them, laid open to be counted.
+         */
+        RoundView: {
+            /** Places */
+            places: string[];
+            /** Lots */
+            lots: components["schemas"]["RoundLot"][];
+        };
+        /**
+         * Difference
+         * @description A lot whose books were wrong.
+         */
+        Difference: {
+            /** Lot */
+            lot: number;
+            /** Code */
+            code: string;
+            /** Label */
+            label: string;
+            /** Place */
+            place: string;
+            /** Books */
+            books: number;
+            /** Counted */
+            counted: number;
+        };
+        /**
+         * RoundKept
+         * @description What was set right.
+         */
+        RoundKept: {
+            /** Right */
+            right: number;
+            /** Differences */
+            differences: components["schemas"]["Difference"][];
+            /** Act */
+            act: number | null;
+        };
+        /**
+         * KeepRound
+         * @description What a counting round found; what is not in it was not counted.
+         */
+        KeepRound: {
+            /** Lots */
+            lots: components["schemas"]["RoundCount"][];
+        };
+        /**
+         * RoundCount
+         * @description How many of one lot were counted.
+         */
+        RoundCount: {
+            /** Lot */
+            lot: number;
+            /** Counted */
+            counted: number;
+            /** Last */
+            last: number;
         };
         /**
          * Settled
@@ -8101,32 +8300,10 @@ export interface components {
         LabelChoices: {
             /** Sizes */
             sizes: components["schemas"]["LabelSize"][];
+            /** Usual */
+            usual: string;
             /** Printer */
             printer: string;
-        };
-        /**
-         * LabelSize
-         * @description A size of label; with columns and rows it is a sheet of A4.
-         */
-        LabelSize: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /** Width Mm */
-            width_mm: number;
-            /** Height Mm */
-            height_mm: number;
-            /**
-             * Columns
-             * @default 1
-             */
-            columns: number;
-            /**
-             * Rows
-             * @default 1
-             */
-            rows: number;
         };
         /**
          * Printed
@@ -9307,7 +9484,7 @@ export interface components {
          * @description Something to do that waits for somebody.
          * @enum {string}
          */
-        Doing: "danger" | "receive" | "order" | "release" | "fit" | "approve" | "plan" | "price" | "inspect" | "count" | "try";
+        Doing: "danger" | "receive" | "order" | "release" | "fit" | "approve" | "plan" | "price" | "inspect" | "count" | "try" | "refill";
         /**
          * FirstStep
          * @description The way of a new workshop to its first plan, in order.
@@ -9386,6 +9563,12 @@ export interface components {
             parts: components["schemas"]["PaperPart"][];
             /** Foot */
             foot: string;
+            /**
+             * Address
+             * @description Of the workshop, line by line; set when it is written out.
+             * @default
+             */
+            address: string;
             /**
              * Void
              * @description It does not hold any more: the unit was drawn back.
@@ -11107,6 +11290,93 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TryStandards"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchEffect"][];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_settings_effect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Policy"];
             };
         };
         responses: {
@@ -17301,6 +17571,178 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LotView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_stock_api_round_: {
+        parameters: {
+            query?: {
+                place?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_stock_api_keep_counted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRound"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundKept"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

@@ -7,7 +7,7 @@ import { type Schemas, api, ask, problemOf } from '../api/client'
 import { useScan } from '../frame/ScanListener'
 import { didAtOnce } from '../frame/Undo'
 import { useKeys } from '../frame/keys'
-import { clock, count } from '../frame/words'
+import { clock, count, figure } from '../frame/words'
 import { type ComesAlong, CountVerdict, Settling } from '../api/vocabulary'
 import { headingOf, labelOf } from '../frame/vocabulary'
 
@@ -89,7 +89,7 @@ export function Count({ batch, waiting, ready }: Props) {
     <section aria-label="Count">
       <div className="flex items-baseline gap-4">
         <h1 className="grow">Count them in</h1>
-        {view && view.expected > 0 && <p><b className="text-2xl">{view.seen.toLocaleString('en')}</b> of {view.expected.toLocaleString('en')} seen{open.length > 0 && <b className="fitink"> · {open.length} do not match</b>}</p>}
+        {view && view.expected > 0 && <p><b className="text-2xl">{figure(view.seen)}</b> of {figure(view.expected)} seen{open.length > 0 && <b className="fitink"> · {open.length} do not match</b>}</p>}
       </div>
       {view && view.expected > 0 && <progress className="progress w-full h-2 mb-2" value={view.seen} max={view.expected} aria-label="Units seen of those expected" />}
       {ready && waiting.length === 0 && <p className="my-2">Every announced unit is counted in. <button type="button" className="underline" onClick={() => navigate(`/${batch}/inspect`)}>Go on to Inspect</button> <kbd>I</kbd></p>}
@@ -98,7 +98,7 @@ export function Count({ batch, waiting, ready }: Props) {
           <input ref={field} className="grow font-mono text-lg" data-codes="" placeholder="Scan a label or a serial number" aria-label="Scan a label or a serial number" value={code} onChange={(event) => setCode(event.target.value)} onKeyDown={(event) => { if (event.key === 'Escape') event.currentTarget.blur() }} />
           <kbd>S</kbd>
         </label>
-        {waiting.length > 0 && <button type="button" className="btn btn-outline btn-bench" onClick={all}>Count all {waiting.length.toLocaleString('en')} in <kbd>C</kbd></button>}
+        {waiting.length > 0 && <button type="button" className="btn btn-outline btn-bench" onClick={all}>Count all {figure(waiting.length)} in <kbd>C</kbd></button>}
       </form>
       <div aria-live="polite">
         {said && <p className="mb-2">{said}</p>}
@@ -154,9 +154,10 @@ function Note({ note, fresh, onSettle }: { note: Schemas['NoteView']; fresh: boo
 /** Labels of the announced units, or of all: on the printer or as PDF, in several sizes. */
 function Labels({ batch, waiting, expected, onSaid }: { batch: string; waiting: Schemas['UnitLine'][]; expected: number; onSaid: (words: string) => void }) {
   const choices = useQuery({ queryKey: ['labels'], queryFn: () => ask(api.GET('/api/labels')), staleTime: Infinity })
-  const [size, setSize] = useState('sheet-24')
+  const [chosen, setSize] = useState('')
+  const size = chosen || choices.data?.usual || ''
   if (!expected) return null
-  const which = waiting.length ? `${waiting.length.toLocaleString('en')} not counted yet` : `all ${expected.toLocaleString('en')}`
+  const which = waiting.length ? `${figure(waiting.length)} not counted yet` : `all ${figure(expected)}`
   const tags = waiting.map((unit) => unit.tag)
   const print = async (): Promise<void> => {
     try {

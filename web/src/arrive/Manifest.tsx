@@ -4,7 +4,7 @@ import { useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { useKeys } from '../frame/keys'
-import { count } from '../frame/words'
+import { count, figure } from '../frame/words'
 import { MendRow } from './MendRow'
 import { NewSheet } from '../sheets/NewSheet'
 import { ImportState, RowState } from '../api/vocabulary'
@@ -92,7 +92,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
         <div className="grow min-w-0">
           <h1 className="truncate">{view.name}</h1>
           <p>
-            {working ? `${view.doing} …` : view.refusal && view.state === ImportState.READY ? 'Say what the columns mean. Nothing is kept yet.' : view.state === ImportState.STOPPED ? 'Stopped; nothing was taken in.' : <><b>{view.counts.ok.toLocaleString('en')}</b> understood · <b className={view.counts.look ? 'fitink' : ''}>{view.counts.look.toLocaleString('en')}</b> to look at · <b className={view.counts.fault ? 'fitink' : ''}>{view.counts.fault.toLocaleString('en')}</b> cannot be taken in{view.counts.left_out > 0 && <> · <b>{view.counts.left_out}</b> left out</>}{view.counts.aside > 0 && <> · <b>{view.counts.aside}</b> set aside</>}. Nothing is kept yet.</>}
+            {working ? `${view.doing} …` : view.refusal && view.state === ImportState.READY ? 'Say what the columns mean. Nothing is kept yet.' : view.state === ImportState.STOPPED ? 'Stopped; nothing was taken in.' : <><b>{figure(view.counts.ok)}</b> understood · <b className={view.counts.look ? 'fitink' : ''}>{figure(view.counts.look)}</b> to look at · <b className={view.counts.fault ? 'fitink' : ''}>{figure(view.counts.fault)}</b> cannot be taken in{view.counts.left_out > 0 && <> · <b>{view.counts.left_out}</b> left out</>}{view.counts.aside > 0 && <> · <b>{view.counts.aside}</b> set aside</>}. Nothing is kept yet.</>}
           </p>
         </div>
         <button type="button" className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it <kbd>Esc</kbd></button>
@@ -104,7 +104,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
       {working && (
         <div className="flex items-center gap-4 my-3">
           <progress className="progress grow h-3" value={view.done} max={view.total} aria-label={view.doing} />
-          <span className="whitespace-nowrap">{view.done.toLocaleString('en')} of {view.total.toLocaleString('en')} rows</span>
+          <span className="whitespace-nowrap">{figure(view.done)} of {figure(view.total)} rows</span>
           <button type="button" className="btn btn-outline btn-bench" onClick={stop}>Stop</button>
         </div>
       )}
@@ -155,7 +155,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
             <span className="grow" />
             {rows.data.total > PAGE && (
               <span className="text-sm whitespace-nowrap">
-                rows {offset + 1} to {Math.min(offset + PAGE, rows.data.total)} of {rows.data.total.toLocaleString('en')}
+                rows {offset + 1} to {Math.min(offset + PAGE, rows.data.total)} of {figure(rows.data.total)}
                 <button type="button" className="btn btn-ghost btn-sm" disabled={offset === 0} onClick={() => setOffset(offset - PAGE)}>before</button>
                 <button type="button" className="btn btn-ghost btn-sm" disabled={offset + PAGE >= rows.data.total} onClick={() => setOffset(offset + PAGE)}>after</button>
               </span>

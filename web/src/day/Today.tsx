@@ -14,6 +14,7 @@ const placeOf = (one: Schemas['Next']): string => {
     case Doing.RECEIVE:
     case Doing.ORDER:
     case Doing.TRY: return '/stock'
+    case Doing.REFILL: return '/stock?below=least'
     case Doing.PRICE: return '/workshop/prices'
     case Doing.RELEASE: return `/${one.batch}/${Stage.RELEASE}`
     case Doing.FIT: return `/${one.batch}/${Stage.FIT}`

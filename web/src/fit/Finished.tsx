@@ -1,10 +1,9 @@
 import { useNavigate } from 'react-router'
 import type { Schemas } from '../api/client'
-import { figure, ticking } from '../frame/words'
+import { ticking, weight, workshop } from '../frame/words'
 import { OrderState } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
 
-const kilos = (grams: number): string => (grams >= 1000 ? `${figure(grams / 1000, 1)} kg` : `${grams} g`)
 
 /** The end of an order, and what comes next. */
 export function Finished({ view, batch }: { view: Schemas['WorkView']; batch: string }) {
@@ -24,9 +23,12 @@ export function Finished({ view, batch }: { view: Schemas['WorkView']; batch: st
       <h2 className="text-2xl">{heading}</h2>
       <p className="my-1">{words}</p>
       {!stopped && view.remains.length > 0 && (
-        <table className="my-2">
-          <tbody>{view.remains.map((stream) => <tr key={stream.stream}><td className="pr-6">{labelOf('Stream', stream.stream)}</td><td className="text-right">about {kilos(stream.grams)}</td></tr>)}</tbody>
-        </table>
+        <>
+          <table className="my-2">
+            <tbody>{view.remains.map((stream) => <tr key={stream.stream}><td className="pr-6">{labelOf('Stream', stream.stream)}</td><td className="text-right">about {weight(stream.grams)}</td></tr>)}</tbody>
+          </table>
+          {workshop().recycling_rules && <p className="mt-2"><b>{workshop().name}: </b>{workshop().recycling_rules}</p>}
+        </>
       )}
       {!stopped && view.clock.order_seconds > 60 && <p className="quiet">It took {ticking(view.clock.order_seconds)} min; the estimate was {Math.round(view.estimate.low)} to {Math.round(view.estimate.high)} min.</p>}
       <div className="flex gap-3 mt-2">

@@ -125,7 +125,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
       </div>
       <aside aria-label="Label" className="border-l border-base-300 px-6 pt-4 pb-6 max-lg:border-l-0">
         <h2 className="mb-2">Label</h2>
-        <div className="bg-white text-black border border-base-300 p-3 flex gap-3 aspect-[70/36]">
+        <div className="bg-white text-black border border-base-300 p-3 flex gap-3 overflow-hidden" style={{ aspectRatio: `${view.label_size.width_mm} / ${view.label_size.height_mm}` }}>
           <img src={`/api/units/${tag}/code.svg`} alt={`QR code of ${tag}`} className="h-24 w-24 shrink-0 -m-1" />
           <div className="leading-tight min-w-0">
             <p className="tag text-xl">{view.tag}</p>
@@ -133,7 +133,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
             {view.label.map((line) => <p key={line} className="text-xs">{line}</p>)}
           </div>
         </div>
-        <p className="quiet text-sm my-2">70 × 36 mm. Each line was seen working.</p>
+        <p className="quiet text-sm my-2">{view.label_size.width_mm} × {view.label_size.height_mm} mm. Each line was seen working.</p>
         {done ? (
           <>
             <p role="status" className="border-l-4 border-success bg-base-100 px-4 py-3 mb-3">Released by {view.released_by}{view.released_at && `, ${day(view.released_at)} ${clock(view.released_at)}`}.</p>

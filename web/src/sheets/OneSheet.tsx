@@ -5,7 +5,7 @@ import { type Schemas, api, ask } from '../api/client'
 import { RouteGraph } from '../drawings/RouteGraph'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
-import { count, day, roundMoney } from '../frame/words'
+import { count, day, figure, roundMoney } from '../frame/words'
 import { labelIn } from './document'
 import { FactSource, Grade, Tool } from '../api/vocabulary'
 import { headingOf, labelOf } from '../frame/vocabulary'
@@ -29,7 +29,7 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
     ['Memory', `${memory.soldered ? `${memory.soldered.amounts_gb.join(' or ')} GB soldered, ` : ''}${count(memory.slots.length, 'slot')} ${memory.generation} ${memory.form ?? ''}, ${memory.mts} MT/s${memory.cpu_mts && memory.cpu_mts < memory.mts ? ` (processor ${memory.cpu_mts})` : ''}${memory.low_voltage_only ? ', low voltage only' : ''}, up to ${memory.stated.gb} GB`, labelOf('FactSource', memory.stated.source)],
     ...(memory.proven ? [['Memory, seen running', `${memory.proven.gb} GB on ${count(memory.proven.units_on_record, 'unit')}`, labelOf('FactSource', memory.proven.source)] as [string, string, string]] : []),
     ...(memory.cpu_gb ? [['Memory, by the processor', `${memory.cpu_gb} GB`, labelOf('FactSource', FactSource.MANUAL)] as [string, string, string]] : []),
-    ...sheet.drives.map((drive): [string, string, string] => [drive.label, `${labelOf('Connector', drive.connector)}, ${drive.interfaces.join(' or ')}${drive.lengths_mm.length ? `, ${drive.lengths_mm.join(' and ')}` : ''}${drive.height_mm ? `, ${drive.height_mm} mm high` : ''}${drive.single_sided_only ? ', single-sided only' : ''}${drive.shared_with_radio ? ', shared with the radio' : ''}${drive.pcie_generation ? `, generation ${drive.pcie_generation}` : ''}, up to ${drive.limit_gb.toLocaleString('en')} GB`, labelOf('FactSource', drive.source)]),
+    ...sheet.drives.map((drive): [string, string, string] => [drive.label, `${labelOf('Connector', drive.connector)}, ${drive.interfaces.join(' or ')}${drive.lengths_mm.length ? `, ${drive.lengths_mm.join(' and ')}` : ''}${drive.height_mm ? `, ${drive.height_mm} mm high` : ''}${drive.single_sided_only ? ', single-sided only' : ''}${drive.shared_with_radio ? ', shared with the radio' : ''}${drive.pcie_generation ? `, generation ${drive.pcie_generation}` : ''}, up to ${figure(drive.limit_gb)} GB`, labelOf('FactSource', drive.source)]),
     ...sheet.packs.map((pack): [string, string, string] => [pack.label, pack.variants.map((v) => `${v.family}: ${v.design_wh} Wh, ${v.volts} V, ${v.cells} cells${v.screws_included ? ', with its screws' : ''}${v.needs.length ? `, needs ${v.needs.join(', ')}` : ''}`).join('; '), labelOf('FactSource', FactSource.LABEL)]),
     ['Trims', sheet.trims.map((trim) => trim.label).join(', '), ''],
     ['Required parts', sheet.parts.map((part) => part.label + (part.goes_with.length ? ` (with ${part.goes_with.map((key) => labelIn(sheet, key)).join(', ')})` : '')).join(', '), ''],

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useSearchParams } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
@@ -24,6 +24,7 @@ export function Stock() {
   const [search, setSearch] = useSearchParams()
   const open = Number(search.get('lot'))
   const receiving = search.has('receive')
+  const below = search.has('below')
   const put = (name: string, value: string): void => setSearch((now) => { if (value) now.set(name, value); else now.delete(name); return now }, { replace: true })
   const [error, setError] = useState<unknown>(null)
   const refresh = async (): Promise<void> => {
@@ -45,6 +46,7 @@ export function Stock() {
   }
   const low = filter.toLowerCase()
   const kinds = (stock.data?.kinds ?? [])
+    .filter((kind) => !below || kind.short > 0)
     .filter((kind) => [kind.label, ...kind.lots.map((lot) => lot.place)].join(' ').toLowerCase().includes(low))
     .sort((one, other) => Number(stocked(other)) - Number(stocked(one)) || ORDER.indexOf(one.type) - ORDER.indexOf(other.type) || one.label.localeCompare(other.label))
   return (
@@ -54,6 +56,8 @@ export function Stock() {
           <h1 className="grow">Stock</h1>
           <CopyCsv headings={['part', 'kind', 'condition', 'place', 'on hand', 'promised', 'unit cost']} rows={kinds.flatMap((kind) => kind.lots.map((lot) => [kind.label, kind.key, lot.condition, lot.place, String(lot.on_hand), String(lot.promised), (lot.unit_cost_cents / 100).toFixed(2)]))} />
           <input className="input input-sm w-52 bg-base-100" placeholder="Filter parts and places" aria-label="Filter parts and places" value={filter} onChange={(event) => setFilter(event.target.value)} />
+          {(below || (stock.data?.kinds ?? []).some((kind) => kind.short > 0)) && <button type="button" aria-pressed={below} className={below ? 'font-bold underline underline-offset-4' : 'fitink hover:underline'} onClick={() => put('below', below ? '' : 'least')}>{count(stock.data?.kinds.filter((kind) => kind.short > 0).length ?? 0, 'kind')} below the least</button>}
+          <Link className="btn btn-outline btn-bench" to="/stock/round">Count</Link>
           <button type="button" className="btn btn-outline btn-bench" aria-expanded={receiving} onClick={() => put('receive', receiving ? '' : 'parts')}>Receive parts</button>
         </div>
         <ProblemNote error={stock.error ?? error} />
@@ -65,7 +69,7 @@ export function Stock() {
               <tr key={kind.key} className="rule-b align-top">
                 <td className="py-2 pr-4 font-semibold">{kind.label}</td>
                 <td className="py-2 pr-4"><Counted kind={kind} /></td>
-                <td className="py-2 text-right pr-6 font-bold">{kind.free}</td>
+                <td className="py-2 text-right pr-6 whitespace-nowrap"><b>{kind.free}</b>{kind.least > 0 && <span className={`block text-sm ${kind.short ? 'fitink font-semibold' : 'quiet'}`}>{kind.short ? `${kind.short} short of ${kind.least}` : `least ${kind.least}`}</span>}</td>
                 <td className="py-2 pr-4">
                   {kind.lots.map((lot) => (
                     <div key={lot.id}>

@@ -7,8 +7,18 @@ import { count, signed } from '../frame/words'
 const RESTS_MS = 700
 const SHOWN = 6
 
+interface Props<Asked> {
+  /** What would be kept; null while nothing is changed. */
+  asked: Asked | null
+  call: (asked: Asked) => Promise<Schemas['BatchEffect'][]>
+  note?: string
+}
+
+export const ofStandards = (asked: Schemas['TryStandards']): Promise<Schemas['BatchEffect'][]> => ask(api.POST('/api/furnish/standards/effect', { body: asked }))
+export const ofSchools = (asked: Schemas['Policy']): Promise<Schemas['BatchEffect'][]> => ask(api.POST('/api/furnish/settings/effect', { body: asked }))
+
 /** Which units of open batches would end otherwise, solved before anything is kept. */
-export function Effect({ asked }: { asked: Schemas['TryStandards'] | null }) {
+export function Effect<Asked>({ asked, call, note }: Props<Asked>) {
   const [found, setFound] = useState<Schemas['BatchEffect'][] | null>(null)
   const [error, setError] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
@@ -20,7 +30,7 @@ export function Effect({ asked }: { asked: Schemas['TryStandards'] | null }) {
     let gone = false
     setBusy(true)
     const timer = setTimeout(() => {
-      ask(api.POST('/api/furnish/standards/effect', { body: JSON.parse(told) as Schemas['TryStandards'] }))
+      call(JSON.parse(told) as Asked)
         .then((effects) => { if (!gone) setFound(effects) })
         .catch((refusal: unknown) => { if (!gone) setError(refusal) })
         .finally(() => { if (!gone) setBusy(false) })
@@ -29,7 +39,7 @@ export function Effect({ asked }: { asked: Schemas['TryStandards'] | null }) {
       gone = true
       clearTimeout(timer)
     }
-  }, [told])
+  }, [told, call])
   if (!asked) return <aside aria-label="If you keep this" className="quiet"><h2 className="text-base-content mb-1">If you keep this</h2>Change something, and the open batches are planned again to see what it would do.</aside>
   const moved = found?.reduce((sum, one) => sum + (one.changed?.length ?? 0), 0) ?? 0
   const all = found?.reduce((sum, one) => sum + one.units, 0) ?? 0
@@ -37,6 +47,7 @@ export function Effect({ asked }: { asked: Schemas['TryStandards'] | null }) {
   return (
     <aside aria-label="If you keep this" aria-busy={busy}>
       <h2 className="mb-1">If you keep this</h2>
+      {note && <p className="quiet mb-2">{note}</p>}
       <ProblemNote error={error} />
       {busy && <p className="quiet">Planning the open batches again…</p>}
       {found && found.length === 0 && <p className="quiet">No unit waits to be decided, so nothing changes now.</p>}

@@ -39,6 +39,7 @@ export function KindForm({ kind, onKeep, onLeave }: Props) {
       harvest_value_cents: Math.round(Number(given.get('harvest')) * 100),
       stream: given.get('stream') || null,
       grams: Number(given.get('grams')),
+      least: Number(given.get('least')),
     })
     if (done) onLeave()
   }
@@ -64,6 +65,7 @@ export function KindForm({ kind, onKeep, onLeave }: Props) {
       <label>Harvested, charged at {currencySign()}<input name="harvest" type="number" min={0} step="0.01" defaultValue={(kind?.harvest_value_cents ?? 0) / 100} className="input w-28 h-10 bg-base-100 block" /></label>
       <label>Recycled with<select name="stream" defaultValue={kind?.stream ?? ''} className="select w-44 h-10 bg-base-100 flex"><option value="">nobody said</option>{choicesOf('Stream').map(([code, said]) => <option key={code} value={code}>{said}</option>)}</select></label>
       <label>Grams<input name="grams" type="number" min={0} defaultValue={kind?.grams ?? 0} className="input w-24 h-10 bg-base-100 block" /></label>
+      <label>Keep at least<input name="least" type="number" min={0} max={100000} defaultValue={kind?.least ?? 0} className="input w-24 h-10 bg-base-100 block" /></label>
       <button type="submit" className="btn btn-primary btn-bench">Keep</button>
       <button type="button" className="btn btn-ghost btn-bench" onClick={onLeave}>Never mind</button>
     </form>

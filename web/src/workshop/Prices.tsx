@@ -7,7 +7,7 @@ import { didAtOnce } from '../frame/Undo'
 import { useFilter } from '../frame/filter'
 import { useKeys } from '../frame/keys'
 import { count, currencySign, roundMoney } from '../frame/words'
-import { Effect } from './Effect'
+import { Effect, ofStandards } from './Effect'
 import { standardsQuery } from './standards'
 
 /** From the least to the best, as the figures of a row rise. */
@@ -194,7 +194,7 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
         </div>
       </section>
       <div>
-        <Effect asked={changes.size ? { documents: [], prices: byStandard(changes) } : null} />
+        <Effect call={ofStandards} asked={changes.size ? { documents: [], prices: byStandard(changes) } : null} />
         <ProblemNote error={error} />
         <div className="flex gap-3 mt-4">
           <button type="button" className="btn btn-primary btn-bench" disabled={changes.size === 0} onClick={() => void save()}>Keep {changes.size > 0 && count(changes.size, 'price')} <kbd>Ctrl Enter</kbd></button>

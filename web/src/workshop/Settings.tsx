@@ -6,6 +6,7 @@ import { didAtOnce } from '../frame/Undo'
 import { choicesOf, explained, schoolQuestions } from '../frame/vocabulary'
 import { currencySign, reloadWorkshop } from '../frame/words'
 import type { ListName } from '../api/vocabulary'
+import { Effect, ofSchools } from './Effect'
 import { History } from './History'
 
 type Document = Schemas['WorkshopSettings']
@@ -30,6 +31,41 @@ export function Settings() {
   const query = useQuery({ queryKey: ['settings'], queryFn: () => ask(api.GET('/api/furnish/settings')) })
   if (query.error) return <ProblemNote error={query.error} />
   return query.data ? <Form key={query.data.version} view={query.data} /> : null
+}
+
+type Size = Schemas['LabelSize']
+
+const BLANK: Size = { key: '', name: '', width_mm: 62, height_mm: 29, columns: 1, rows: 1 }
+const MEASURES = [['width_mm', 'mm wide'], ['height_mm', 'mm high'], ['columns', 'across'], ['rows', 'down']] as const
+
+/** The sizes that tags and labels are printed in: the usual ones, and the workshop's own. */
+function LabelSizes({ now, usual, set }: { now: Document; usual: Size[]; set: <Name extends keyof Document>(name: Name, value: Document[Name]) => void }) {
+  const own = now.own_labels
+  const all = [...usual, ...own.filter((size) => size.key)]
+  const change = (at: number, size: Size): void => set('own_labels', own.map((one, index) => (index === at ? size : one)))
+  const choice = (name: 'unit_label' | 'door_label', words: string) => (
+    <label>{words}<select className="select w-full h-11 bg-base-100" value={now[name]} onChange={(event) => set(name, event.target.value)}>{all.map((size) => <option key={size.key} value={size.key}>{size.name}</option>)}</select></label>
+  )
+  return (
+    <fieldset className="grid gap-2">
+      <legend className="font-semibold">Labels</legend>
+      <div className="grid grid-cols-2 gap-3">
+        {choice('door_label', 'Tags at the door')}
+        {choice('unit_label', 'Labels at release')}
+      </div>
+      {own.map((size, at) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: its place is what it is
+        <div key={at} className="flex flex-wrap items-end gap-2 rule-t pt-2" role="group" aria-label={`Own label ${size.name || at + 1}`}>
+          <label className="text-sm">Name<input className="input h-10 w-36 bg-base-100 block" required maxLength={60} value={size.name} onChange={(event) => change(at, { ...size, name: event.target.value, key: event.target.value.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 40) })} /></label>
+          {MEASURES.map(([name, words]) => (
+            <label key={name} className="text-sm">{words}<input type="number" required min={name.endsWith('mm') ? 10 : 1} step={name.endsWith('mm') ? 0.1 : 1} className="input h-10 w-16 bg-base-100 block" value={size[name]} onChange={(event) => change(at, { ...size, [name]: Number(event.target.value) })} /></label>
+          ))}
+          <button type="button" className="btn btn-ghost btn-sm" onClick={() => set('own_labels', own.filter((_, index) => index !== at))}>Take off</button>
+        </div>
+      ))}
+      <button type="button" className="underline quiet justify-self-start" onClick={() => set('own_labels', [...own, BLANK])}>a size of your own</button>
+    </fieldset>
+  )
 }
 
 function Form({ view }: { view: Schemas['SettingsView'] }) {
@@ -79,6 +115,14 @@ function Form({ view }: { view: Schemas['SettingsView'] }) {
         <label>Your own rules for damaged packs; they stand beside our caution
           <textarea className="textarea w-full bg-base-100 text-base" rows={3} maxLength={600} value={now.hazard_rules} onChange={(event) => set('hazard_rules', event.target.value)} />
         </label>
+        <label>Your own rules for what goes to the recycler; they stand where it is weighed
+          <textarea className="textarea w-full bg-base-100 text-base" rows={2} maxLength={600} value={now.recycling_rules} onChange={(event) => set('recycling_rules', event.target.value)} />
+        </label>
+        <label>Address, for papers
+          <textarea className="textarea w-full bg-base-100 text-base" rows={3} maxLength={300} value={now.address} onChange={(event) => set('address', event.target.value)} />
+        </label>
+        <label>Weights in<select className="select w-full h-11 bg-base-100" value={now.weighing} onChange={(event) => set('weighing', event.target.value as Document['weighing'])}>{choicesOf('Weighing').map(([code, label]) => <option key={code} value={code}>{label}</option>)}</select></label>
+        <LabelSizes now={now} usual={view.usual_labels} set={set} />
         <label>This Sortis is reached from outside at<input className="input w-full h-11 bg-base-100" maxLength={120} placeholder="https://shop.example" value={now.public_address} onChange={(event) => set('public_address', event.target.value)} /></label>
         <label className="flex gap-2.5 items-start"><input type="checkbox" className="checkbox mt-0.5" checked={now.public_pages} onChange={(event) => set('public_pages', event.target.checked)} /><span>Whoever has the code of a label may open the buyer’s page of that unit <span className="quiet block">What it is, its battery, marks and remarks; no serial number, no cost, nobody’s name.</span></span></label>
         <ProblemNote error={error} />
@@ -108,6 +152,9 @@ function Form({ view }: { view: Schemas['SettingsView'] }) {
         </div>
         <h2 className="mb-1">Where good people disagree</h2>
         <p className="quiet mb-2">A batch may be decided otherwise: turn its dials at Decide.</p>
+        {JSON.stringify(now.policy) !== JSON.stringify(view.settings.policy) && (
+          <div className="bg-base-100 border-l-4 border-accent px-4 py-3 mb-3"><Effect asked={now.policy} call={ofSchools} note="New batches begin so. Open ones keep what they are decided by; if they took this over, too:" /></div>
+        )}
         {schoolQuestions().map((one) => (
           <fieldset key={one.field} className="rule-t py-2 grid grid-cols-[11rem_minmax(0,1fr)] gap-4 max-sm:grid-cols-1">
             <legend className="sr-only">{one.question}</legend>

@@ -5,7 +5,7 @@ import { FieldKind } from '../api/vocabulary'
 import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
 import { count, currencySign } from '../frame/words'
-import { Effect } from './Effect'
+import { Effect, ofStandards } from './Effect'
 import { History } from './History'
 import { standardsQuery } from './standards'
 
@@ -162,7 +162,7 @@ function Editor({ view, draft, version, history, onDone }: EditorProps) {
         </div>
         <History history={history} onBack={(earlier) => void look(earlier)} />
       </div>
-      <Effect asked={changed && now.name ? { documents: [document as Record<string, unknown>], prices: [] } : null} />
+      <Effect call={ofStandards} asked={changed && now.name ? { documents: [document as Record<string, unknown>], prices: [] } : null} />
     </form>
   )
 }
