@@ -214,6 +214,7 @@ def _condition(unit: ReleasedUnit) -> tuple[PaperLine, ...]:
         parts[findings.part(part.key)].append(part.label)
     return (
         *_line("Looks", _grade(findings)),
+        *_line(f"Not as {unit.standard.name} asks", _let_go(unit)),
         *_line("Works poorly", "; ".join(poorly) or "nothing was seen to"),
         *_line("Seen working", listed(passed) or "nothing was tested"),
         *_line("Not tested", listed(untested) or "nothing that the model has"),
@@ -222,6 +223,11 @@ def _condition(unit: ReleasedUnit) -> tuple[PaperLine, ...]:
         *_line("Broken", listed(parts[PartState.BROKEN])),
         *_line("Not looked at", listed(parts[PartState.UNSEEN])),
     )
+
+
+def _let_go(unit: ReleasedUnit) -> str:
+    """Gates that it left without, where its buyer is to know."""
+    return "; ".join(f"{gate.sentence} ({gate.record})" for gate in unit.gates if gate.told)
 
 
 def _replaced(unit: ReleasedUnit) -> list[str]:

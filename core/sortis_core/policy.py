@@ -140,6 +140,17 @@ class ScrewSchool(Term):
     BY_KIND = "by_kind", "sorted by kind", "Equal screws lie together wherever they came from."
 
 
+class ReleaseSchool(Term):
+    """Who may check and release what was fitted."""
+
+    ANYBODY = "anybody", "whoever may release", "Also who fitted it."
+    ANOTHER = (
+        "another",
+        "another than who fitted it",
+        "Who did a step of its work order neither signs its gates nor releases it.",
+    )
+
+
 class Policy(Record):
     """What a workshop decided where good people disagree, and what its work costs."""
 
@@ -159,6 +170,7 @@ class Policy(Record):
     switch_off: SwitchOffSchool = SwitchOffSchool.FIRMWARE
     prying: PryingSchool = PryingSchool.SHEET
     screws: ScrewSchool = ScrewSchool.WHERE_LENGTHS_DIFFER
+    release: ReleaseSchool = ReleaseSchool.ANYBODY
     labour_cents_per_hour: int = 2400
     install_minutes: float = 6.0
     """Hands-on minutes to install the operating system on a new drive."""
@@ -200,10 +212,11 @@ SCHOOLS: dict[str, tuple[str, type[Term]]] = {
     "switch_off": ("switching the pack off", SwitchOffSchool),
     "prying": ("where to begin prying", PryingSchool),
     "screws": ("laying screws down", ScrewSchool),
+    "release": ("who releases", ReleaseSchool),
 }
 """Field of the policy -> the question and its schools, in the order people are asked them."""
 OPENING = ("isolation", "switch_off", "prying", "screws")
-UNSEEN_BY_DECISIONS = ("prying", "screws")
+UNSEEN_BY_DECISIONS = ("prying", "screws", "release")
 """They change neither parts nor minutes."""
 
 

@@ -1,15 +1,21 @@
 """Release: every gate of the standard with the evidence that it is met (docs/rules.md, Release)."""
 
+from collections.abc import Collection, Mapping
+from types import MappingProxyType
+from typing import assert_never
+
 from sortis_core.assess import assess
 from sortis_core.base import SortisError, listed
 from sortis_core.facts.configuration import configuration_words
 from sortis_core.facts.figures import at_least
 from sortis_core.findings import Findings
 from sortis_core.gates.proof import ReleaseGate, Signature
-from sortis_core.policy import Policy
+from sortis_core.gates.verdict import GateState
+from sortis_core.policy import Policy, ReleaseSchool
 from sortis_core.reasons import says_something
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Standard
+from sortis_core.waivers import Waiver, as_waived
 
 
 class NotReleasable(SortisError):
@@ -31,16 +37,24 @@ def release_gates(
     seen: Signature,
     signed: dict[str, Signature],
     policy: Policy,
+    waivers: Mapping[str, Waiver] = MappingProxyType({}),
 ) -> tuple[ReleaseGate, ...]:
     """All gates of the standard with their evidence.
 
     :param findings: as they are after the work order, with where each part came from.
     :param seen: who made the newest findings.
     :param signed: name of a gate -> its newest signature.
+    :param waivers: name of a gate -> its newest waiver.
     """
-    return tuple(
-        gate.proof(sheet, findings, policy, seen, signed.get(gate.name)) for gate in standard.gates
-    )
+    found: list[ReleaseGate] = []
+    for gate in standard.gates:
+        proof = gate.proof(sheet, findings, policy, seen, signed.get(gate.name))
+        # What nobody looked at is not let go, it is looked at.
+        known = gate.verdict(sheet, findings, policy).state is not GateState.UNKNOWN
+        may = gate.may_be_waived and known and not proof.met
+        proof = proof.model_copy(update={"waivable": may})
+        found.append(as_waived(proof, waivers.get(gate.name)))
+    return tuple(found)
 
 
 def signature_words(gates: tuple[ReleaseGate, ...], gate: str, words: str) -> str:
@@ -54,6 +68,25 @@ def signature_words(gates: tuple[ReleaseGate, ...], gate: str, words: str) -> st
     if found.wants_words and not says_something(words):
         raise NotSignable(found.asks)
     return words.strip() or "seen"
+
+
+def require_another(by: str, hands: Collection[str], tag: str, policy: Policy) -> None:
+    """Where the policy wants it, nobody checks and releases what they fitted.
+
+    :param by: name of who signs or releases. :param hands: names of who did its steps.
+    :raises NotReleasable: where that is one of them.
+    """
+    match policy.release:
+        case ReleaseSchool.ANYBODY:
+            return
+        case ReleaseSchool.ANOTHER:
+            if by in hands:
+                raise NotReleasable(
+                    f"{by} fitted {tag}, and this workshop wants another releaser to check and "
+                    "release it. Let somebody else look."
+                )
+        case _:
+            assert_never(policy.release)
 
 
 def require_all(gates: tuple[ReleaseGate, ...]) -> None:

@@ -25,6 +25,7 @@ class StoryKind(Term):
     SURPRISE = "surprise", "not as written"
     PART = "part", "part moved"
     SIGNED = "signed"
+    WAIVED = "waived", "gate waived"
     RELEASED = "released"
     SALE = "sale"
     TAKEN_BACK = "taken_back", "taken back"
@@ -108,7 +109,7 @@ def _chapter(kind: StoryKind, now: Chapter) -> Chapter:
             return Chapter.DECIDE
         case StoryKind.BENCH | StoryKind.PART | StoryKind.SURPRISE:
             return Chapter.FIT
-        case StoryKind.SIGNED | StoryKind.RELEASED:
+        case StoryKind.SIGNED | StoryKind.WAIVED | StoryKind.RELEASED:
             return Chapter.RELEASE
         case StoryKind.SALE:
             return Chapter.SALE

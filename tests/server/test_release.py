@@ -1,8 +1,11 @@
 import io
+import json
 
 from django.test import TestCase
 from pypdf import PdfReader
 
+from sortis_server.orders.models import WorkOrderRow
+from sortis_server.people.models import Person
 from tests.server.workshop import Workshop
 
 SIGNED = ("closing: clock_set", "closing: closed_flush", "closing: cleaned")
@@ -45,6 +48,76 @@ class LastCheck(Workshop, TestCase):
         self.assertIn("16 GB DDR4", view["label"])
         again = self.api("post", f"units/{unit.tag}/release", status=422)
         self.assertIn("waits in released", again["detail"])
+
+    def waive(self, unit, gate="closing: clock_set", reason="the buyer sets it", **more):
+        body = {"gate": gate, "reason": reason, "told": True}
+        return self.api("post", f"units/{unit.tag}/release/waive", body, **more)
+
+    def gate(self, unit, name="closing: clock_set"):
+        view = self.api("get", f"units/{unit.tag}/release")
+        return next(gate for gate in view["gates"] if gate["gate"] == name)
+
+    def test_a_waived_gate_lets_the_unit_leave_and_its_buyer_reads_why(self):
+        unit = self.waiting()
+        self.assertTrue(self.gate(unit)["waivable"])
+        self.waive(unit)
+        gate = self.gate(unit)
+        self.assertEqual((gate["met"], gate["waived"], gate["told"]), (True, True, True))
+        self.api("post", f"units/{unit.tag}/release", status=422)
+        self.sign(unit, "sanitised", "overwritten once, read back")
+        for name in SIGNED[1:]:
+            self.sign(unit, name)
+        self.api("post", f"units/{unit.tag}/release")
+        spec = json.dumps(self.api("get", f"units/{unit.tag}/papers/spec"))
+        self.assertIn("the buyer sets it", spec)
+        self.assertNotIn("Marit", spec)
+        record = json.dumps(self.api("get", f"units/{unit.tag}/papers/record"))
+        self.assertIn("waived: the buyer sets it, Marit Dohl", record)
+        story = self.api("get", f"units/{unit.tag}/story")["events"]
+        self.assertIn("waived", [event["kind"] for event in story])
+
+    def test_a_waiver_is_taken_back_until_the_release(self):
+        unit = self.waiting()
+        self.waive(unit)
+        self.api("post", f"units/{unit.tag}/release/waive/back", {"gate": "closing: clock_set"})
+        self.assertFalse(self.gate(unit)["met"])
+        told = {"gate": "closing: clock_set"}
+        self.api("post", f"units/{unit.tag}/release/waive/back", told, status=404)
+        self.waive(unit)
+
+    def test_no_way_round_through_the_api(self):
+        unit = self.waiting()
+        self.waive(unit, status=403, person=self.ines)
+        for gate in ("sanitised", "fit_to_leave", "memory", "smell"):
+            self.waive(unit, gate, status=422)
+        self.waive(unit, reason=" . ", status=422)
+        (early,) = self.announce("stilt")
+        self.waive(early, status=422)
+        body = {"gate": "closing: clock_set", "reason": "the buyer sets it"}
+        self.api("post", f"units/{unit.tag}/release/waive", body, status=422)
+        self.assertFalse(any(gate["waived"] for gate in self.gates(unit)))
+
+    def gates(self, unit):
+        return self.api("get", f"units/{unit.tag}/release")["gates"]
+
+    def test_where_the_workshop_wants_it_another_checks_and_releases(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, m2="-")
+        self.approve(self.plan())
+        order = WorkOrderRow.objects.get(unit=unit)
+        while order.state == "open":
+            self.api("post", f"units/{unit.tag}/work/tick", {"version": order.version})
+            order.refresh_from_db()
+        policy = self.api("get", "furnish/settings")["settings"]["policy"]
+        own = policy | {"release": "another"}
+        self.api("put", f"batches/{self.batch.slug}/policy", own)
+        said = self.sign(unit, "closing: clock_set", status=422)
+        self.assertIn("Marit Dohl fitted", said["detail"])
+        self.api("post", f"units/{unit.tag}/release", status=422)
+        lena = Person.objects.create_person("lena", "Lena Wirt", ["releaser"], "tide")
+        self.sign(unit, "closing: clock_set", person=lena)
+        self.api("put", f"batches/{self.batch.slug}/policy", policy)
+        self.sign(unit, "closing: closed_flush")
 
     def test_what_was_seen_is_not_signed_by_hand(self):
         said = self.sign(self.waiting(), "memory", status=422)

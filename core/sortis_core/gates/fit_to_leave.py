@@ -24,6 +24,7 @@ class FitToLeaveGate(GateBase):
 
     phase: ClassVar[Phase] = Phase.COMPLETE
     question: ClassVar[str] = "nothing faulty inside"
+    may_be_waived: ClassVar[bool] = False
     examples: ClassVar[Examples] = ({},)
     type: Literal["fit_to_leave"] = "fit_to_leave"
 

@@ -71,6 +71,8 @@ class GateBase(Record, ABC):
     phase: ClassVar[Phase] = Phase.FILL
     question: ClassVar[str]
     """What the gate is about, as a planner asks for it: ``pack health``."""
+    may_be_waived: ClassVar[bool] = True
+    """Whether whoever is answerable may let a unit leave without it."""
     examples: ClassVar[Examples]
     """Figures as standards give them; documentation shows and tests try each."""
 

@@ -33,6 +33,12 @@ class ReleaseGate(Record):
     """A signature needs words that say something: it is a record, not only a sight."""
     usual: tuple[str, ...] = ()
     """Words such a record often says, to choose among; none is chosen beforehand."""
+    waivable: bool = False
+    """Open, and whoever is answerable may let the unit leave without it."""
+    waived: bool = False
+    """Not met, and let go with the reason that stands in ``record``."""
+    told: bool = False
+    """Its buyer is told of the waiver."""
 
 
 def signed(

@@ -27,6 +27,7 @@ class SanitisedGate(GateBase):
     """Each drive that held data has a record of how it was sanitised."""
 
     question: ClassVar[str] = "data on drives"
+    may_be_waived: ClassVar[bool] = False
     examples: ClassVar[Examples] = ({},)
     type: Literal["sanitised"] = "sanitised"
 

@@ -26,6 +26,8 @@ from sortis_server.release.services import (
     sign,
     sign_back,
     standard_of,
+    waive,
+    waive_back,
 )
 from sortis_server.workshop.services import workshop
 
@@ -53,9 +55,17 @@ class ReleaseView(BaseModel):
 
 
 class SignBack(BaseModel):
-    """Which gate's signature is taken back."""
+    """Which gate's signature or waiver is taken back."""
 
     gate: str = Field(max_length=60)
+
+
+class Waive(BaseModel):
+    """Which gate a unit may leave without, why, and whether its buyer is told."""
+
+    gate: str = Field(max_length=60)
+    reason: str = Field(max_length=200)
+    told: bool
 
 
 class Sign(BaseModel):
@@ -122,6 +132,20 @@ def signed_back(request: HttpRequest, tag: str, given: SignBack):
     """Take one signature back."""
     person = person_with(request, Role.RELEASER, "Signing a gate")
     return _view(sign_back(unit_tagged(tag).tag, given.gate, person))
+
+
+@router.post("/{tag}/release/waive", response=ReleaseView)
+def waived(request: HttpRequest, tag: str, given: Waive):
+    """Let the unit leave without one gate."""
+    person = person_with(request, Role.OWNER, "Waiving a gate")
+    return _view(waive(unit_tagged(tag).tag, given.gate, given.reason, person, told=given.told))
+
+
+@router.post("/{tag}/release/waive/back", response=ReleaseView)
+def waived_back(request: HttpRequest, tag: str, given: SignBack):
+    """Take one waiver back."""
+    person = person_with(request, Role.OWNER, "Waiving a gate")
+    return _view(waive_back(unit_tagged(tag).tag, given.gate, person))
 
 
 @router.post("/{tag}/release/back", response=ReleaseView)

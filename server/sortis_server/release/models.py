@@ -34,6 +34,28 @@ class GateSignature(Retractable):
         return f"{self.unit.tag} {self.gate}"
 
 
+class GateWaiver(Retractable):
+    """Somebody answerable let a unit leave without a gate; taken back until the release."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="waivers")
+    gate = models.CharField(max_length=60)
+    about = models.CharField(max_length=300)
+    """What the gate said then; where it says something else, the waiver does not count."""
+    reason = models.CharField(max_length=200)
+    told = models.BooleanField()
+    """The buyer reads it on the spec sheet."""
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["unit", "gate", "about", "valid"], name="waived_once")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.unit.tag} {self.gate} waived"
+
+
 class Release(Retractable):
     """A released unit with all its evidence, as it was then; taken back until it is sold."""
 

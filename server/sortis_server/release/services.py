@@ -11,16 +11,20 @@ from sortis_core.release import (
     label_lines,
     release_gates,
     require_all,
+    require_another,
     signature_words,
 )
 from sortis_core.stages import Stage
 from sortis_core.standards import Standard
 from sortis_core.takeback import require_signing, require_unsold
+from sortis_core.vocabulary.states import LogWhat
+from sortis_core.waivers import Waiver, require_waivable
 from sortis_server.arrive.models import Unit
 from sortis_server.inspect.services import findings_of, policy_of, sheet_of
+from sortis_server.orders.models import StepLog
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
-from sortis_server.release.models import GateSignature, Release
+from sortis_server.release.models import GateSignature, GateWaiver, Release
 from sortis_server.workshop.services import newest_standards
 
 
@@ -63,7 +67,17 @@ def gates_of(unit: Unit) -> tuple[ReleaseGate, ...]:
             for row in unit.signatures.filter(valid=True).select_related("by").order_by("pk")
         },
         policy_of(unit),
+        {
+            row.gate: Waiver(by=row.by.name, reason=row.reason, told=row.told, about=row.about)
+            for row in unit.waivers.filter(valid=True).select_related("by").order_by("pk")
+        },
     )
+
+
+def _hands_of(unit: Unit) -> set[str]:
+    """Names of who did a step of the unit's work orders."""
+    done = StepLog.objects.filter(order__unit=unit, what=LogWhat.DONE)
+    return set(done.values_list("by__name", flat=True))
 
 
 def sign(tag: str, gate: str, words: str, by: Person) -> Unit:
@@ -75,6 +89,7 @@ def sign(tag: str, gate: str, words: str, by: Person) -> Unit:
         unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
         if unit.stage != Stage.RELEASE:
             raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
+        require_another(by.name, _hands_of(unit), tag, policy_of(unit))
         gates = gates_of(unit)
         said = signature_words(gates, gate, words)
         about = next(one.about for one in gates if one.gate == gate)
@@ -91,6 +106,7 @@ def release(tag: str, by: Person) -> Unit:
         unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
         if unit.stage != Stage.RELEASE:
             raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
+        require_another(by.name, _hands_of(unit), tag, policy_of(unit))
         gates = gates_of(unit)
         require_all(gates)
         standard = standard_of(unit)
@@ -119,6 +135,42 @@ def sign_back(tag: str, gate: str, by: Person) -> Unit:
         if signed is None:
             raise NotThere(f"Nobody signed this gate of {tag}.")
         signed.take_back(by)
+        return unit
+
+
+def waive(tag: str, gate: str, reason: str, by: Person, *, told: bool) -> Unit:
+    """Let the unit leave without one gate.
+
+    :raises NotWaivable: where it is met, may never be waived, or the reason says too little.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        if unit.stage != Stage.RELEASE:
+            raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
+        open_gate = require_waivable(gates_of(unit), gate, reason)
+        GateWaiver.objects.create(
+            unit=unit,
+            gate=gate,
+            about=open_gate.sentence,
+            reason=reason.strip(),
+            told=told,
+            by=by,
+        )
+        return unit
+
+
+def waive_back(tag: str, gate: str, by: Person) -> Unit:
+    """Take the newest waiver of one gate back; both stay on record.
+
+    :raises StayedDone: where the unit is not at the last check. :raises NotThere: without one.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        require_signing(tag, unit.stage)
+        waiver = unit.waivers.filter(valid=True, gate=gate).order_by("-pk").first()
+        if waiver is None:
+            raise NotThere(f"Nobody waived this gate of {tag}.")
+        waiver.take_back(by)
         return unit
 
 

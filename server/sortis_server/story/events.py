@@ -244,6 +244,15 @@ def _released(unit: Unit) -> Iterator[StoryEvent]:
             words=f"{names.get(row.gate, row.gate)}: {row.words}",
         )
         yield from _taken_back(row, f"signature of {names.get(row.gate, row.gate)}")
+    for waiver in unit.waivers.select_related("by", "taken_back_by"):
+        buyer = "the buyer is told" if waiver.told else "the buyer is not told"
+        yield StoryEvent(
+            kind=StoryKind.WAIVED,
+            at=waiver.at,
+            by=waiver.by.name,
+            words=f"{waiver.about}: {waiver.reason}; {buyer}",
+        )
+        yield from _taken_back(waiver, f"waiver of {names.get(waiver.gate, waiver.gate)}")
     for release in unit.releases.select_related("by", "taken_back_by"):
         yield StoryEvent(
             kind=StoryKind.RELEASED,

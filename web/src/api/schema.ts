@@ -1043,6 +1043,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/units/{tag}/release/waive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Waived
+         * @description Let the unit leave without one gate.
+         */
+        post: operations["sortis_server_release_api_waived"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/release/waive/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Waived Back
+         * @description Take one waiver back.
+         */
+        post: operations["sortis_server_release_api_waived_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units/{tag}/release/back": {
         parameters: {
             query?: never;
@@ -3631,6 +3671,8 @@ export interface components {
             prying: components["schemas"]["PryingSchool"];
             /** @default where_lengths_differ */
             screws: components["schemas"]["ScrewSchool"];
+            /** @default anybody */
+            release: components["schemas"]["ReleaseSchool"];
             /**
              * Labour Cents Per Hour
              * @default 2400
@@ -3685,6 +3727,12 @@ export interface components {
          * @enum {string}
          */
         PryingSchool: "sheet" | "hinge" | "captive" | "far_corner";
+        /**
+         * ReleaseSchool
+         * @description Who may check and release what was fitted.
+         * @enum {string}
+         */
+        ReleaseSchool: "anybody" | "another";
         /**
          * ScrewSchool
          * @description How screws that are out are laid down.
@@ -3823,6 +3871,7 @@ export interface components {
              *       "switch_off": "firmware",
              *       "prying": "sheet",
              *       "screws": "where_lengths_differ",
+             *       "release": "anybody",
              *       "labour_cents_per_hour": 2400,
              *       "install_minutes": 6,
              *       "part_test_minutes": 2,
@@ -5713,6 +5762,24 @@ export interface components {
              * @default []
              */
             usual: string[];
+            /**
+             * Waivable
+             * @description Open, and whoever is answerable may let the unit leave without it.
+             * @default false
+             */
+            waivable: boolean;
+            /**
+             * Waived
+             * @description Not met, and let go with the reason that stands in ``record``.
+             * @default false
+             */
+            waived: boolean;
+            /**
+             * Told
+             * @description Its buyer is told of the waiver.
+             * @default false
+             */
+            told: boolean;
         };
         /**
          * ReleaseView
@@ -5759,11 +5826,23 @@ export interface components {
         };
         /**
          * SignBack
-         * @description Which gate's signature is taken back.
+         * @description Which gate's signature or waiver is taken back.
          */
         SignBack: {
             /** Gate */
             gate: string;
+        };
+        /**
+         * Waive
+         * @description Which gate a unit may leave without, why, and whether its buyer is told.
+         */
+        Waive: {
+            /** Gate */
+            gate: string;
+            /** Reason */
+            reason: string;
+            /** Told */
+            told: boolean;
         };
         /**
          * Chapter
@@ -5843,7 +5922,7 @@ export interface components {
          * @description What happened to a unit.
          * @enum {string}
          */
-        StoryKind: "announced" | "counted" | "looked" | "read" | "picture" | "danger" | "safe" | "pinned" | "decided" | "bench" | "surprise" | "part" | "signed" | "released" | "sale" | "taken_back";
+        StoryKind: "announced" | "counted" | "looked" | "read" | "picture" | "danger" | "safe" | "pinned" | "decided" | "bench" | "surprise" | "part" | "signed" | "waived" | "released" | "sale" | "taken_back";
         /**
          * StoryView
          * @description One unit from manifest to label, and what is next for it.
@@ -14783,6 +14862,184 @@ export interface operations {
         };
     };
     sortis_server_release_api_signed_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignBack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_release_api_waived: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Waive"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_release_api_waived_back: {
         parameters: {
             query?: never;
             header?: never;

@@ -39,9 +39,10 @@ const write = (field: Field, text: string): void => {
   field.dispatchEvent(new Event(field instanceof HTMLSelectElement ? 'change' : 'input', { bubbles: true }))
 }
 
-const isTicked = (field: Field): field is HTMLInputElement => field.matches('[type=checkbox], [type=radio]')
+const isTicked = (field: Field): field is HTMLInputElement => field.matches('[type=checkbox]')
 
-const SECRET = ['password', 'file']
+/** Never kept: what is secret, and a choice among several, which may become evidence. */
+const isNever = (field: Field): boolean => field.matches('[type=password], [type=file], [type=radio]')
 
 interface Props extends Omit<ComponentProps<'form'>, 'onSubmit' | 'onInput' | 'ref'> {
   /** What it is called on this device. */
@@ -58,14 +59,14 @@ export function BegunForm({ place, onSend, children, ...rest }: Props) {
     if (!begun || !form.current) return
     for (const field of fieldsOf(form.current)) {
       const kept = begun[field.name]
-      if (kept === undefined || SECRET.includes(field.type)) continue
+      if (kept === undefined || isNever(field)) continue
       if (isTicked(field)) field.checked = kept === field.value
       else write(field, kept)
     }
   }, [place])
   const keep = (): void => {
     if (!form.current) return
-    const typed = fieldsOf(form.current).filter((field) => !SECRET.includes(field.type))
+    const typed = fieldsOf(form.current).filter((field) => !isNever(field))
     const checked = typed.filter((field) => !isTicked(field) || field.checked)
     keepBegun(place, Object.fromEntries(checked.map((field) => [field.name, field.value])))
   }

@@ -7,10 +7,12 @@ import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
 import { UnitRail } from '../frame/UnitRail'
+import { BegunForm } from '../frame/begun'
+import { useSession } from '../frame/session'
 import { useKeys } from '../frame/keys'
 import { clock, day, roundMoney } from '../frame/words'
 import { unitsQuery } from '../inspect/units'
-import { Stage } from '../api/vocabulary'
+import { Role, Stage } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
 
 /** Release: units at their last check, and one of them with every gate and its evidence. */
@@ -34,6 +36,8 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   const query = useQuery({ queryKey: ['release', tag], queryFn: () => ask(api.GET('/api/units/{tag}/release', { params: { path: { tag } } })) })
   const [error, setError] = useState<unknown>(null)
   const [how, setHow] = useState('')
+  const [letting, setLetting] = useState('')
+  const owner = (useSession().data?.person?.roles ?? []).includes(Role.OWNER)
   const asked = useRef<HTMLSelectElement>(null)
   const view = query.data
   const send = async (call: () => Promise<Schemas['ReleaseView']>): Promise<boolean> => {
@@ -71,6 +75,17 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
       return `${tag}: the signature is taken back. Its story shows both.`
     })
   }
+  const waive = async (gate: Schemas['ReleaseGate'], form: HTMLFormElement): Promise<boolean> => {
+    const given = new FormData(form)
+    const body = { gate: gate.gate, reason: String(given.get('reason') ?? ''), told: given.get('told') === 'yes' }
+    if (!(await send(() => ask(api.POST('/api/units/{tag}/release/waive', { ...path, body }))))) return false
+    setLetting('')
+    didAtOnce(`${tag}: ${gate.sentence}, waived.`, async () => {
+      await back(() => ask(api.POST('/api/units/{tag}/release/waive/back', { ...path, body: { gate: gate.gate } })))
+      return `${tag}: the waiver is taken back. Its story shows both.`
+    })
+    return true
+  }
   const release = async (): Promise<void> => {
     if (!(await send(() => ask(api.POST('/api/units/{tag}/release', path))))) return
     didAtOnce(`${tag} released.`, async () => {
@@ -104,12 +119,12 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
           {view.gates.map((gate) => {
             const first = signable[0]?.gate === gate.gate
             return (
-              <li key={gate.gate} className={`rule-t py-1 flex items-center gap-4 min-h-[3.125rem] ${first && !done ? 'current-row pl-4' : ''}`}>
+              <li key={gate.gate} className={`rule-t py-1 flex flex-wrap items-center gap-x-4 min-h-[3.125rem] ${first && !done ? 'current-row pl-4' : ''}`}>
                 <svg width="18" height="18" aria-hidden="true" className="shrink-0">
-                  {gate.met ? <circle cx="9" cy="9" r="7" fill="var(--done)" /> : <circle cx="9" cy="9" r="6.5" fill="none" stroke="var(--fit)" strokeWidth="2.4" />}
+                  {gate.waived ? <path d="M2 9 H16" stroke="var(--fit)" strokeWidth="4" /> : gate.met ? <circle cx="9" cy="9" r="7" fill="var(--done)" /> : <circle cx="9" cy="9" r="6.5" fill="none" stroke="var(--fit)" strokeWidth="2.4" />}
                 </svg>
                 <p className="grow font-semibold">{gate.sentence}</p>
-                {!(signable.includes(gate) && gate.wants_words) && <p className={`text-sm text-right ${gate.met ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}</p>}
+                {!(signable.includes(gate) && gate.wants_words) && <p className={`text-sm text-right ${gate.met && !gate.waived ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}{gate.waived && (gate.told ? '; the buyer is told' : '; the buyer is not told')}</p>}
                 {signable.includes(gate) && gate.wants_words && (
                   <select ref={asked} className="select select-bordered h-11 w-64 shrink-0" aria-label={gate.asks} value={how} onChange={(event) => setHow(event.target.value)}>
                     <option value="" disabled>choose what was done</option>
@@ -117,6 +132,18 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
                   </select>
                 )}
                 {!gate.met && signable.includes(gate) && <button type="button" className="btn btn-outline btn-bench" onClick={() => sign(gate)}>Seen {first && <kbd>Space</kbd>}</button>}
+                {owner && gate.waivable && !gate.met && !done && <button type="button" className="btn btn-ghost btn-bench font-normal" aria-expanded={letting === gate.gate} onClick={() => setLetting(letting === gate.gate ? '' : gate.gate)}>Waive</button>}
+                {letting === gate.gate && !gate.met && (
+                  <BegunForm place={`waiver.${tag}.${gate.gate}`} className="basis-full flex flex-wrap items-end gap-3 pb-2 pl-8" aria-label={`Waive ${gate.sentence}`} onSend={(form) => waive(gate, form)}>
+                    <label className="grow">Why may it leave without?<input name="reason" required maxLength={200} autoFocus className="input h-11 w-full bg-base-100 block" /></label>
+                    <fieldset className="flex gap-4 h-11 items-center">
+                      <legend className="sr-only">Is the buyer told?</legend>
+                      <label className="flex gap-2 items-center"><input type="radio" name="told" value="yes" required className="radio" />the buyer is told</label>
+                      <label className="flex gap-2 items-center"><input type="radio" name="told" value="no" required className="radio" />not told</label>
+                    </fieldset>
+                    <button type="submit" className="btn btn-primary btn-bench">Waive it</button>
+                  </BegunForm>
+                )}
               </li>
             )
           })}

@@ -54,7 +54,6 @@ function LabelSizes({ now, usual, set }: { now: Document; usual: Size[]; set: <N
         {choice('unit_label', 'Labels at release')}
       </div>
       {own.map((size, at) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: its place is what it is
         <div key={at} className="flex flex-wrap items-end gap-2 rule-t pt-2" role="group" aria-label={`Own label ${size.name || at + 1}`}>
           <label className="text-sm">Name<input className="input h-10 w-36 bg-base-100 block" required maxLength={60} value={size.name} onChange={(event) => change(at, { ...size, name: event.target.value, key: event.target.value.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 40) })} /></label>
           {MEASURES.map(([name, words]) => (
