@@ -28,6 +28,11 @@ class PaperKind(Term):
 
     SPEC = "spec", "spec sheet", "For the buyer, in plain words; no name, no cost."
     RECORD = "record", "internal record", "All evidence of one unit, with who and when."
+    DRIVES = (
+        "drives",
+        "certificate of drives",
+        "How the data on each drive of one unit was removed.",
+    )
     CERTIFICATE = "certificate", "batch certificate", "What became of a whole batch."
 
 
@@ -289,6 +294,40 @@ def internal_record(
         parts=tuple(found),
         foot=f"{workshop}. Internal; not for the buyer." + (" VOID." if unit.void else ""),
         void=unit.void,
+    )
+
+
+class DriveCleared(Record):
+    """One drive of a unit that held data, and what became of the data."""
+
+    drive: str
+    how: str
+    by: str
+    on: str
+    """ISO day."""
+    sha256: str = ""
+    """Of the eraser's report; empty where a person's word is all there is."""
+
+
+def drive_certificate(tag: str, model: str, drives: Sequence[DriveCleared], shop: str) -> Paper:
+    """How the data on each drive that was ever in the unit was removed, wherever it is now."""
+    return Paper(
+        kind=PaperKind.DRIVES,
+        title=f"Data on the drives of {tag}",
+        subtitle=model,
+        parts=tuple(
+            PaperPart(
+                heading=one.drive,
+                lines=(
+                    *_line("Data removed", one.how),
+                    *_line("By", f"{one.by}, {one.on}"),
+                    *_line("Proof", f"report, SHA-256 {one.sha256}" if one.sha256 else ""),
+                    *_line("Proof", "" if one.sha256 else "the word of whoever signed"),
+                ),
+            )
+            for one in drives
+        ),
+        foot=f"{shop}. Drives that were fitted here from stock held no data and are not listed.",
     )
 
 

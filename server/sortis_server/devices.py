@@ -36,6 +36,11 @@ def probe_address() -> str:
     return os.environ.get("SORTIS_PROBE_URL", "")
 
 
+def eraser_address() -> str:
+    """Where the eraser of the bench gives its reports; empty where none is set up."""
+    return os.environ.get("SORTIS_ERASER_URL", "")
+
+
 def supplier_address() -> str:
     """Where the parts supplier quotes and takes orders; empty where none is set up."""
     return os.environ.get("SORTIS_SUPPLIER_URL", "")
@@ -113,3 +118,18 @@ def probe_bundle(question: dict) -> bytes:
         )
     headers = {"Content-Type": "application/json"}
     return _send(f"{probe_address()}/bundle", json.dumps(question).encode(), headers, "The probe")
+
+
+def eraser_report(serial: str) -> str:
+    """What the eraser reports of the drive with this serial number.
+
+    :raises DeviceSilent: where none is set up or it does not answer.
+    """
+    if not eraser_address():
+        raise DeviceSilent(
+            "No eraser is set up (SORTIS_ERASER_URL). Paste its report, or drop the file here."
+        )
+    headers = {"Content-Type": "application/json"}
+    asked = json.dumps({"serial": serial}).encode()
+    answer = _send(f"{eraser_address()}/report", asked, headers, "The eraser")
+    return answer.decode(errors="replace")

@@ -1,11 +1,21 @@
 import io
 import json
+import os
+import threading
+from unittest import mock
 
 from django.test import TestCase
 from pypdf import PdfReader
 
+from sortis_core.intake.erasure import sealed_json
+from sortis_core.intake.readout import DriveSeen, ReadOut
+from sortis_server.inspect.models import ReadOutRow
 from sortis_server.orders.models import WorkOrderRow
 from sortis_server.people.models import Person
+from sortis_server.stock.models import Erasure, Lot
+from sortis_server.stock.services import move, new_lot
+from sortis_server.workshop.models import PartKindRow
+from standins.eraser import server as eraser
 from tests.server.workshop import Workshop
 
 SIGNED = ("closing: clock_set", "closing: closed_flush", "closing: cleaned")
@@ -156,3 +166,109 @@ class LastCheck(Workshop, TestCase):
         self.assertEqual(self.api("get", "sheets/tolva-lern-11")["model"], "Lern 11")
         self.api("get", "sheets/none", status=404)
         self.assertEqual(len(self.api("get", "sheets/standards")), 3)
+
+
+class Erasers(Workshop, TestCase):
+    """The sanitising gate, signed by what the eraser reports."""
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    def waiting(self, **entries):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, **entries)
+        self.approve(self.plan())
+        return unit
+
+    def report(self, serial="AAA-0001", **more):
+        said = {"tool": "bench eraser", "method": "overwritten once", "result": "passed"}
+        return sealed_json(said | {"verified": True, "serial": serial} | more)
+
+    def sign(self, unit, *reports, gate="sanitised", **more):
+        body = {"gate": gate, "reports": list(reports)}
+        return self.api("post", f"units/{unit.tag}/release/sign", body, **more)
+
+    def gate(self, unit):
+        gates = self.api("get", f"units/{unit.tag}/release")["gates"]
+        return next(gate for gate in gates if gate["gate"] == "sanitised")
+
+    def test_a_report_signs_the_gate_and_is_kept_word_for_word(self):
+        unit = self.waiting()
+        text = self.report()
+        self.sign(unit, text)
+        gate = self.gate(unit)
+        self.assertTrue(gate["met"])
+        self.assertIn("AAA-0001: overwritten once, read back", gate["record"])
+        self.assertEqual(Erasure.objects.get().text, text)
+        paper = json.dumps(self.api("get", f"units/{unit.tag}/papers/drives"))
+        self.assertIn("SHA-256", paper)
+        self.assertIn("AAA-0001", paper)
+
+    def test_one_that_failed_or_is_none_or_is_of_another_signs_nothing(self):
+        unit = self.waiting()
+        for text, words in (
+            (self.report(result="failed"), "not sanitised"),
+            ("no report", "neither JSON"),
+            (self.report(serial="-"), "names no serial"),
+        ):
+            self.assertIn(words, self.sign(unit, text, status=422)["detail"])
+        said = self.sign(unit, self.report(), self.report("BBB-0002"), status=422)
+        self.assertIn("One drive wants one report", said["detail"])
+        self.sign(unit, self.report(), gate="closing: cleaned", status=422)
+        self.assertFalse(self.gate(unit)["met"])
+        self.assertFalse(Erasure.objects.exists())
+
+    def test_a_report_counts_once_until_it_is_taken_back(self):
+        one, two = self.waiting(), self.waiting()
+        self.sign(one, self.report())
+        said = self.sign(two, self.report(), status=422)
+        self.assertIn("for another drive already", said["detail"])
+        self.api("post", f"units/{one.tag}/release/sign/back", {"gate": "sanitised"})
+        self.assertFalse(self.gate(one)["met"])
+        self.sign(two, self.report())
+
+    def test_one_without_its_seal_is_a_persons_word(self):
+        unit = self.waiting()
+        self.sign(unit, self.report().replace("overwritten once", "overwritten 3 times"))
+        self.assertIn("the word of a person", self.gate(unit)["record"])
+
+    def test_a_read_out_tells_which_drive_is_in_it(self):
+        unit = self.waiting()
+        seen = ReadOut(drives=(DriveSeen(name="sda", serial="KNOWN 77"),))
+        document = seen.model_dump(mode="json")
+        ReadOutRow.objects.create(unit=unit, by=self.marit, data=b"", document=document)
+        said = self.sign(unit, self.report(), status=422)
+        self.assertIn("saw KNOWN 77", said["detail"])
+        self.sign(unit, self.report("known-77"))
+        self.assertTrue(self.gate(unit)["met"])
+
+    def test_drives_taken_out_take_a_report_each_and_destroyed_ones_a_number(self):
+        kind = PartKindRow.objects.get(key="disk-500-bay")
+        lot = new_lot(kind, "unsanitised", "tray", 100, out_of=self.waiting())
+        move(lot, 3, "out", self.marit)
+        path = f"stock/lots/{lot.pk}/settled"
+        body = {"good": 2, "bad": 0, "reports": [self.report("D-0001")]}
+        self.assertIn("2 drives want", self.api("post", path, body, status=422)["detail"])
+        body["reports"].append(self.report("D-0002"))
+        good = self.api("post", path, body)
+        self.assertIn("D-0002", Lot.objects.get(pk=good["id"]).record)
+        said = self.api("post", path, {"good": 0, "bad": 1}, status=422)
+        self.assertIn("number of the certificate", said["detail"])
+        self.api("post", path, {"good": 0, "bad": 1, "words": "shredder, no. 4711"})
+        self.api("post", f"stock/acts/{good['act']}/back")
+        self.assertFalse(Erasure.objects.filter(valid=True).exists())
+
+    def test_the_eraser_is_asked_and_signs_nothing(self):
+        unit = self.waiting()
+        path = f"units/{unit.tag}/release/erasures"
+        self.assertIn("No eraser is set up", self.api("post", path, status=422)["detail"])
+        device = eraser(0)
+        threading.Thread(target=device.serve_forever, daemon=True).start()
+        self.addCleanup(device.shutdown)
+        address = f"http://127.0.0.1:{device.server_address[1]}"
+        with mock.patch.dict(os.environ, {"SORTIS_ERASER_URL": address}):
+            (text,) = self.api("post", path)["texts"]
+        self.assertIn(unit.serial, text)
+        self.assertFalse(self.gate(unit)["met"])
+        self.api("post", path, status=403, person=self.ines)

@@ -8,7 +8,7 @@ from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.services import batch_called, unit_tagged
 from sortis_server.papers.pdf import papers_pdf
 from sortis_server.papers.public import address_of
-from sortis_server.papers.services import certificate_of, record_of, release_of, spec_of
+from sortis_server.papers.services import certificate_of, drives_of, record_of, release_of, spec_of
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
 
@@ -40,6 +40,9 @@ def _paper(request: HttpRequest, tag: str, kind: PaperKind) -> tuple[Paper, str]
     if kind is PaperKind.RECORD:
         person_with(request, (Role.RELEASER, Role.PLANNER, Role.OWNER), "The internal record")
         return record_of(unit), ""
+    if kind is PaperKind.DRIVES:
+        person_with(request, (Role.RELEASER, Role.PLANNER, Role.OWNER), "The certificate of drives")
+        return drives_of(unit), ""
     raise NotThere("A certificate is of a batch, not of a unit.")
 
 

@@ -8,13 +8,16 @@ from django.db.models import Sum
 from sortis_core.documents import read_document
 from sortis_core.findings import Findings, Origin, OriginKind
 from sortis_core.gates.proof import ReleaseGate
+from sortis_core.gates.sanitised import SanitisedGate
 from sortis_core.papers import (
+    DriveCleared,
     Evidence,
     Paper,
     PaperLine,
     PartIn,
     ReleasedUnit,
     batch_certificate,
+    drive_certificate,
     internal_record,
     spec_sheet,
 )
@@ -23,13 +26,15 @@ from sortis_core.sheets import Stream
 from sortis_core.stages import Stage
 from sortis_core.standards import Standard
 from sortis_core.stock import Condition
+from sortis_core.takeback import StoreAct
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.inspect.findings import newest_findings
 from sortis_server.inspect.services import findings_of, policy_of, sheet_of
 from sortis_server.problems import NotThere
 from sortis_server.release.models import Release
 from sortis_server.sheets.services import sheet_version
-from sortis_server.stock.models import Lot, Movement
+from sortis_server.stock.erasures import reports_of
+from sortis_server.stock.models import Act, Lot, Movement
 from sortis_server.stock.services import lot_code
 from sortis_server.workshop.services import part_kinds, standard_version, workshop
 
@@ -107,6 +112,15 @@ def record_of(unit: Unit) -> Paper:
         )
         for out in unit.readouts.select_related("by").order_by("pk")
     ]
+    files += [
+        Evidence(
+            what=f"report of an eraser, drive {report.serial}",
+            by=row.by.name,
+            at=f"{row.at:%Y-%m-%d}",
+            sha256=row.digest,
+        )
+        for row, report in reports_of(unit)
+    ]
     return _written(internal_record(told, workshop().name, parts, signed, files))
 
 
@@ -118,6 +132,55 @@ def _source(origin: Origin, lots: dict[int, Lot]) -> str:
 
 def _lots(findings: Findings) -> list[int]:
     return [origin.lot for origin in findings.origins.values() if origin.lot]
+
+
+def drives_of(unit: Unit) -> Paper:
+    """How the data on each drive that was ever in the unit was removed, wherever it is now.
+
+    :raises NotThere: where nothing is on record yet.
+    """
+    reports = reports_of(unit)
+    found = [
+        DriveCleared(
+            drive=f"Drive {report.serial}" + (f", {report.drive}" if report.drive else ""),
+            how=report.words,
+            by=row.by.name,
+            on=row.at.date().isoformat(),
+            sha256=row.digest,
+        )
+        for row, report in reports
+    ]
+    if not any(row.unit_id for row, _ in reports):
+        signed = unit.signatures.filter(valid=True, gate=SanitisedGate().name)
+        found += [
+            DriveCleared(
+                drive=f"In it: {row.about}",
+                how=row.words,
+                by=row.by.name,
+                on=row.at.date().isoformat(),
+            )
+            for row in signed.select_related("by").order_by("pk")
+        ]
+    told = {row.act_id for row, _ in reports}
+    out = Act.objects.filter(
+        kind=StoreAct.SETTLED,
+        valid=True,
+        movements__lot__out_of=unit,
+        movements__lot__kind__facts__type="drive",
+    )
+    for act in out.exclude(pk__in=[pk for pk in told if pk]).distinct().select_related("by"):
+        reason = act.movements.filter(change__lt=0).values_list("reason", flat=True).first()
+        found.append(
+            DriveCleared(
+                drive=f"Taken out: {act.words}",
+                how=reason or act.words,
+                by=act.by.name,
+                on=act.at.date().isoformat(),
+            )
+        )
+    if not found:
+        raise NotThere(f"Nothing is on record about data on drives of {unit.tag} yet.")
+    return _written(drive_certificate(unit.tag, sheet_of(unit).name, found, workshop().name))
 
 
 def certificate_of(batch: Batch) -> Paper:

@@ -1,6 +1,7 @@
 """The last check of a unit, its label."""
 
 from datetime import datetime
+from typing import Annotated
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
@@ -8,6 +9,8 @@ from pydantic import BaseModel, Field
 
 from sortis_core.documents import read_document
 from sortis_core.findings import Grade
+from sortis_core.gates.sanitised import drives_with_data
+from sortis_core.intake.erasure import LARGEST_BYTES
 from sortis_core.labels import LabelSize, size_called
 from sortis_core.release import ReleaseGate
 from sortis_core.stages import Stage
@@ -15,6 +18,7 @@ from sortis_core.strip import Strip, draw_strip
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
+from sortis_server.devices import eraser_address, eraser_report
 from sortis_server.inspect.services import findings_of, policy_of, sheet_of
 from sortis_server.labels import Label, code_svg, labels_pdf
 from sortis_server.people.roles import person_with
@@ -29,6 +33,7 @@ from sortis_server.release.services import (
     waive,
     waive_back,
 )
+from sortis_server.stock.erasures import serials_seen
 from sortis_server.workshop.services import workshop
 
 router = Router(tags=["release"])
@@ -47,6 +52,8 @@ class ReleaseView(BaseModel):
     grade: Grade | None
     gates: list[ReleaseGate]
     label: list[str]
+    eraser: bool
+    """Whether an eraser can be asked for its reports."""
     label_size: LabelSize
     """What its label is printed in."""
     strip: Strip
@@ -73,6 +80,8 @@ class Sign(BaseModel):
 
     gate: str = Field(max_length=60)
     words: str = Field(default="", max_length=200)
+    reports: list[Annotated[str, Field(max_length=LARGEST_BYTES)]] = Field(default=[], max_length=8)
+    """Of an eraser, one for each drive that held data."""
 
 
 def _label_size() -> LabelSize:
@@ -100,6 +109,7 @@ def _view(unit: Unit) -> ReleaseView:
         grade=findings.grade,
         gates=list(gates),
         label=list(released.label if released else lines_of(unit)),
+        eraser=bool(eraser_address()),
         label_size=_label_size(),
         strip=draw_strip(sheet, findings, (standard,)),
         released_by=released.by.name if released else "",
@@ -117,7 +127,24 @@ def last_check(request: HttpRequest, tag: str):
 def signed(request: HttpRequest, tag: str, given: Sign):
     """Sign one gate."""
     person = person_with(request, Role.RELEASER, "Signing a gate")
-    return _view(sign(unit_tagged(tag).tag, given.gate, given.words, person))
+    return _view(sign(unit_tagged(tag).tag, given.gate, given.words, person, given.reports))
+
+
+class EraserReports(BaseModel):
+    """What the eraser says of the drives of a unit, as it says it."""
+
+    texts: list[str]
+
+
+@router.post("/{tag}/release/erasures", response=EraserReports)
+def erasures(request: HttpRequest, tag: str):
+    """Ask the eraser for its reports of the unit's drives; nothing is signed by it."""
+    person_with(request, Role.RELEASER, "Asking the eraser")
+    unit = unit_tagged(tag)
+    places = drives_with_data(findings_of(unit))
+    seen = serials_seen(unit)
+    serials = seen if len(seen) == len(places) else [f"{unit.serial}-{place}" for place in places]
+    return EraserReports(texts=[eraser_report(serial) for serial in serials])
 
 
 @router.post("/{tag}/release", response=ReleaseView)

@@ -19,7 +19,7 @@ class GateSignature(Retractable):
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="signatures")
     gate = models.CharField(max_length=60)
-    words = models.CharField(max_length=200)
+    words = models.CharField(max_length=1000)
     about = models.CharField(max_length=200, blank=True)
     """What was signed for: which drives. Other drives want a signature of their own."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)

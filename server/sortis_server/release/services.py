@@ -1,11 +1,15 @@
 """The last check: gates with evidence, signatures, release."""
 
+from collections.abc import Sequence
+
 from django.db import transaction
 
 from sortis_core.base import SortisError
 from sortis_core.documents import read_document
 from sortis_core.findings import Findings
+from sortis_core.gates.sanitised import SanitisedGate, drives_with_data
 from sortis_core.release import (
+    NotSignable,
     ReleaseGate,
     Signature,
     label_lines,
@@ -25,6 +29,7 @@ from sortis_server.orders.models import StepLog
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.release.models import GateSignature, GateWaiver, Release
+from sortis_server.stock.erasures import keep_reports, serials_seen
 from sortis_server.workshop.services import newest_standards
 
 
@@ -80,10 +85,12 @@ def _hands_of(unit: Unit) -> set[str]:
     return set(done.values_list("by__name", flat=True))
 
 
-def sign(tag: str, gate: str, words: str, by: Person) -> Unit:
+def sign(tag: str, gate: str, words: str, by: Person, reports: Sequence[str] = ()) -> Unit:
     """Sign one gate of the last check.
 
+    :param reports: of an eraser, one for each drive that held data; else ``words`` say how.
     :raises NotSignable: where the gate asks for nothing, or the words are missing.
+    :raises ReportRefused: where a report is none, of another drive, or was given before.
     """
     with transaction.atomic():
         unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
@@ -91,10 +98,22 @@ def sign(tag: str, gate: str, words: str, by: Person) -> Unit:
             raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
         require_another(by.name, _hands_of(unit), tag, policy_of(unit))
         gates = gates_of(unit)
+        if reports:
+            words = _by_reports(unit, gates, gate, reports, by)
         said = signature_words(gates, gate, words)
         about = next(one.about for one in gates if one.gate == gate)
         GateSignature.objects.create(unit=unit, gate=gate, words=said, about=about, by=by)
         return unit
+
+
+def _by_reports(
+    unit: Unit, gates: tuple[ReleaseGate, ...], gate: str, reports: Sequence[str], by: Person
+) -> str:
+    """The record that an eraser's reports make for the drives of a unit."""
+    if not any(one.gate == gate and one.signable and one.wants_words for one in gates):
+        raise NotSignable("This gate takes no report of an eraser.")
+    drives = len(drives_with_data(findings_of(unit)))
+    return keep_reports(reports, drives, by, unit=unit, known=serials_seen(unit))
 
 
 def release(tag: str, by: Person) -> Unit:
@@ -135,6 +154,9 @@ def sign_back(tag: str, gate: str, by: Person) -> Unit:
         if signed is None:
             raise NotThere(f"Nobody signed this gate of {tag}.")
         signed.take_back(by)
+        if gate == SanitisedGate().name:
+            for erasure in unit.erasures.filter(valid=True):
+                erasure.take_back(by)
         return unit
 
 

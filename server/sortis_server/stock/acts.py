@@ -50,6 +50,8 @@ def take_act_back(act_id: int, by: Person) -> Act:
         rows = _rows(act.before, lock=True)
         require_untouched(_fields_of(rows) == act.after, act.words)
         _back(act, rows, by)
+        for erasure in act.erasures.filter(valid=True):
+            erasure.take_back(by)
         act.take_back(by)
         return act
 

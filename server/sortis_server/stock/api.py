@@ -1,7 +1,7 @@
 """The store: what is there, what is promised, what is to be bought and on its way."""
 
 from datetime import date, datetime
-from typing import assert_never
+from typing import Annotated, assert_never
 
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
@@ -9,6 +9,7 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from sortis_core.counting import Difference
+from sortis_core.intake.erasure import LARGEST_BYTES
 from sortis_core.labels import size_called
 from sortis_core.stock import Condition, PriceBreak
 from sortis_core.takeback import StoreAct
@@ -39,6 +40,7 @@ from sortis_server.workshop.models import OfferRow
 from sortis_server.workshop.services import part_kinds, workshop
 
 router = Router(tags=["stock"])
+ReportText = Annotated[str, Field(max_length=LARGEST_BYTES)]
 NEWEST_MOVEMENTS = 40
 NEWEST_PURCHASES = 100
 
@@ -201,6 +203,8 @@ class Settled(BaseModel):
     bad: int = Field(ge=0)
     words: str = Field(default="", max_length=100)
     place: str = Field(default="", max_length=60)
+    reports: list[ReportText] = Field(default=[], max_length=50)
+    """Of an eraser, one for each drive that is good."""
 
 
 class PurchaseCount(BaseModel):
@@ -437,7 +441,10 @@ def settled(request: HttpRequest, lot: int, given: Settled):
     """Parts that waited were tried, drives sanitised; answers the lot that the good ones lie in."""
     roles = (Role.STOREKEEPER, Role.TECHNICIAN)
     person = person_with(request, roles, "Trying parts")
-    return _one_lot(*settle_lot(lot, given.good, given.bad, given.words, given.place, person))
+    settled = settle_lot(
+        lot, given.good, given.bad, given.words, given.place, person, given.reports
+    )
+    return _one_lot(*settled)
 
 
 @router.post("/purchases/{purchase}/arrived", response=PurchaseView)

@@ -1,6 +1,6 @@
 """The storekeeper's hand: receive, count, correct, scrap, settle what waits for test or wiping."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from django.db import transaction
 from django.db.models import Max
@@ -14,6 +14,7 @@ from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.stock.acts import begin_act, end_act
+from sortis_server.stock.erasures import keep_reports, serials_seen
 from sortis_server.stock.models import Act, Lot, Movement, Purchase
 from sortis_server.stock.services import (
     StockRefused,
@@ -145,16 +146,24 @@ def last_movements(lots: list[int]) -> dict[int, int]:
 
 
 def settle_lot(
-    lot_id: int, good: int, bad: int, words: str, place: str, by: Person
+    lot_id: int,
+    good: int,
+    bad: int,
+    words: str,
+    place: str,
+    by: Person,
+    reports: Sequence[str] = (),
 ) -> tuple[Lot, Act]:
     """Parts that waited were tried or wiped: the good ones become usable, the bad ones go.
 
     Promises go along with the good ones, in tag order. An order that gets none back loses its
     promise; its step then says so, and it can be planned again.
 
+    :param reports: of the eraser, one for each good drive; else ``words`` say how.
     :returns: the lot that the good parts lie in, and the act to take it back by.
-    :raises StockRefused: where the lot does not wait, the counts do not fit, or a wiped drive has
-        no record of how.
+    :raises StockRefused: where the lot does not wait, the counts do not fit, a wiped drive has no
+        record of how, or a destroyed one no number of its certificate.
+    :raises ReportRefused: where a report is none, of another drive, or was given before.
     """
     with transaction.atomic():
         lot = locked_lot(lot_id)
@@ -163,9 +172,24 @@ def settle_lot(
         if good < 0 or bad < 0 or not 0 < good + bad <= lot.on_hand:
             raise StockRefused(f"There are {lot.on_hand} in this lot; {good} and {bad} do not fit.")
         wiped = lot.condition == Condition.AWAITING_SANITISING
-        if wiped and good and not says_something(words):
+        if reports and not wiped:
+            raise StockRefused("Only drives that wait to be sanitised take a report of an eraser.")
+        if wiped and good and not reports and not says_something(words):
             raise StockRefused("Say how the drive was sanitised, by which method and who saw it.")
+        if wiped and bad and not says_something(words):
+            raise StockRefused(
+                "Say by whom the drive was destroyed, and the number of the certificate."
+            )
         verb = "sanitised" if wiped else "tried"
+        waiting = list(
+            lot.reservation_set.select_for_update().filter(taken=False).order_by("order__unit__tag")
+        )
+        act = begin_act(
+            StoreAct.SETTLED, f"{good + bad} × {part_kind(lot.kind).label}", by, waiting
+        )
+        if reports:
+            known = serials_seen(lot.out_of) if lot.out_of else ()
+            words = keep_reports(reports, good, by, lot=lot, act=act, known=known)
         usable = new_lot(
             lot.kind,
             Condition.HARVESTED_TESTED,
@@ -173,12 +197,6 @@ def settle_lot(
             lot.unit_cost_cents,
             out_of=lot.out_of,
             record=words.strip()[:200] if wiped else lot.record,
-        )
-        waiting = list(
-            lot.reservation_set.select_for_update().filter(taken=False).order_by("order__unit__tag")
-        )
-        act = begin_act(
-            StoreAct.SETTLED, f"{good + bad} × {part_kind(lot.kind).label}", by, waiting
         )
         if waiting:
             unpromise(lot, len(waiting))

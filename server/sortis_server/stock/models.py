@@ -59,6 +59,31 @@ class Act(Retractable):
         return f"{self.kind}: {self.words}"
 
 
+class Erasure(Retractable):
+    """What an eraser reported of one drive, word for word; goes back with what it was for."""
+
+    digest = models.CharField(max_length=64)
+    """SHA-256 of the text: a report counts for one drive."""
+    text = models.TextField()
+    report = models.JSONField()
+    """The core's ErasureReport."""
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, null=True, related_name="erasures")
+    """The unit that the drive is in."""
+    lot = models.ForeignKey(Lot, on_delete=models.PROTECT, null=True, related_name="erasures")
+    """The lot that it lay in, where it was taken out."""
+    act = models.ForeignKey(Act, on_delete=models.PROTECT, null=True, related_name="erasures")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["digest", "valid"], name="given_for_one_drive")
+        ]
+
+    def __str__(self) -> str:
+        return f"erasure {self.digest[:12]}"
+
+
 class Movement(models.Model):
     """One change of a count; append-only."""
 

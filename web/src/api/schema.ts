@@ -1023,6 +1023,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/units/{tag}/release/erasures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Erasures
+         * @description Ask the eraser for its reports of the unit's drives; nothing is signed by it.
+         */
+        post: operations["sortis_server_release_api_erasures"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units/{tag}/release/sign/back": {
         parameters: {
             query?: never;
@@ -5804,6 +5824,8 @@ export interface components {
             gates: components["schemas"]["ReleaseGate"][];
             /** Label */
             label: string[];
+            /** Eraser */
+            eraser: boolean;
             label_size: components["schemas"]["LabelSize"];
             strip: components["schemas"]["Strip"];
             /** Released By */
@@ -5823,6 +5845,19 @@ export interface components {
              * @default
              */
             words: string;
+            /**
+             * Reports
+             * @default []
+             */
+            reports: string[];
+        };
+        /**
+         * EraserReports
+         * @description What the eraser says of the drives of a unit, as it says it.
+         */
+        EraserReports: {
+            /** Texts */
+            texts: string[];
         };
         /**
          * SignBack
@@ -7244,6 +7279,11 @@ export interface components {
              * @default
              */
             place: string;
+            /**
+             * Reports
+             * @default []
+             */
+            reports: string[];
         };
         /**
          * Arrived
@@ -9627,7 +9667,7 @@ export interface components {
          * @description A paper that leaves the workshop or stays in it.
          * @enum {string}
          */
-        PaperKind: "spec" | "record" | "certificate";
+        PaperKind: "spec" | "record" | "drives" | "certificate";
         /**
          * Paper
          * @description One paper, before it is drawn.
@@ -14794,6 +14834,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReleaseView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_release_api_erasures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EraserReports"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */
@@ -24244,7 +24369,7 @@ export interface operations {
             path: {
                 tag: string;
                 /** @description A paper that leaves the workshop or stays in it. */
-                kind: "spec" | "record" | "certificate";
+                kind: "spec" | "record" | "drives" | "certificate";
             };
             cookie?: never;
         };
@@ -24329,7 +24454,7 @@ export interface operations {
             path: {
                 tag: string;
                 /** @description A paper that leaves the workshop or stays in it. */
-                kind: "spec" | "record" | "certificate";
+                kind: "spec" | "record" | "drives" | "certificate";
             };
             cookie?: never;
         };

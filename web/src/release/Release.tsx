@@ -7,6 +7,7 @@ import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
 import { UnitRail } from '../frame/UnitRail'
+import { EraserReports } from './EraserReports'
 import { BegunForm } from '../frame/begun'
 import { useSession } from '../frame/session'
 import { useKeys } from '../frame/keys'
@@ -36,6 +37,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   const query = useQuery({ queryKey: ['release', tag], queryFn: () => ask(api.GET('/api/units/{tag}/release', { params: { path: { tag } } })) })
   const [error, setError] = useState<unknown>(null)
   const [how, setHow] = useState('')
+  const [reports, setReports] = useState<string[]>([])
   const [letting, setLetting] = useState('')
   const owner = (useSession().data?.person?.roles ?? []).includes(Role.OWNER)
   const asked = useRef<HTMLSelectElement>(null)
@@ -64,11 +66,12 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   }
   // A record is said by a person: nothing is chosen for them, and a key alone signs nothing.
   const sign = ({ gate, sentence, wants_words }: Schemas['ReleaseGate']): void => {
-    if (wants_words && !how) asked.current?.focus()
-    else void signed(gate, sentence, wants_words ? how : '')
+    if (wants_words && !how && reports.length === 0) asked.current?.focus()
+    else void signed(gate, sentence, wants_words ? how : '', wants_words ? reports : [])
   }
-  const signed = async (gate: string, sentence: string, words: string): Promise<void> => {
-    const done = await send(() => ask(api.POST('/api/units/{tag}/release/sign', { ...path, body: { gate, words } })))
+  const signed = async (gate: string, sentence: string, words: string, given: string[]): Promise<void> => {
+    const done = await send(() => ask(api.POST('/api/units/{tag}/release/sign', { ...path, body: { gate, words, reports: given } })))
+    if (done) setReports([])
     if (!done) return
     didAtOnce(`${tag}: ${sentence}, signed.`, async () => {
       await back(() => ask(api.POST('/api/units/{tag}/release/sign/back', { ...path, body: { gate } })))
@@ -126,12 +129,13 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
                 <p className="grow font-semibold">{gate.sentence}</p>
                 {!(signable.includes(gate) && gate.wants_words) && <p className={`text-sm text-right ${gate.met && !gate.waived ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}{gate.waived && (gate.told ? '; the buyer is told' : '; the buyer is not told')}</p>}
                 {signable.includes(gate) && gate.wants_words && (
-                  <select ref={asked} className="select select-bordered h-11 w-64 shrink-0" aria-label={gate.asks} value={how} onChange={(event) => setHow(event.target.value)}>
+                  <select ref={asked} className="select select-bordered h-11 w-52 shrink-0" aria-label={gate.asks} value={how} onChange={(event) => setHow(event.target.value)}>
                     <option value="" disabled>choose what was done</option>
                     {gate.usual?.map((words) => <option key={words}>{words}</option>)}
                   </select>
                 )}
                 {!gate.met && signable.includes(gate) && <button type="button" className="btn btn-outline btn-bench" onClick={() => sign(gate)}>Seen {first && <kbd>Space</kbd>}</button>}
+                {signable.includes(gate) && gate.wants_words && !done && <EraserReports tag={tag} eraser={view.eraser} reports={reports} onReports={setReports} />}
                 {owner && gate.waivable && !gate.met && !done && <button type="button" className="btn btn-ghost btn-bench font-normal" aria-expanded={letting === gate.gate} onClick={() => setLetting(letting === gate.gate ? '' : gate.gate)}>Waive</button>}
                 {letting === gate.gate && !gate.met && (
                   <BegunForm place={`waiver.${tag}.${gate.gate}`} className="basis-full flex flex-wrap items-end gap-3 pb-2 pl-8" aria-label={`Waive ${gate.sentence}`} onSend={(form) => waive(gate, form)}>
@@ -173,6 +177,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
           <p className="mt-3 flex flex-wrap gap-x-4">
             <a className="underline" href={`/api/units/${tag}/papers/spec.pdf`} target="_blank" rel="noreferrer">Spec sheet</a>
             <a className="underline" href={`/api/units/${tag}/papers/record.pdf`} target="_blank" rel="noreferrer">Internal record</a>
+            <a className="underline" href={`/api/units/${tag}/papers/drives.pdf`} target="_blank" rel="noreferrer">Data on its drives</a>
           </p>
         )}
         <a className="mt-2 underline block" href={`/api/batches/${batch}/certificate.pdf`} target="_blank" rel="noreferrer">Certificate of the batch</a>
