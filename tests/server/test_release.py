@@ -4,18 +4,24 @@ import os
 import threading
 from unittest import mock
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from pypdf import PdfReader
 
+from sortis_core.findings import PlaceState
+from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.intake.erasure import sealed_json
 from sortis_core.intake.readout import DriveSeen, ReadOut
 from sortis_server.inspect.models import ReadOutRow
+from sortis_server.inspect.services import findings_of, sheet_of
 from sortis_server.orders.models import WorkOrderRow
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Erasure, Lot
 from sortis_server.stock.services import move, new_lot
 from sortis_server.workshop.models import PartKindRow
+from standins.bench import server as bench
 from standins.eraser import server as eraser
+from standins.probe import Probe
 from tests.server.workshop import Workshop
 
 SIGNED = ("closing: clock_set", "closing: closed_flush", "closing: cleaned")
@@ -272,3 +278,102 @@ class Erasers(Workshop, TestCase):
         self.assertIn(unit.serial, text)
         self.assertFalse(self.gate(unit)["met"])
         self.api("post", path, status=403, person=self.ines)
+
+
+class ByTheMachine(Workshop, TestCase):
+    """The check: what was fitted, confirmed by a fresh read-out."""
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    def fitted(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, m2="-")
+        self.approve(self.plan())
+        order = WorkOrderRow.objects.get(unit=unit)
+        while order.state == "open":
+            self.api("post", f"units/{unit.tag}/work/tick", {"version": order.version})
+            order.refresh_from_db()
+        unit.refresh_from_db()
+        return unit
+
+    def read_out(self, unit, serial="", **more):
+        sheet = sheet_of(unit)
+        entries = write_entries(findings_of(unit)) | more
+        findings, _ = read_entries(sheet, findings_of(unit).trim, entries)
+        data = Probe(sheet, findings, serial or unit.serial, seed=2).bundle()
+        file = SimpleUploadedFile("probe.zip", data)
+        client = self.client_of(self.marit)
+        answer = client.post(f"/api/units/{unit.tag}/release/readout", {"file": file})
+        self.assertEqual(answer.status_code, 200, answer.content[:300])
+        return answer.json()
+
+    def send_back(self, unit, places=("m2",), words="does not light up", **more):
+        body = {"places": list(places), "words": words}
+        return self.api("post", f"units/{unit.tag}/release/send-back", body, **more)
+
+    def test_without_a_fresh_read_out_nothing_is_claimed(self):
+        unit = self.fitted()
+        view = self.api("get", f"units/{unit.tag}/release")
+        self.assertEqual((view["check"], view["seen"]), (None, None))
+
+    def test_what_the_machine_confirms_asks_nothing(self):
+        told = self.read_out(self.fitted())["check"]
+        self.assertEqual(told["questions"], [])
+        self.assertGreater(told["as_ordered"], 2)
+
+    def test_a_difference_leads_to_its_step_and_holds_the_release(self):
+        unit = self.fitted()
+        view = self.read_out(unit, m2="-")
+        (question,) = view["check"]["questions"]
+        self.assertIn("Slot 2 seated?", question["question"])
+        self.assertIn("SODIMM", question["step"]["title"])
+        for gate in view["gates"]:
+            if gate["signable"]:
+                words = "overwritten once" if gate["wants_words"] else ""
+                body = {"gate": gate["gate"], "words": words}
+                self.api("post", f"units/{unit.tag}/release/sign", body)
+        said = self.api("post", f"units/{unit.tag}/release", status=422)
+        self.assertIn("Slot 2 seated?", said["detail"])
+        self.read_out(unit)
+        self.api("post", f"units/{unit.tag}/release")
+
+    def test_a_read_out_of_another_unit_is_told(self):
+        doubts = self.read_out(self.fitted(), serial="OTHER-1")["check"]["doubts"]
+        self.assertTrue(any("another unit" in doubt for doubt in doubts))
+
+    def test_what_is_not_as_it_should_be_goes_back_to_inspection(self):
+        unit = self.fitted()
+        self.api("post", f"units/{unit.tag}/release/sign", {"gate": "closing: cleaned"})
+        self.send_back(unit)
+        unit.refresh_from_db()
+        self.assertEqual(unit.stage, "inspect")
+        self.assertEqual(findings_of(unit).module("m2").state, PlaceState.UNSEEN)
+        self.assertNotEqual(findings_of(unit).module("m1").state, PlaceState.UNSEEN)
+        self.assertFalse(unit.signatures.filter(valid=True).exists())
+        story = self.api("get", f"units/{unit.tag}/story")["events"]
+        self.assertTrue(any("does not light up" in event["words"] for event in story))
+        self.inspect(unit)
+        self.approve(self.plan())
+        self.assertEqual(self.stage(unit), "release")
+
+    def test_it_says_why_and_only_from_the_last_check(self):
+        unit = self.fitted()
+        self.send_back(unit, words=" .. ", status=422)
+        self.send_back(unit, places=("engine",), status=422)
+        self.send_back(unit, status=403, person=self.ines)
+        self.assertEqual(self.stage(unit), "release")
+        (early,) = self.announce("stilt")
+        self.send_back(early, status=422)
+
+    def test_the_bench_probe_is_asked_for_what_was_put_in(self):
+        unit = self.fitted()
+        device = bench(0)
+        threading.Thread(target=device.serve_forever, daemon=True).start()
+        self.addCleanup(device.shutdown)
+        address = f"http://127.0.0.1:{device.server_address[1]}"
+        with mock.patch.dict(os.environ, {"SORTIS_PROBE_URL": address}):
+            told = self.api("post", f"units/{unit.tag}/release/probe")
+        self.assertGreater(told["check"]["asked"], 2)
+        self.assertLessEqual(len(told["check"]["questions"]), 1)

@@ -5,6 +5,7 @@ from functools import cache
 from sortis_core.actions import Verb
 from sortis_core.base import Record
 from sortis_core.cautions import Caution
+from sortis_core.check import CheckState
 from sortis_core.configuration import Aspect, KeyboardLanguage, KeyboardLight
 from sortis_core.day.today import Doing, FirstStep
 from sortis_core.findings import (
@@ -117,6 +118,7 @@ LISTS: tuple[type[Term], ...] = (
     StoryKind,
     Chapter,
     Weighing,
+    CheckState,
     Stream,
     StripGroup,
     StockField,

@@ -17,7 +17,7 @@ from sortis_core.intake.benchline import (
     write_line,
 )
 from sortis_core.intake.entry import read_entries
-from sortis_core.intake.readout import Comparison, ReadOut, compare, read_bundle
+from sortis_core.intake.readout import Comparison, ReadOut, compare
 from sortis_core.intake.readout.seen import MachineSeen
 from sortis_core.nostart import Search, search
 from sortis_core.vocabulary.states import Role
@@ -27,7 +27,13 @@ from sortis_server.devices import probe_address, probe_bundle
 from sortis_server.inspect.api import InspectionView, Reading, Typed, reading_of, view_of
 from sortis_server.inspect.models import ReadOutRow
 from sortis_server.inspect.photos import keep_photo, photo_called
-from sortis_server.inspect.services import change_sheet, findings_of, sheet_of, starting_point
+from sortis_server.inspect.services import (
+    change_sheet,
+    findings_of,
+    keep_readout,
+    sheet_of,
+    starting_point,
+)
 from sortis_server.labels import codes_pdf
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
@@ -129,11 +135,7 @@ def _readout_view(unit: Unit, typed: Typed, readout: ReadOut) -> ReadOutView:
 
 def _take(request: HttpRequest, unit: Unit, data: bytes, typed: Typed) -> ReadOutView:
     person = person_with(request, Role.INSPECTOR, "Taking a read-out in")
-    readout = read_bundle(data)
-    ReadOutRow.objects.create(
-        unit=unit, by=person, data=data, document=readout.model_dump(mode="json")
-    )
-    return _readout_view(unit, typed, readout)
+    return _readout_view(unit, typed, keep_readout(unit, data, person))
 
 
 @router.post("/{tag}/readout", response=ReadOutView)

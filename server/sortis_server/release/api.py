@@ -4,12 +4,15 @@ from datetime import datetime
 from typing import Annotated
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import File, Router
+from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
+from sortis_core.check import Checked
 from sortis_core.documents import read_document
 from sortis_core.findings import Grade
 from sortis_core.gates.sanitised import drives_with_data
+from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.intake.erasure import LARGEST_BYTES
 from sortis_core.labels import LabelSize, size_called
 from sortis_core.release import ReleaseGate
@@ -18,15 +21,17 @@ from sortis_core.strip import Strip, draw_strip
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
-from sortis_server.devices import eraser_address, eraser_report
-from sortis_server.inspect.services import findings_of, policy_of, sheet_of
+from sortis_server.devices import eraser_address, eraser_report, probe_address, probe_bundle
+from sortis_server.inspect.services import findings_of, keep_readout, policy_of, sheet_of
 from sortis_server.labels import Label, code_svg, labels_pdf
 from sortis_server.people.roles import person_with
 from sortis_server.release.services import (
+    checked,
     gates_of,
     lines_of,
     release,
     release_back,
+    send_back,
     sign,
     sign_back,
     standard_of,
@@ -52,6 +57,12 @@ class ReleaseView(BaseModel):
     grade: Grade | None
     gates: list[ReleaseGate]
     label: list[str]
+    check: Checked | None
+    """What the machine says of the work; None without a read-out since."""
+    probe: bool
+    """Whether a bench probe can be asked."""
+    seen: Strip | None
+    """The unit as the machine sees it."""
     eraser: bool
     """Whether an eraser can be asked for its reports."""
     label_size: LabelSize
@@ -59,6 +70,20 @@ class ReleaseView(BaseModel):
     strip: Strip
     released_by: str
     released_at: datetime | None
+
+
+class Sent(BaseModel):
+    """Where a unit waits now."""
+
+    tag: str
+    stage: Stage
+
+
+class SendBack(BaseModel):
+    """What is not as it should be, and which places somebody has to look at."""
+
+    places: list[str] = Field(default=[], max_length=60)
+    words: str = Field(max_length=70)
 
 
 class SignBack(BaseModel):
@@ -84,6 +109,16 @@ class Sign(BaseModel):
     """Of an eraser, one for each drive that held data."""
 
 
+def _as_seen(unit: Unit, found: Checked | None) -> Strip | None:
+    """The strip of what the machine says; places that it says nothing of are not looked at."""
+    if found is None:
+        return None
+    sheet = sheet_of(unit)
+    said = {one.place: one.entry for one in found.places if one.entry}
+    findings, _ = read_entries(sheet, findings_of(unit).trim, said)
+    return draw_strip(sheet, findings, (standard_of(unit),))
+
+
 def _label_size() -> LabelSize:
     shop = workshop()
     return size_called(shop.unit_label, shop.label_sizes)
@@ -95,6 +130,7 @@ def _view(unit: Unit) -> ReleaseView:
     sheet = sheet_of(unit)
     released = unit.releases.filter(valid=True).select_related("by").first()
     price = standard.sells_for(sheet, findings, policy_of(unit))
+    found = None if released else checked(unit)
     gates = gates_of(unit)
     if released:
         gates = tuple(read_document(ReleaseGate, gate) for gate in released.gates)
@@ -109,6 +145,9 @@ def _view(unit: Unit) -> ReleaseView:
         grade=findings.grade,
         gates=list(gates),
         label=list(released.label if released else lines_of(unit)),
+        check=found,
+        probe=bool(probe_address()),
+        seen=_as_seen(unit, found),
         eraser=bool(eraser_address()),
         label_size=_label_size(),
         strip=draw_strip(sheet, findings, (standard,)),
@@ -173,6 +212,40 @@ def waived_back(request: HttpRequest, tag: str, given: SignBack):
     """Take one waiver back."""
     person = person_with(request, Role.OWNER, "Waiving a gate")
     return _view(waive_back(unit_tagged(tag).tag, given.gate, person))
+
+
+@router.post("/{tag}/release/readout", response=ReleaseView)
+def read_out(request: HttpRequest, tag: str, file: File[UploadedFile]):
+    """Take a fresh read-out in, beside what was ordered."""
+    person = person_with(request, (Role.RELEASER, Role.INSPECTOR), "Taking a read-out in")
+    unit = unit_tagged(tag)
+    keep_readout(unit, file.read(), person)
+    return _view(unit)
+
+
+@router.post("/{tag}/release/probe", response=ReleaseView)
+def probe(request: HttpRequest, tag: str):
+    """Ask the bench probe for a fresh read-out of this unit."""
+    person = person_with(request, (Role.RELEASER, Role.INSPECTOR), "Taking a read-out in")
+    unit = unit_tagged(tag)
+    findings = findings_of(unit)
+    question = {
+        "tag": unit.tag,
+        "serial": unit.serial,
+        "sheet": sheet_of(unit).model_dump(mode="json"),
+        "trim": findings.trim,
+        "entries": write_entries(findings),
+    }
+    keep_readout(unit, probe_bundle(question), person)
+    return _view(unit)
+
+
+@router.post("/{tag}/release/send-back", response=Sent)
+def sent_back(request: HttpRequest, tag: str, given: SendBack):
+    """The last check found something: back to inspection."""
+    person = person_with(request, Role.RELEASER, "Sending a unit back")
+    unit = send_back(unit_tagged(tag).tag, given.places, given.words, person)
+    return Sent(tag=unit.tag, stage=unit.stage)
 
 
 @router.post("/{tag}/release/back", response=ReleaseView)

@@ -5,9 +5,12 @@ from collections.abc import Sequence
 from django.db import transaction
 
 from sortis_core.base import SortisError
+from sortis_core.check import Checked, CheckStep, check, looked_at_again, require_as_ordered
 from sortis_core.documents import read_document
 from sortis_core.findings import Findings
 from sortis_core.gates.sanitised import SanitisedGate, drives_with_data
+from sortis_core.intake.readout import ReadOut
+from sortis_core.reasons import says_something
 from sortis_core.release import (
     NotSignable,
     ReleaseGate,
@@ -18,13 +21,14 @@ from sortis_core.release import (
     require_another,
     signature_words,
 )
+from sortis_core.route.work import WorkOrder
 from sortis_core.stages import Stage
 from sortis_core.standards import Standard
 from sortis_core.takeback import require_signing, require_unsold
-from sortis_core.vocabulary.states import LogWhat
+from sortis_core.vocabulary.states import LogWhat, OrderState
 from sortis_core.waivers import Waiver, require_waivable
 from sortis_server.arrive.models import Unit
-from sortis_server.inspect.services import findings_of, policy_of, sheet_of
+from sortis_server.inspect.services import findings_of, policy_of, save_findings, sheet_of
 from sortis_server.orders.models import StepLog
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
@@ -127,6 +131,7 @@ def release(tag: str, by: Person) -> Unit:
             raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
         require_another(by.name, _hands_of(unit), tag, policy_of(unit))
         gates = gates_of(unit)
+        require_as_ordered(checked(unit))
         require_all(gates)
         standard = standard_of(unit)
         Release.objects.create(
@@ -193,6 +198,58 @@ def waive_back(tag: str, gate: str, by: Person) -> Unit:
         if waiver is None:
             raise NotThere(f"Nobody waived this gate of {tag}.")
         waiver.take_back(by)
+        return unit
+
+
+def checked(unit: Unit) -> Checked | None:
+    """What the newest read-out says of the work; None without one since the last look."""
+    newest = unit.inspections.order_by("-number").first()
+    row = unit.readouts.defer("data").order_by("-pk").first()
+    if newest is None or row is None or row.at < newest.at:
+        return None
+    readout = read_document(ReadOut, row.document)
+    return check(sheet_of(unit), findings_of(unit), readout, unit.serial, _steps_of(unit))
+
+
+def _steps_of(unit: Unit) -> list[CheckStep]:
+    """Steps of the unit's last finished work order that put something somewhere."""
+    order = unit.orders.filter(state=OrderState.DONE).order_by("-pk").first()
+    if order is None:
+        return []
+    work = read_document(WorkOrder, order.document)
+    return [
+        CheckStep(
+            number=step.number,
+            title=step.title,
+            how=step.how,
+            places=tuple(sorted({place for action in step.actions for place, _ in action.parts})),
+        )
+        for step in work.steps
+        if any(action.parts for action in step.actions)
+    ]
+
+
+def send_back(tag: str, places: Sequence[str], words: str, by: Person) -> Unit:
+    """The last check found something: the unit is inspected again, and planned again after that.
+
+    :param places: what somebody has to look at; nothing else is forgotten.
+    :raises NotReleasable: without words. :raises ReleaseRefused: where it is not at its last check.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        if unit.stage != Stage.RELEASE:
+            raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
+        if not says_something(words):
+            raise ReleaseRefused("Say in a few words what is not as it should be.")
+        known = {place.key for place in sheet_of(unit).places}
+        if unknown := sorted(set(places) - known):
+            raise ReleaseRefused(f"{sheet_of(unit).name} has no place “{unknown[0]}”.")
+        for row in (*unit.signatures.filter(valid=True), *unit.waivers.filter(valid=True)):
+            row.take_back(by)
+        findings = looked_at_again(findings_of(unit), places)
+        save_findings(unit, findings, by, f"last check: {words.strip()}"[:80])
+        unit.stage = Stage.INSPECT
+        unit.save()
         return unit
 
 

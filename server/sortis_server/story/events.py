@@ -84,7 +84,7 @@ def _inspections(unit: Unit) -> Iterator[StoryEvent]:
     for row in unit.inspections.select_related("by").order_by("number"):
         strip = draw_strip(sheet, read_document(Findings, row.findings), standards)
         changes = list(what_changed(before, strip))
-        if before is None or changes:
+        if before is None or changes or row.source != PLAIN_LOOK:
             yield StoryEvent(
                 kind=StoryKind.LOOKED,
                 at=row.at,

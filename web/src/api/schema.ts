@@ -1103,6 +1103,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/units/{tag}/release/readout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Out
+         * @description Take a fresh read-out in, beside what was ordered.
+         */
+        post: operations["sortis_server_release_api_read_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/release/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Probe
+         * @description Ask the bench probe for a fresh read-out of this unit.
+         */
+        post: operations["sortis_server_release_api_probe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{tag}/release/send-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sent Back
+         * @description The last check found something: back to inspection.
+         */
+        post: operations["sortis_server_release_api_sent_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units/{tag}/release/back": {
         parameters: {
             query?: never;
@@ -5732,6 +5792,86 @@ export interface components {
             ][];
         };
         /**
+         * CheckQuestion
+         * @description One difference, as a question.
+         */
+        CheckQuestion: {
+            /** Place */
+            place: string;
+            /** Question */
+            question: string;
+            /** Fact */
+            fact: string;
+            /** Likely */
+            likely: string;
+            /** @description Where it was done; none where the work order did nothing there. */
+            step: components["schemas"]["CheckStep"] | null;
+        };
+        /**
+         * CheckState
+         * @description How the machine answers for one place.
+         * @enum {string}
+         */
+        CheckState: "as_ordered" | "otherwise" | "not_seen" | "not_said";
+        /**
+         * CheckStep
+         * @description A step of the work order that put something into a place.
+         */
+        CheckStep: {
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /** Places */
+            places: string[];
+        };
+        /**
+         * Checked
+         * @description A read-out after the work, beside what was ordered.
+         */
+        Checked: {
+            /** Places */
+            places: components["schemas"]["CheckedPlace"][];
+            /** As Ordered */
+            as_ordered: number;
+            /**
+             * Asked
+             * @description Places that the machine says something of.
+             */
+            asked: number;
+            /** Questions */
+            questions: components["schemas"]["CheckQuestion"][];
+            /**
+             * Doubts
+             * @description What makes the whole read-out doubtful: of another unit, or tools that disagree.
+             */
+            doubts: string[];
+            /** Not Read */
+            not_read: string[];
+        };
+        /**
+         * CheckedPlace
+         * @description One place, as the work order left it and as the machine sees it.
+         */
+        CheckedPlace: {
+            /** Place */
+            place: string;
+            /** Label */
+            label: string;
+            state: components["schemas"]["CheckState"];
+            /** Expected */
+            expected: string;
+            /** Seen */
+            seen: string;
+            /**
+             * Entry
+             * @description What the machine says, as an inspector would type it.
+             */
+            entry: string;
+        };
+        /**
          * ReleaseGate
          * @description One gate at the last check.
          */
@@ -5824,6 +5964,10 @@ export interface components {
             gates: components["schemas"]["ReleaseGate"][];
             /** Label */
             label: string[];
+            check: components["schemas"]["Checked"] | null;
+            /** Probe */
+            probe: boolean;
+            seen: components["schemas"]["Strip"] | null;
             /** Eraser */
             eraser: boolean;
             label_size: components["schemas"]["LabelSize"];
@@ -5878,6 +6022,28 @@ export interface components {
             reason: string;
             /** Told */
             told: boolean;
+        };
+        /**
+         * Sent
+         * @description Where a unit waits now.
+         */
+        Sent: {
+            /** Tag */
+            tag: string;
+            stage: components["schemas"]["Stage"];
+        };
+        /**
+         * SendBack
+         * @description What is not as it should be, and which places somebody has to look at.
+         */
+        SendBack: {
+            /**
+             * Places
+             * @default []
+             */
+            places: string[];
+            /** Words */
+            words: string;
         };
         /**
          * Chapter
@@ -15186,6 +15352,275 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReleaseView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_release_api_read_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_release_api_probe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_release_api_sent_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendBack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sent"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

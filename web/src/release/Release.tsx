@@ -1,12 +1,13 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { FileDown } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { Link, Navigate, useParams } from 'react-router'
+import { Link, Navigate, useNavigate, useParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
 import { UnitRail } from '../frame/UnitRail'
+import { Check } from './Check'
 import { EraserReports } from './EraserReports'
 import { BegunForm } from '../frame/begun'
 import { useSession } from '../frame/session'
@@ -34,6 +35,7 @@ export function Release() {
 
 function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   const queries = useQueryClient()
+  const navigate = useNavigate()
   const query = useQuery({ queryKey: ['release', tag], queryFn: () => ask(api.GET('/api/units/{tag}/release', { params: { path: { tag } } })) })
   const [error, setError] = useState<unknown>(null)
   const [how, setHow] = useState('')
@@ -116,7 +118,17 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
           <p className="grow"><b>{view.model}</b> <span className="quiet">· serial <span className="font-mono">{view.serial}</span></span></p>
           <p className="text-lg"><b>{view.standard}</b>, grade {view.grade}, {roundMoney(view.price_cents)}</p>
         </header>
-        <Strip strip={view.strip} size="card" />
+        {!view.check && <Strip strip={view.strip} size="card" />}
+        <Check
+          view={view}
+          done={done}
+          send={send}
+          onRefused={setError}
+          onSentBack={() => {
+            void queries.invalidateQueries()
+            navigate(`/${batch}/inspect/${tag}`)
+          }}
+        />
         <h2 className="mt-4 mb-1 flex justify-between">Gates of {view.standard} <span className={met === view.gates.length ? 'doneink' : 'quiet'}>{met} of {view.gates.length} met</span></h2>
         <ul>
           {view.gates.map((gate) => {

@@ -128,7 +128,7 @@ function Figure({ cell, x, y, width, height }: Placed) {
       fontWeight={700}
       fill={onInk ? 'var(--sheet)' : 'var(--ink)'}
       stroke={hatched ? 'var(--sheet)' : 'none'}
-      strokeWidth={hatched ? 4 : 0}
+      strokeWidth={hatched ? 6 : 0}
       paintOrder="stroke"
     >
       {cell.figure}
