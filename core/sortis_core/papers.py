@@ -14,6 +14,7 @@ from sortis_core.facts.figures import at_least
 from sortis_core.findings import Findings, OriginKind, PartState, PlaceState, TestState
 from sortis_core.gates.proof import ReleaseGate
 from sortis_core.policy import Policy
+from sortis_core.selling import SaleState
 from sortis_core.sheets import MachineForm, ModelSheet, Stream
 from sortis_core.standards import Standard
 from sortis_core.vocabulary.term import Term
@@ -33,6 +34,8 @@ class PaperKind(Term):
         "certificate of drives",
         "How the data on each drive of one unit was removed.",
     )
+    PICK = "pick", "pick list", "What was reserved and is to be packed."
+    DELIVERY = "delivery", "delivery note", "What one buyer gets, with what comes along."
     CERTIFICATE = "certificate", "batch certificate", "What became of a whole batch."
 
 
@@ -295,6 +298,68 @@ def internal_record(
         foot=f"{workshop}. Internal; not for the buyer." + (" VOID." if unit.void else ""),
         void=unit.void,
     )
+
+
+class SoldUnit(Record):
+    """One unit on its way to a buyer."""
+
+    tag: str
+    model: str
+    claims: tuple[str, ...]
+    """The lines of its label."""
+    comes_with: str
+    buyer: str
+    state: SaleState
+
+
+def pick_list(sold: Sequence[SoldUnit], shop: str) -> Paper:
+    """What is to be packed, buyer by buyer; each is packed by the scan of its own label."""
+    waiting = [one for one in sold if one.state is SaleState.RESERVED]
+    buyers = sorted({one.buyer for one in waiting})
+    return Paper(
+        kind=PaperKind.PICK,
+        title="Pick list",
+        subtitle=f"{len(waiting)} to pack, for {len(buyers)} buyers"
+        if len(buyers) != 1
+        else f"{len(waiting)} to pack, for {buyers[0]}",
+        parts=tuple(
+            PaperPart(
+                heading=buyer,
+                lines=tuple(
+                    PaperLine(label=one.tag, text=f"{one.model}; {_along(one)}")
+                    for one in sorted(waiting, key=lambda one: one.tag)
+                    if one.buyer == buyer
+                ),
+            )
+            for buyer in buyers
+        ),
+        foot=f"{shop}. Scan each label as it is packed: it shows that it is the right one.",
+    )
+
+
+def delivery_note(buyer: str, sold: Sequence[SoldUnit], shop: str) -> Paper:
+    """What one buyer gets: each unit with what its label claims and what comes along."""
+    packed = [one for one in sold if one.buyer == buyer and one.state is SaleState.PACKED]
+    return Paper(
+        kind=PaperKind.DELIVERY,
+        title=f"Delivery note for {buyer}",
+        subtitle="one machine" if len(packed) == 1 else f"{len(packed)} machines",
+        parts=tuple(
+            PaperPart(
+                heading=f"{one.tag}, {one.model}",
+                lines=(
+                    *_line("As on its label", "; ".join(one.claims)),
+                    *_line("Comes with", _along(one)),
+                ),
+            )
+            for one in sorted(packed, key=lambda one: one.tag)
+        ),
+        foot=f"{shop}. Each was scanned when it was packed.",
+    )
+
+
+def _along(one: SoldUnit) -> str:
+    return one.comes_with or "nothing besides"
 
 
 class DriveCleared(Record):

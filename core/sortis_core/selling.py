@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 
+from sortis_core.aging import AgedPrice
 from sortis_core.base import Record, SortisError
 from sortis_core.findings import Findings, Grade
 from sortis_core.intake.manifest.verdicts import normal_form
@@ -127,7 +128,9 @@ class OnShelf(Record):
     claims: tuple[str, ...]
     """The lines of its label."""
     price_cents: int | None
-    """None where its standard has no price for it; somebody has to say one."""
+    """Now; None where its standard has no price for it, and somebody has to say one."""
+    price: AgedPrice | None = None
+    """The same with what it was, and what it becomes next."""
     days: int
     """Since it was released."""
     state: SaleState | None
@@ -142,6 +145,8 @@ class ShelfGroup(Record):
     grade: Grade | None
     claims: tuple[str, ...]
     price_cents: int | None
+    price: AgedPrice | None
+    """Of the first of them whose price changes."""
     free: int
     tags: tuple[str, ...]
     words: str
@@ -163,12 +168,17 @@ def grouped_for_sale(units: Iterable[OnShelf]) -> tuple[ShelfGroup, ...]:
             grade=group[0].grade,
             claims=group[0].claims,
             price_cents=group[0].price_cents,
+            price=min((one.price for one in group if one.price), key=_soon, default=None),
             free=sum(one.state is None or not one.state.open for one in group),
             tags=tuple(one.tag for one in group),
             words=listing_words(group[0]),
         )
         for number, group in enumerate(ordered, start=1)
     )
+
+
+def _soon(price: AgedPrice) -> float:
+    return float("inf") if price.next_in_days is None else price.next_in_days
 
 
 def listing_words(unit: OnShelf) -> str:

@@ -6,6 +6,7 @@ from typing import Annotated, Literal, assert_never
 
 from pydantic import AfterValidator, Field, model_validator
 
+from sortis_core.aging import AgeStep, require_rising
 from sortis_core.base import Record, listed
 from sortis_core.labels import (
     USUAL_LABEL,
@@ -112,6 +113,8 @@ class WorkshopSettings(Record):
     weighing: Weighing = Weighing.METRIC
     own_labels: tuple[LabelSize, ...] = Field(default=(), max_length=12)
     """Sizes beside the usual ones."""
+    age_steps: tuple[AgeStep, ...] = Field(default=(), max_length=6)
+    """What waits on the shelf becomes cheaper by these."""
     unit_label: str = USUAL_LABEL
     """Key of the size that a released unit's label is printed in."""
     door_label: str = USUAL_SHEET
@@ -128,6 +131,11 @@ class WorkshopSettings(Record):
     def label_sizes(self) -> tuple[LabelSize, ...]:
         """The usual ones, then its own."""
         return (*USUAL_SIZES, *self.own_labels)
+
+    @model_validator(mode="after")
+    def _prices_fall(self) -> "WorkshopSettings":
+        require_rising(self.age_steps)
+        return self
 
     @model_validator(mode="after")
     def _labels_there(self) -> "WorkshopSettings":

@@ -1,6 +1,7 @@
 """Labels as PDF: readable tag, QR code of the tag, what the unit is; alone or on sheets."""
 
 import io
+from itertools import groupby
 
 import segno
 from pydantic import BaseModel
@@ -60,7 +61,7 @@ def _draw(canvas: Canvas, label: Label, x: float, y: float, width: float, height
     margin = min(3 * mm, height / 9)
     small = height < 30 * mm
     code = height - 2 * margin - (0 if small else 6 * mm)
-    _qr(canvas, label.tag, x + margin, y + height - margin, code)
+    draw_code(canvas, label.tag, x + margin, y + height - margin, code)
     text = x + margin + code + 2 * mm
     room = x + width - margin - text
     size = 15 if not small else 10
@@ -88,20 +89,19 @@ def _fit(canvas: Canvas, words: str, font: str, size: float, room: float) -> str
     return words
 
 
-def _qr(canvas: Canvas, text: str, x: float, top: float, size: float) -> None:
+def draw_code(canvas: Canvas, text: str, x: float, top: float, size: float) -> None:
+    """The QR code of a text, its upper left corner at ``x`` and ``top``, in the fill set."""
     matrix = tuple(segno.make(text, error="m", micro=False).matrix)
     module = size / len(matrix)
+    path = canvas.beginPath()
     for row, cells in enumerate(matrix):
-        for column, dark in enumerate(cells):
+        column = 0
+        for dark, run in groupby(cells):
+            wide = sum(1 for _ in run)
             if dark:
-                canvas.rect(
-                    x + column * module,
-                    top - (row + 1) * module,
-                    module,
-                    module,
-                    stroke=0,
-                    fill=1,
-                )
+                path.rect(x + column * module, top - (row + 1) * module, wide * module, module)
+            column += wide
+    canvas.drawPath(path, stroke=0, fill=1)
 
 
 def code_svg(tag: str) -> bytes:
@@ -140,7 +140,7 @@ def codes_pdf(title: str, groups: dict[str, tuple[str, ...]], mark: str) -> byte
                 if y < step:
                     canvas.showPage()
                     y = A4[1] - 16 * mm
-            _qr(canvas, mark + word, x, y, code)
+            draw_code(canvas, mark + word, x, y, code)
             canvas.setFont("Helvetica", 7.5)
             canvas.drawCentredString(
                 x + code / 2, y - code - 3 * mm, _fit(canvas, word, "Helvetica", 7.5, step)

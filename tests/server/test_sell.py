@@ -1,16 +1,21 @@
 """Sold, and back again: two never get one unit, and what comes back starts anew."""
 
+import csv
+import io
 import threading
+from datetime import timedelta
 
 from django.db import connection
 from django.test import TransactionTestCase
+from django.utils import timezone
+from openpyxl import load_workbook
 
 from sortis_core.base import SortisError
 from sortis_core.stages import Stage
 from sortis_server.arrive.models import Unit
 from sortis_server.sell.models import Sale
 from sortis_server.sell.services import reserve
-from tests.server.test_papers import Papers
+from tests.server.test_papers import Papers, text_of
 from tests.server.workshop import Workshop
 
 
@@ -100,3 +105,55 @@ class AtOnce(Workshop, TransactionTestCase):
             thread.join()
         self.assertEqual((len(won), len(told)), (1, 3))
         self.assertEqual(Sale.objects.filter(open_unit__isnull=False).count(), 1)
+
+
+class OnPaper(Selling):
+    """What is packed and what leaves, on paper and in spreadsheets."""
+
+    def text(self, path: str, **more) -> str:
+        return " ".join(text_of(self.api("get", path, **more).content).split())
+
+    def test_a_pick_list_names_what_is_reserved_and_a_note_what_is_packed(self):
+        one, two = self.released(), self.released()
+        Unit.objects.filter(pk=one.pk).update(comes_with="65 W adapter")
+        for unit in (one, two):
+            self.act(unit, "reserve", {"buyer": "Harbour school"})
+        listed = self.text("shelf/pick-list.pdf")
+        for said in ("2 to pack, for Harbour school", one.tag, two.tag, "65 W adapter"):
+            self.assertIn(said, listed)
+        self.api("get", "shelf/delivery.pdf?buyer=Harbour school", status=404)
+        self.act(one, "pack", {"code": one.tag})
+        note = self.text("shelf/delivery.pdf?buyer=Harbour school")
+        self.assertIn("Delivery note for Harbour school", note)
+        self.assertIn(one.tag, note)
+        self.assertNotIn(two.tag, note)
+        self.assertIn("1 to pack", self.text("shelf/pick-list.pdf"))
+        self.api("get", "shelf/pick-list.pdf", status=403, person=self.ines)
+
+    def test_the_listing_is_the_same_in_every_format(self):
+        unit = self.released()
+        book = load_workbook(io.BytesIO(self.api("get", "shelf/listing.xlsx").content))
+        rows = [[str(cell) for cell in row] for row in book.active.iter_rows(values_only=True)]
+        read = self.api("get", "shelf/listing.csv").content.decode("utf-8-sig")
+        self.assertEqual(rows, list(csv.reader(io.StringIO(read))))
+        self.assertEqual(rows[1][-1], unit.tag)
+        self.api("get", "shelf/listing.xlsx", status=403, person=self.ines)
+
+    def test_what_waits_becomes_cheaper_by_the_workshops_steps_and_says_so_before(self):
+        unit = self.released()
+        (group,) = self.api("get", "shelf")["groups"]
+        full = group["price_cents"]
+        view = self.api("get", "furnish/settings")
+        steps = [{"days": 30, "percent": 10}, {"days": 60, "percent": 20}]
+        document = view["settings"] | {"age_steps": steps}
+        body = {"document": document, "started_from": view["version"], "words": ""}
+        self.api("put", "furnish/settings", body)
+        (group,) = self.api("get", "shelf")["groups"]
+        self.assertEqual((group["price_cents"], group["price"]["next_in_days"]), (full, 30))
+        unit.releases.update(at=timezone.now() - timedelta(days=35))
+        (group,) = self.api("get", "shelf")["groups"]
+        self.assertEqual(group["price_cents"], group["price"]["cents"])
+        self.assertLess(group["price_cents"], full)
+        self.assertEqual(group["price"]["next_in_days"], 25)
+        sale = self.act(unit, "reserve", {"buyer": "Harbour school"})
+        self.assertEqual(sale["price_cents"], group["price_cents"])

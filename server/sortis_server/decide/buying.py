@@ -3,11 +3,8 @@
 import csv
 import io
 
-from openpyxl import Workbook
-from openpyxl.styles import Font
-
 from sortis_core.plan import Plan
-from sortis_server.spreadsheet import plain
+from sortis_server.spreadsheet import plain, xlsx
 
 HEADINGS = (
     "part",
@@ -22,6 +19,9 @@ HEADINGS = (
     "days",
     "for units",
 )
+WIDTHS = (30, 22, 18, 8, 8, 10, 11, 11, 10, 8, 40)
+MONEY = (7, 8)
+"""Columns that hold money."""
 
 
 def _lines(plan: Plan) -> list[tuple]:
@@ -57,20 +57,5 @@ def buying_csv(plan: Plan) -> bytes:
 
 def buying_xlsx(plan: Plan) -> bytes:
     """One sheet with money as numbers."""
-    book = Workbook()
-    sheet = book.active
-    sheet.title = "To buy"
-    sheet.append(HEADINGS)
-    for cell in sheet[1]:
-        cell.font = Font(bold=True)
-    for line in _lines(plan):
-        sheet.append([plain(cell) for cell in line])
-    for column, width in zip("ABCDEFGHIJK", (30, 22, 18, 8, 8, 10, 11, 11, 10, 8, 40), strict=True):
-        sheet.column_dimensions[column].width = width
-    for row in sheet.iter_rows(min_row=2, min_col=7, max_col=8):
-        for cell in row:
-            cell.number_format = "0.00"
-    sheet.freeze_panes = "A2"
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()
+    rows = ([plain(cell) for cell in line] for line in _lines(plan))
+    return xlsx("To buy", HEADINGS, rows, widths=WIDTHS, money=MONEY)

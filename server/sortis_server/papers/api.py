@@ -43,7 +43,7 @@ def _paper(request: HttpRequest, tag: str, kind: PaperKind) -> tuple[Paper, str]
     if kind is PaperKind.DRIVES:
         person_with(request, (Role.RELEASER, Role.PLANNER, Role.OWNER), "The certificate of drives")
         return drives_of(unit), ""
-    raise NotThere("A certificate is of a batch, not of a unit.")
+    raise NotThere("That paper is not of one unit.")
 
 
 @router.get("/batches/{slug}/certificate", response=Paper)

@@ -5,8 +5,6 @@ from pathlib import Path
 from xml.sax.saxutils import escape
 
 import reportlab
-import segno
-from reportlab.graphics.shapes import Drawing, Rect
 from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
@@ -24,6 +22,7 @@ from reportlab.platypus import (
 )
 
 from sortis_core.papers import Paper
+from sortis_server.labels import draw_code
 
 INK, QUIET, RULE, VOID = (HexColor(one) for one in ("#1C2B33", "#56646B", "#D8D0C0", "#A3123F"))
 FONTS = Path(reportlab.__file__).parent / "fonts"
@@ -100,7 +99,7 @@ def _drawn(paper: Paper, address: str) -> list[Flowable]:
     story: list[Flowable] = head
     if address:
         code = CODE_MM * mm
-        story = [Table([[head, _code(address)]], colWidths=[width - code, code], style=TOP)]
+        story = [Table([[head, _Code(address)]], colWidths=[width - code, code], style=TOP)]
     for part in paper.parts:
         story.append(Paragraph(escape(part.heading), HEADING))
         rows = [
@@ -125,23 +124,14 @@ LINES = [
 ]
 
 
-def _code(address: str) -> Drawing:
-    matrix = list(segno.make(address, error="m").matrix)
-    side = CODE_MM * mm
-    cell = side / len(matrix)
-    drawing = Drawing(side, side)
-    for y, row in enumerate(matrix):
-        for x, dark in enumerate(row):
-            if dark:
-                drawing.add(
-                    Rect(
-                        x * cell,
-                        side - (y + 1) * cell,
-                        cell,
-                        cell,
-                        fillColor=INK,
-                        strokeColor=None,
-                        strokeWidth=0,
-                    )
-                )
-    return drawing
+class _Code(Flowable):
+    """The code of an address, dark cells of a row drawn as one."""
+
+    def __init__(self, address: str) -> None:
+        super().__init__()
+        self.address = address
+        self.width = self.height = CODE_MM * mm
+
+    def draw(self) -> None:
+        self.canv.setFillColor(INK)
+        draw_code(self.canv, self.address, 0, self.height, self.width)

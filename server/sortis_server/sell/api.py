@@ -2,25 +2,31 @@
 
 import csv
 import io
+from collections.abc import Iterator
+from typing import Annotated
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
+from sortis_core.papers import Paper, delivery_note, pick_list
 from sortis_core.selling import SaleState, ShelfGroup, grouped_for_sale
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.services import unit_tagged
+from sortis_server.papers.pdf import papers_pdf
 from sortis_server.people.roles import person_with
+from sortis_server.problems import NotThere
 from sortis_server.sell.models import Sale
 from sortis_server.sell.services import (
     cancel,
     hand_over,
+    on_its_way,
     on_shelf,
     pack,
     reserve,
     take_return,
 )
-from sortis_server.spreadsheet import plain
+from sortis_server.spreadsheet import plain, xlsx
 from sortis_server.workshop.services import workshop
 
 router = Router(tags=["sell"])
@@ -107,13 +113,11 @@ def listing(request: HttpRequest):
     return Listing(currency=workshop().currency, groups=list(grouped_for_sale(free)))
 
 
-@router.get("/shelf/listing.csv")
-def listing_csv(request: HttpRequest):
-    """The same as CSV; cells that a spreadsheet would run are made plain text."""
-    person_with(request, (SELLERS, Role.PLANNER, Role.OWNER), "The listing")
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(["model", "standard", "grade", "count", "price", "currency", "text", "tags"])
+HEADINGS = ["model", "standard", "grade", "count", "price", "currency", "text", "tags"]
+
+
+def _listed() -> Iterator[list[str]]:
+    """Rows of the listing; cells that a spreadsheet would run are made plain text."""
     for group in grouped_for_sale([one for one in on_shelf() if one.state is None]):
         cells = [
             group.model,
@@ -125,10 +129,52 @@ def listing_csv(request: HttpRequest):
             group.words,
             " ".join(group.tags),
         ]
-        writer.writerow(map(plain, cells))
+        yield [plain(cell) for cell in cells]
+
+
+@router.get("/shelf/listing.csv")
+def listing_csv(request: HttpRequest):
+    """The same as CSV."""
+    person_with(request, (SELLERS, Role.PLANNER, Role.OWNER), "The listing")
+    out = io.StringIO()
+    csv.writer(out).writerows([HEADINGS, *_listed()])
     answer = HttpResponse("\ufeff" + out.getvalue(), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = 'attachment; filename="listing.csv"'
     return answer
+
+
+@router.get("/shelf/listing.xlsx")
+def listing_xlsx(request: HttpRequest):
+    """The same as XLSX."""
+    person_with(request, (SELLERS, Role.PLANNER, Role.OWNER), "The listing")
+    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    answer = HttpResponse(xlsx("Listing", HEADINGS, _listed()), content_type=kind)
+    answer["Content-Disposition"] = 'attachment; filename="listing.xlsx"'
+    return answer
+
+
+def _paper(paper: Paper, name: str) -> HttpResponse:
+    paper = paper.model_copy(update={"address": workshop().address})
+    answer = HttpResponse(papers_pdf([(paper, "")]), content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
+    return answer
+
+
+@router.get("/shelf/pick-list.pdf")
+def pick_list_pdf(request: HttpRequest):
+    """What is to be packed, as PDF."""
+    person_with(request, SELLERS, "The pick list")
+    return _paper(pick_list(on_its_way(), workshop().name), "pick-list")
+
+
+@router.get("/shelf/delivery.pdf")
+def delivery_pdf(request: HttpRequest, buyer: Annotated[str, Field(max_length=120)]):
+    """What one buyer gets, as PDF."""
+    person_with(request, SELLERS, "The delivery note")
+    sold = on_its_way()
+    if not any(one.buyer == buyer and one.state is SaleState.PACKED for one in sold):
+        raise NotThere(f"Nothing is packed for {buyer}.")
+    return _paper(delivery_note(buyer, sold, workshop().name), "delivery-note")
 
 
 @router.post("/units/{tag}/sale/reserve", response=SaleView)

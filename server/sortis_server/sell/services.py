@@ -1,9 +1,13 @@
 """Sell units: each step checks the one before, and two people never sell one unit."""
 
+from datetime import date
+
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
+from sortis_core.aging import AgeStep, aged
 from sortis_core.findings import Findings
+from sortis_core.papers import SoldUnit
 from sortis_core.selling import (
     OnShelf,
     SaleRefused,
@@ -25,7 +29,7 @@ from sortis_server.people.models import Person
 from sortis_server.release.models import Release
 from sortis_server.sell.models import Sale, SaleStep
 from sortis_server.sheets.services import sheet_version
-from sortis_server.workshop.services import standard_version
+from sortis_server.workshop.services import standard_version, workshop
 
 LONGEST_NOTES = 200
 
@@ -40,19 +44,27 @@ def on_shelf(units: list[Unit] | None = None) -> list[OnShelf]:
     open_sales = dict(
         Sale.objects.filter(open_unit__in=[row.unit for row in rows]).values_list("unit", "state")
     )
-    today = timezone.now().date()
+    today, steps = timezone.now().date(), workshop().age_steps
     return [
-        _on_shelf(row, findings[row.unit_id], open_sales.get(row.unit_id), today)
+        _on_shelf(row, findings[row.unit_id], open_sales.get(row.unit_id), today, steps)
         for row in rows
         if row.unit_id in findings
     ]
 
 
-def _on_shelf(row: Release, found: Findings, state: SaleState | None, today) -> OnShelf:
+def _on_shelf(
+    row: Release,
+    found: Findings,
+    state: SaleState | None,
+    today: date,
+    steps: tuple[AgeStep, ...],
+) -> OnShelf:
     unit = row.unit
     sheet = sheet_version(unit.sheet_key, unit.sheet_version)
     standard = standard_version(row.standard_key, row.standard_version)
-    price = standard.sells_for(sheet, found, policy_of(unit))
+    full = standard.sells_for(sheet, found, policy_of(unit))
+    days = (today - row.at.date()).days
+    price = None if full is None else aged(full, days, steps)
     return OnShelf(
         tag=unit.tag,
         model=sheet.name,
@@ -60,10 +72,32 @@ def _on_shelf(row: Release, found: Findings, state: SaleState | None, today) -> 
         standard=standard.name,
         grade=found.grade,
         claims=tuple(row.label),
-        price_cents=price,
-        days=(today - row.at.date()).days,
+        price_cents=price.cents if price else None,
+        price=price,
+        days=days,
         state=state,
     )
+
+
+def on_its_way() -> list[SoldUnit]:
+    """Units that are reserved or packed, for whom, with what their labels claim."""
+    sales = Sale.objects.filter(open_unit__isnull=False).select_related("unit").order_by("pk")
+    claims = dict(
+        Release.objects.filter(valid=True, unit__open_sale__isnull=False).values_list(
+            "unit", "label"
+        )
+    )
+    return [
+        SoldUnit(
+            tag=sale.unit.tag,
+            model=sheet_version(sale.unit.sheet_key, sale.unit.sheet_version).name,
+            claims=tuple(claims.get(sale.unit_id, ())),
+            comes_with=sale.unit.comes_with,
+            buyer=sale.buyer,
+            state=sale.state,
+        )
+        for sale in sales
+    ]
 
 
 def newest_sale(unit: Unit) -> Sale | None:

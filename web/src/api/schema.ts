@@ -3252,9 +3252,69 @@ export interface paths {
         };
         /**
          * Listing Csv
-         * @description The same as CSV; cells that a spreadsheet would run are made plain text.
+         * @description The same as CSV.
          */
         get: operations["sortis_server_sell_api_listing_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/listing.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listing Xlsx
+         * @description The same as XLSX.
+         */
+        get: operations["sortis_server_sell_api_listing_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/pick-list.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pick List Pdf
+         * @description What is to be packed, as PDF.
+         */
+        get: operations["sortis_server_sell_api_pick_list_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/delivery.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Delivery Pdf
+         * @description What one buyer gets, as PDF.
+         */
+        get: operations["sortis_server_sell_api_delivery_pdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3624,6 +3684,16 @@ export interface components {
             left: string[];
         };
         /**
+         * AgeStep
+         * @description From so many days on the shelf a unit costs so much less.
+         */
+        AgeStep: {
+            /** Days */
+            days: number;
+            /** Percent */
+            percent: number;
+        };
+        /**
          * BatterySchool
          * @description What a pack gate looks at.
          * @enum {string}
@@ -3909,6 +3979,12 @@ export interface components {
              * @default []
              */
             own_labels: components["schemas"]["LabelSize"][];
+            /**
+             * Age Steps
+             * @description What waits on the shelf becomes cheaper by these.
+             * @default []
+             */
+            age_steps: components["schemas"]["AgeStep"][];
             /**
              * Unit Label
              * @description Key of the size that a released unit's label is printed in.
@@ -9833,7 +9909,7 @@ export interface components {
          * @description A paper that leaves the workshop or stays in it.
          * @enum {string}
          */
-        PaperKind: "spec" | "record" | "drives" | "certificate";
+        PaperKind: "spec" | "record" | "drives" | "pick" | "delivery" | "certificate";
         /**
          * Paper
          * @description One paper, before it is drawn.
@@ -9880,6 +9956,20 @@ export interface components {
             heading: string;
             /** Lines */
             lines: components["schemas"]["PaperLine"][];
+        };
+        /**
+         * AgedPrice
+         * @description The price now, and what it becomes next.
+         */
+        AgedPrice: {
+            /** Cents */
+            cents: number;
+            /** Full Cents */
+            full_cents: number;
+            /** Next Cents */
+            next_cents?: number | null;
+            /** Next In Days */
+            next_in_days?: number | null;
         };
         /**
          * SaleState
@@ -9934,6 +10024,8 @@ export interface components {
             claims: string[];
             /** Price Cents */
             price_cents: number | null;
+            /** @description Of the first of them whose price changes. */
+            price: components["schemas"]["AgedPrice"] | null;
             /** Free */
             free: number;
             /** Tags */
@@ -24804,7 +24896,7 @@ export interface operations {
             path: {
                 tag: string;
                 /** @description A paper that leaves the workshop or stays in it. */
-                kind: "spec" | "record" | "drives" | "certificate";
+                kind: "spec" | "record" | "drives" | "pick" | "delivery" | "certificate";
             };
             cookie?: never;
         };
@@ -24889,7 +24981,7 @@ export interface operations {
             path: {
                 tag: string;
                 /** @description A paper that leaves the workshop or stays in it. */
-                kind: "spec" | "record" | "drives" | "certificate";
+                kind: "spec" | "record" | "drives" | "pick" | "delivery" | "certificate";
             };
             cookie?: never;
         };
@@ -25306,6 +25398,251 @@ export interface operations {
     sortis_server_sell_api_listing_csv: {
         parameters: {
             query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_sell_api_listing_xlsx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_sell_api_pick_list_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_sell_api_delivery_pdf: {
+        parameters: {
+            query: {
+                buyer: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;

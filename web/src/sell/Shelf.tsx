@@ -68,6 +68,7 @@ export function Shelf() {
           <h1 className="grow">Shelf <span className="quiet text-base font-normal">{count(view.groups.reduce((sum, group) => sum + group.free, 0), 'unit')} to be sold</span></h1>
           <input type="search" className="input h-11 w-56 bg-base-100" placeholder="Filter models and tags" aria-label="Filter models and tags" value={filter} onChange={(event) => setFilter(event.target.value)} />
           <a className="underline flex gap-1 items-center" href="/api/shelf/listing.csv"><FileDown size={16} aria-hidden="true" /> listing as CSV</a>
+          <a className="underline" href="/api/shelf/listing.xlsx">as XLSX</a>
           <a className="underline" href="/api/shelf/listing.json">as JSON</a>
         </div>
         {said && <p role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mb-2">{said}</p>}
@@ -80,6 +81,7 @@ export function Shelf() {
                 <b className="text-xl w-14">{group.free} ×</b>
                 <b className="grow min-w-0">{group.model}</b>
                 <b className="text-lg">{group.price_cents === null ? 'no price' : money(group.price_cents, view.currency)}</b>
+                {group.price && <span className="text-[0.9375rem] text-right">{group.price.cents < group.price.full_cents && <s className="quiet">{money(group.price.full_cents, view.currency)}</s>} {group.price.next_cents != null && <span className="quiet">{money(group.price.next_cents, view.currency)} in {count(group.price.next_in_days ?? 0, 'day')}</span>}</span>}
                 <button type="button" className="underline w-16 text-right" aria-expanded={open === group.number} onClick={() => setOpen(open === group.number ? null : group.number)}>{open === group.number ? 'close' : 'sell one'}</button>
               </div>
               <p className="quiet text-[0.9375rem] pl-19 max-sm:pl-0">{group.claims.join(' · ')}</p>
@@ -109,7 +111,7 @@ export function Shelf() {
         </ul>
       </section>
       <section>
-        <h2 className="border-b border-base-content pb-1">On its way</h2>
+        <h2 className="border-b border-base-content pb-1 flex gap-3"><span className="grow">On its way</span>{view.sales.some((sale) => sale.state === SaleState.RESERVED) && <a className="underline text-base font-normal" href="/api/shelf/pick-list.pdf" target="_blank" rel="noreferrer">Pick list</a>}</h2>
         {view.sales.length === 0 && <p className="quiet py-2">Nothing is reserved.</p>}
         <ul>
           {view.sales.map((sale) => (
@@ -123,6 +125,7 @@ export function Shelf() {
                   </form>
                 )}
                 {sale.state === SaleState.PACKED && <button type="button" className="btn btn-primary btn-bench" onClick={() => void act(() => ask(api.POST('/api/units/{tag}/sale/hand-over', { params: { path: { tag: sale.tag } } })), (now) => `${now.tag} is handed over.`)}>Handed over</button>}
+                {sale.state === SaleState.PACKED && <a className="underline" href={`/api/shelf/delivery.pdf?buyer=${encodeURIComponent(sale.buyer)}`} target="_blank" rel="noreferrer">delivery note</a>}
                 <button type="button" className="underline quiet" onClick={() => void act(() => cancel(sale.tag), (now) => `${now.tag} is back on the shelf.`)}>cancel</button>
               </div>
             </li>

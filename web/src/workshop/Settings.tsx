@@ -33,13 +33,36 @@ export function Settings() {
   return query.data ? <Form key={query.data.version} view={query.data} /> : null
 }
 
+type Setter = <Name extends keyof Document>(name: Name, value: Document[Name]) => void
+
+/** What waits on the shelf becomes cheaper by these steps. */
+function Aging({ now, set }: { now: Document; set: Setter }) {
+  const steps = now.age_steps
+  const change = (at: number, part: Partial<Schemas['AgeStep']>): void => set('age_steps', steps.map((one, index) => (index === at ? { ...one, ...part } : one)))
+  const last = steps.at(-1)
+  return (
+    <fieldset className="grid gap-2">
+      <legend className="font-semibold">Prices of what waits on the shelf</legend>
+      {steps.length === 0 && <p className="quiet">They stay as they are.</p>}
+      {steps.map((step, at) => (
+        <p key={at} className="flex flex-wrap items-center gap-2">
+          after <input type="number" required min={1} max={3650} className="input h-10 w-20 bg-base-100 text-right" aria-label={`Days of step ${at + 1}`} value={step.days} onChange={(event) => change(at, { days: Number(event.target.value) })} /> days
+          <input type="number" required min={1} max={90} className="input h-10 w-20 bg-base-100 text-right" aria-label={`Percent off by step ${at + 1}`} value={step.percent} onChange={(event) => change(at, { percent: Number(event.target.value) })} /> % less
+          <button type="button" className="underline quiet" onClick={() => set('age_steps', steps.filter((_, index) => index !== at))}>take off</button>
+        </p>
+      ))}
+      {steps.length < 6 && <button type="button" className="underline quiet justify-self-start" onClick={() => set('age_steps', [...steps, { days: (last?.days ?? 0) + 30, percent: Math.min(90, (last?.percent ?? 0) + 10) }])}>a step more</button>}
+    </fieldset>
+  )
+}
+
 type Size = Schemas['LabelSize']
 
 const BLANK: Size = { key: '', name: '', width_mm: 62, height_mm: 29, columns: 1, rows: 1 }
 const MEASURES = [['width_mm', 'mm wide'], ['height_mm', 'mm high'], ['columns', 'across'], ['rows', 'down']] as const
 
 /** The sizes that tags and labels are printed in: the usual ones, and the workshop's own. */
-function LabelSizes({ now, usual, set }: { now: Document; usual: Size[]; set: <Name extends keyof Document>(name: Name, value: Document[Name]) => void }) {
+function LabelSizes({ now, usual, set }: { now: Document; usual: Size[]; set: Setter }) {
   const own = now.own_labels
   const all = [...usual, ...own.filter((size) => size.key)]
   const change = (at: number, size: Size): void => set('own_labels', own.map((one, index) => (index === at ? size : one)))
@@ -121,6 +144,7 @@ function Form({ view }: { view: Schemas['SettingsView'] }) {
           <textarea className="textarea w-full bg-base-100 text-base" rows={3} maxLength={300} value={now.address} onChange={(event) => set('address', event.target.value)} />
         </label>
         <label>Weights in<select className="select w-full h-11 bg-base-100" value={now.weighing} onChange={(event) => set('weighing', event.target.value as Document['weighing'])}>{choicesOf('Weighing').map(([code, label]) => <option key={code} value={code}>{label}</option>)}</select></label>
+        <Aging now={now} set={set} />
         <LabelSizes now={now} usual={view.usual_labels} set={set} />
         <label>This Sortis is reached from outside at<input className="input w-full h-11 bg-base-100" maxLength={120} placeholder="https://shop.example" value={now.public_address} onChange={(event) => set('public_address', event.target.value)} /></label>
         <label className="flex gap-2.5 items-start"><input type="checkbox" className="checkbox mt-0.5" checked={now.public_pages} onChange={(event) => set('public_pages', event.target.checked)} /><span>Whoever has the code of a label may open the buyer’s page of that unit <span className="quiet block">What it is, its battery, marks and remarks; no serial number, no cost, nobody’s name.</span></span></label>
