@@ -95,23 +95,26 @@ def running(
 
 
 def _devices() -> tuple[dict[str, list], dict[str, str]]:
-    """Commands of the simulated printer, probe, supplier and eraser, and where they answer."""
+    """Commands of the simulated devices and services, and where they answer."""
     printer = free_port(USUAL_PORT + 1)
     probe = free_port(printer + 1)
     supplier = free_port(probe + 1)
     eraser = free_port(supplier + 1)
+    market = free_port(eraser + 1)
     return (
         {
             "printer": [PYTHON, "-m", "standins.printer", printer, VAR / "printed"],
             "probe": [PYTHON, "-m", "standins.bench", probe],
             "supplier": [PYTHON, "-m", "standins.supplier", supplier],
             "eraser": [PYTHON, "-m", "standins.eraser", eraser],
+            "market": [PYTHON, "-m", "standins.market", market],
         },
         {
             "SORTIS_PRINTER_URL": f"http://127.0.0.1:{printer}",
             "SORTIS_SUPPLIER_URL": f"http://127.0.0.1:{supplier}",
             "SORTIS_PROBE_URL": f"http://127.0.0.1:{probe}",
             "SORTIS_ERASER_URL": f"http://127.0.0.1:{eraser}",
+            "SORTIS_MARKET_URL": f"http://127.0.0.1:{market}",
         },
     )
 

@@ -17,7 +17,7 @@ class RoundRefused(SortisError):
     title = "The count was not kept"
 
 
-class CountedLot(Record):
+class LotInRound(Record):
     """One lot as it was counted, and as the books have it."""
 
     lot: int
@@ -50,7 +50,7 @@ class Difference(Record):
 MOST_NAMED = 4
 
 
-def differences(lots: Sequence[CountedLot]) -> tuple[Difference, ...]:
+def differences(lots: Sequence[LotInRound]) -> tuple[Difference, ...]:
     """The lots that the round sets right, as they were given.
 
     :raises RoundRefused: where nothing was counted, a lot moved meanwhile, or more is promised of

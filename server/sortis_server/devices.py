@@ -1,4 +1,4 @@
-"""What answers over HTTP: the workshop's label printer and bench probe, and its supplier.
+"""What answers over HTTP: the label printer, probe and eraser of the workshop, supplier, market.
 
 The demo brings simulated ones along (``standins/``); a workshop sets the addresses of its own.
 """
@@ -39,6 +39,32 @@ def probe_address() -> str:
 def eraser_address() -> str:
     """Where the eraser of the bench gives its reports; empty where none is set up."""
     return os.environ.get("SORTIS_ERASER_URL", "")
+
+
+def market_address() -> str:
+    """Where a market takes listings and sends orders; empty where none is set up."""
+    return os.environ.get("SORTIS_MARKET_URL", "")
+
+
+def call_market(what: str, said: dict | None) -> bytes:
+    """What the market answers to ``orders``, or to what is sent to ``listing`` or ``answers``.
+
+    :raises DeviceSilent: where none is set up or it does not answer.
+    """
+    if not market_address():
+        raise DeviceSilent(
+            "No market is set up (SORTIS_MARKET_URL). Take the listing as CSV, XLSX or JSON."
+        )
+    data = None if said is None else json.dumps(said).encode()
+    headers = {"Content-Type": "application/json"}
+    request = urllib.request.Request(f"{market_address()}/{what}", data=data, headers=headers)
+    try:
+        with urllib.request.urlopen(request, timeout=PATIENCE_SECONDS) as answer:
+            return answer.read(LARGEST_ANSWER)
+    except (OSError, ValueError) as error:
+        raise DeviceSilent(
+            "The market does not answer. What was taken is kept; fetch the orders again later."
+        ) from error
 
 
 def supplier_address() -> str:

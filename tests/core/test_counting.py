@@ -5,12 +5,12 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sortis_core.counting import CountedLot, RoundRefused, differences
+from sortis_core.counting import LotInRound, RoundRefused, differences
 from tests.examples import few
 
 
-def lot(number=1, counted=5, on_hand=5, promised=0, moved=False) -> CountedLot:
-    return CountedLot(
+def lot(number=1, counted=5, on_hand=5, promised=0, moved=False) -> LotInRound:
+    return LotInRound(
         lot=number,
         code=f"LOT-{number}",
         label="8 GB DDR4 SODIMM",

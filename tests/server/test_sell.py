@@ -2,8 +2,10 @@
 
 import csv
 import io
+import os
 import threading
 from datetime import timedelta
+from unittest import mock
 
 from django.db import connection
 from django.test import TransactionTestCase
@@ -13,8 +15,10 @@ from openpyxl import load_workbook
 from sortis_core.base import SortisError
 from sortis_core.stages import Stage
 from sortis_server.arrive.models import Unit
-from sortis_server.sell.models import Sale
+from sortis_server.sell.models import MarketAnswer, Sale
 from sortis_server.sell.services import reserve
+from standins.market import Market
+from standins.market import server as market_server
 from tests.server.test_papers import Papers, text_of
 from tests.server.workshop import Workshop
 
@@ -157,3 +161,85 @@ class OnPaper(Selling):
         self.assertEqual(group["price"]["next_in_days"], 25)
         sale = self.act(unit, "reserve", {"buyer": "Harbour school"})
         self.assertEqual(sale["price_cents"], group["price_cents"])
+
+
+class AtTheMarket(Selling):
+    """A market that is slow, answers twice, and orders what is gone."""
+
+    def market(self, *orders: dict, seed: int = 3) -> Market:
+        made = Market(seed)
+        device = market_server(0, made)
+        threading.Thread(target=device.serve_forever, daemon=True).start()
+        self.addCleanup(device.shutdown)
+        address = f"http://127.0.0.1:{device.server_address[1]}"
+        for one in (
+            mock.patch.dict(os.environ, {"SORTIS_MARKET_URL": address}),
+            mock.patch("standins.market.SLOW_SECONDS", 0.0),
+        ):
+            one.start()
+            self.addCleanup(one.stop)
+        return made
+
+    def order(self, made: Market, group: str, number="MK-1", count=1, price=10**7):
+        made.waiting[number] = {
+            "number": number,
+            "buyer": "Net loft",
+            "group": group,
+            "count": count,
+            "price_cents": price,
+        }
+
+    def fetch(self, **more):
+        return self.api("post", "shelf/market/orders", **more)
+
+    def test_what_is_listed_is_ordered_reserved_and_answered_once(self):
+        unit = self.released()
+        made = self.market()
+        self.assertEqual(self.api("post", "shelf/market/listing"), {"groups": 1})
+        (told,) = self.fetch()
+        self.assertEqual((told["verdict"], told["tags"]), ("taken", [unit.tag]))
+        sale = Sale.objects.get()
+        self.assertEqual(sale.price_cents, made.listed[0]["price_cents"])
+        self.assertEqual(made.waiting, {})
+        self.assertTrue(MarketAnswer.objects.get().told)
+
+    def test_an_order_that_comes_again_is_not_taken_again(self):
+        self.released()
+        self.released()
+        made = self.market()
+        self.api("post", "shelf/market/listing")
+        made.waiting.clear()
+        key = made.listed[0]["key"]
+        self.order(made, key)
+        self.fetch()
+        self.order(made, key)
+        (told,) = self.fetch()
+        self.assertEqual((told["verdict"], told["tags"]), ("known", []))
+        self.assertEqual(Sale.objects.count(), 1)
+
+    def test_what_is_gone_or_too_cheap_is_answered_so(self):
+        unit = self.released()
+        made = self.market()
+        self.api("post", "shelf/market/listing")
+        made.waiting.clear()
+        key = made.listed[0]["key"]
+        self.order(made, key, "MK-1", price=1)
+        self.order(made, "0" * 16, "MK-2")
+        self.assertEqual([one["verdict"] for one in self.fetch()], ["cheap", "gone"])
+        self.act(unit, "reserve", {"buyer": "Harbour school"})
+        self.order(made, key, "MK-3")
+        (told,) = self.fetch()
+        self.assertIn("none of what was ordered", told["sentence"])
+        self.assertEqual(Sale.objects.count(), 1)
+
+    def test_an_answer_that_is_none_takes_nothing(self):
+        self.released()
+        made = self.market()
+        self.order(made, "k", count=10**9)
+        self.assertIn("does not read", self.fetch(status=422)["detail"])
+        self.assertFalse(MarketAnswer.objects.exists())
+        self.fetch(status=403, person=self.ines)
+
+    def test_without_a_market_the_listing_is_a_file(self):
+        self.assertIn("No market is set up", self.fetch(status=422)["detail"])
+        self.assertFalse(self.api("get", "shelf")["market"])

@@ -26,6 +26,7 @@ from sortis_core.intake.entry import EntryWord, UsualWords, entry_words, usual_w
 from sortis_core.intake.manifest.mapping import Field
 from sortis_core.intake.manifest.verdicts import RowState
 from sortis_core.intake.stocklist import StockField, StockRowState
+from sortis_core.market import OrderVerdict
 from sortis_core.options.option import OutcomeKind
 from sortis_core.papers import PaperKind
 from sortis_core.plan.case import Goal
@@ -118,6 +119,7 @@ LISTS: tuple[type[Term], ...] = (
     StoryKind,
     Chapter,
     Weighing,
+    OrderVerdict,
     CheckState,
     Stream,
     StripGroup,

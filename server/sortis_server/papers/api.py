@@ -1,16 +1,29 @@
 """Papers of units and batches, as PDF and as data."""
 
+from typing import Annotated
+
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
+from pydantic import Field
 
-from sortis_core.papers import Paper, PaperKind
+from sortis_core.papers import Paper, PaperKind, delivery_note, pick_list
+from sortis_core.selling import SaleState
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.services import batch_called, unit_tagged
 from sortis_server.papers.pdf import papers_pdf
 from sortis_server.papers.public import address_of
-from sortis_server.papers.services import certificate_of, drives_of, record_of, release_of, spec_of
+from sortis_server.papers.services import (
+    certificate_of,
+    drives_of,
+    record_of,
+    release_of,
+    spec_of,
+    written,
+)
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
+from sortis_server.sell.services import on_its_way
+from sortis_server.workshop.services import workshop
 
 router = Router(tags=["papers"])
 
@@ -58,3 +71,20 @@ def certificate_pdf(request: HttpRequest, slug: str):
     """What became of a batch, as PDF."""
     person_with(request, (Role.RELEASER, Role.PLANNER, Role.OWNER), "The batch certificate")
     return _pdf([(certificate_of(batch_called(slug)), "")], f"{slug}-certificate")
+
+
+@router.get("/shelf/pick-list.pdf")
+def pick_list_pdf(request: HttpRequest):
+    """What is to be packed, as PDF."""
+    person_with(request, Role.RELEASER, "The pick list")
+    return _pdf([(written(pick_list(on_its_way(), workshop().name)), "")], "pick-list")
+
+
+@router.get("/shelf/delivery.pdf")
+def delivery_pdf(request: HttpRequest, buyer: Annotated[str, Field(max_length=120)]):
+    """What one buyer gets, as PDF."""
+    person_with(request, Role.RELEASER, "The delivery note")
+    sold = on_its_way()
+    if not any(one.buyer == buyer and one.state is SaleState.PACKED for one in sold):
+        raise NotThere(f"Nothing is packed for {buyer}.")
+    return _pdf([(written(delivery_note(buyer, sold, workshop().name)), "")], "delivery-note")

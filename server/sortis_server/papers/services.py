@@ -71,7 +71,7 @@ def released_unit(unit: Unit, release: Release) -> ReleasedUnit:
 
 def spec_of(unit: Unit) -> Paper:
     """The spec sheet of a unit, for its buyer."""
-    return _written(spec_sheet(released_unit(unit, release_of(unit)), workshop().name))
+    return written(spec_sheet(released_unit(unit, release_of(unit)), workshop().name))
 
 
 def record_of(unit: Unit) -> Paper:
@@ -121,7 +121,7 @@ def record_of(unit: Unit) -> Paper:
         )
         for row, report in reports_of(unit)
     ]
-    return _written(internal_record(told, workshop().name, parts, signed, files))
+    return written(internal_record(told, workshop().name, parts, signed, files))
 
 
 def _source(origin: Origin, lots: dict[int, Lot]) -> str:
@@ -180,7 +180,7 @@ def drives_of(unit: Unit) -> Paper:
         )
     if not found:
         raise NotThere(f"Nothing is on record about data on drives of {unit.tag} yet.")
-    return _written(drive_certificate(unit.tag, sheet_of(unit).name, found, workshop().name))
+    return written(drive_certificate(unit.tag, sheet_of(unit).name, found, workshop().name))
 
 
 def certificate_of(batch: Batch) -> Paper:
@@ -202,10 +202,10 @@ def certificate_of(batch: Batch) -> Paper:
         _drives(batch, units),
         workshop(),
     )
-    return _written(certificate)
+    return written(certificate)
 
 
-def _written(paper: Paper) -> Paper:
+def written(paper: Paper) -> Paper:
     """With the workshop's address."""
     return paper.model_copy(update={"address": workshop().address})
 

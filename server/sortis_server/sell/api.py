@@ -3,24 +3,22 @@
 import csv
 import io
 from collections.abc import Iterator
-from typing import Annotated
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
-from sortis_core.papers import Paper, delivery_note, pick_list
+from sortis_core.market import Allotted
 from sortis_core.selling import SaleState, ShelfGroup, grouped_for_sale
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.services import unit_tagged
-from sortis_server.papers.pdf import papers_pdf
+from sortis_server.devices import market_address
 from sortis_server.people.roles import person_with
-from sortis_server.problems import NotThere
+from sortis_server.sell.market import fetch_orders, publish
 from sortis_server.sell.models import Sale
 from sortis_server.sell.services import (
     cancel,
     hand_over,
-    on_its_way,
     on_shelf,
     pack,
     reserve,
@@ -51,6 +49,8 @@ class Shelf(BaseModel):
     sales: list[SaleView]
     sold: int
     income_cents: int
+    market: bool
+    """Whether a market is set up."""
 
 
 class Reserve(BaseModel):
@@ -70,6 +70,12 @@ class WhyBack(BaseModel):
     """Why."""
 
     reason: str = Field(default="", max_length=200)
+
+
+class Published(BaseModel):
+    """How many groups the market was told of."""
+
+    groups: int
 
 
 class Listing(BaseModel):
@@ -101,6 +107,7 @@ def shelf(request: HttpRequest):
         groups=list(grouped_for_sale(on_shelf())),
         sales=[_view(sale) for sale in open_sales.order_by("pk")],
         sold=handed.count(),
+        market=bool(market_address()),
         income_cents=sum(handed.values_list("price_cents", flat=True)),
     )
 
@@ -153,28 +160,17 @@ def listing_xlsx(request: HttpRequest):
     return answer
 
 
-def _paper(paper: Paper, name: str) -> HttpResponse:
-    paper = paper.model_copy(update={"address": workshop().address})
-    answer = HttpResponse(papers_pdf([(paper, "")]), content_type="application/pdf")
-    answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
-    return answer
+@router.post("/shelf/market/listing", response=Published)
+def published(request: HttpRequest):
+    """Send what is free to the market."""
+    person_with(request, SELLERS, "Listing")
+    return Published(groups=publish())
 
 
-@router.get("/shelf/pick-list.pdf")
-def pick_list_pdf(request: HttpRequest):
-    """What is to be packed, as PDF."""
-    person_with(request, SELLERS, "The pick list")
-    return _paper(pick_list(on_its_way(), workshop().name), "pick-list")
-
-
-@router.get("/shelf/delivery.pdf")
-def delivery_pdf(request: HttpRequest, buyer: Annotated[str, Field(max_length=120)]):
-    """What one buyer gets, as PDF."""
-    person_with(request, SELLERS, "The delivery note")
-    sold = on_its_way()
-    if not any(one.buyer == buyer and one.state is SaleState.PACKED for one in sold):
-        raise NotThere(f"Nothing is packed for {buyer}.")
-    return _paper(delivery_note(buyer, sold, workshop().name), "delivery-note")
+@router.post("/shelf/market/orders", response=list[Allotted])
+def market_orders(request: HttpRequest):
+    """Take what the market ordered since; each order once."""
+    return fetch_orders(person_with(request, SELLERS, "Taking orders"))
 
 
 @router.post("/units/{tag}/sale/reserve", response=SaleView)

@@ -3,6 +3,7 @@
 from django.conf import settings
 from django.db import models
 
+from sortis_core.market import OrderVerdict
 from sortis_core.selling import SaleState
 from sortis_server.arrive.models import Unit
 from sortis_server.terms import TermField
@@ -29,6 +30,23 @@ class Sale(models.Model):
     def save(self, *args: object, **options: object) -> None:
         self.open_unit = self.unit if self.state.open else None
         super().save(*args, **options)
+
+
+class MarketAnswer(models.Model):
+    """What became of one order of the market; each number is answered once."""
+
+    number = models.CharField(max_length=40, unique=True)
+    order = models.JSONField()
+    """The core's MarketOrder."""
+    verdict = TermField(OrderVerdict, max_length=10)
+    sentence = models.CharField(max_length=300)
+    told = models.BooleanField(default=False)
+    """The market heard the answer."""
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.number}: {self.verdict}"
 
 
 class SaleStep(models.Model):

@@ -6,7 +6,7 @@ from django.db import transaction
 from django.db.models import Max
 
 from sortis_core.base import listed
-from sortis_core.counting import CountedLot, Difference, differences
+from sortis_core.counting import Difference, LotInRound, differences
 from sortis_core.reasons import says_something
 from sortis_core.stock import Condition, condition_received
 from sortis_core.takeback import StoreAct
@@ -113,7 +113,7 @@ def keep_round(
         last = last_movements(list(rows))
         found = differences(
             [
-                CountedLot(
+                LotInRound(
                     lot=pk,
                     code=lot_code(row),
                     label=part_kind(row.kind).label,

@@ -3203,6 +3203,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/pick-list.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pick List Pdf
+         * @description What is to be packed, as PDF.
+         */
+        get: operations["sortis_server_papers_api_pick_list_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/delivery.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Delivery Pdf
+         * @description What one buyer gets, as PDF.
+         */
+        get: operations["sortis_server_papers_api_delivery_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -3283,40 +3323,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/shelf/pick-list.pdf": {
+    "/api/shelf/market/listing": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /**
-         * Pick List Pdf
-         * @description What is to be packed, as PDF.
-         */
-        get: operations["sortis_server_sell_api_pick_list_pdf"];
+        get?: never;
         put?: never;
-        post?: never;
+        /**
+         * Published
+         * @description Send what is free to the market.
+         */
+        post: operations["sortis_server_sell_api_published"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/shelf/delivery.pdf": {
+    "/api/shelf/market/orders": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /**
-         * Delivery Pdf
-         * @description What one buyer gets, as PDF.
-         */
-        get: operations["sortis_server_sell_api_delivery_pdf"];
+        get?: never;
         put?: never;
-        post?: never;
+        /**
+         * Market Orders
+         * @description Take what the market ordered since; each order once.
+         */
+        post: operations["sortis_server_sell_api_market_orders"];
         delete?: never;
         options?: never;
         head?: never;
@@ -10007,6 +10047,8 @@ export interface components {
             sold: number;
             /** Income Cents */
             income_cents: number;
+            /** Market */
+            market: boolean;
         };
         /**
          * ShelfGroup
@@ -10051,6 +10093,33 @@ export interface components {
             /** Groups */
             groups: components["schemas"]["ShelfGroup"][];
         };
+        /**
+         * Published
+         * @description How many groups the market was told of.
+         */
+        Published: {
+            /** Groups */
+            groups: number;
+        };
+        /**
+         * Allotted
+         * @description What an order gets.
+         */
+        Allotted: {
+            /** Number */
+            number: string;
+            verdict: components["schemas"]["OrderVerdict"];
+            /** Tags */
+            tags: string[];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * OrderVerdict
+         * @description What became of an order of the market.
+         * @enum {string}
+         */
+        OrderVerdict: "taken" | "part" | "gone" | "cheap" | "known";
         /**
          * Reserve
          * @description Who is to get a unit, for how much.
@@ -25229,6 +25298,170 @@ export interface operations {
             };
         };
     };
+    sortis_server_papers_api_pick_list_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_papers_api_delivery_pdf: {
+        parameters: {
+            query: {
+                buyer: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     sortis_server_sell_api_shelf: {
         parameters: {
             query?: never;
@@ -25557,7 +25790,7 @@ export interface operations {
             };
         };
     };
-    sortis_server_sell_api_pick_list_pdf: {
+    sortis_server_sell_api_published: {
         parameters: {
             query?: never;
             header?: never;
@@ -25571,7 +25804,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Published"];
+                };
             };
             /** @description The request is no JSON, or lacks what every request has */
             400: {
@@ -25638,11 +25873,9 @@ export interface operations {
             };
         };
     };
-    sortis_server_sell_api_delivery_pdf: {
+    sortis_server_sell_api_market_orders: {
         parameters: {
-            query: {
-                buyer: string;
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
@@ -25654,7 +25887,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Allotted"][];
+                };
             };
             /** @description The request is no JSON, or lacks what every request has */
             400: {

@@ -34,6 +34,17 @@ export function Shelf() {
       return false
     }
   }
+  const market = async (words: string, call: () => Promise<string>): Promise<void> => {
+    setSaid(`${words} …`)
+    try {
+      setSaid(await call())
+      setError(null)
+    } catch (refusal) {
+      setSaid('')
+      setError(refusal)
+    }
+    await queries.invalidateQueries({ queryKey: ['shelf'] })
+  }
   const pack = async (tag: string, code: string): Promise<boolean> =>
     act(() => ask(api.POST('/api/units/{tag}/sale/pack', { params: { path: { tag } }, body: { code } })), (now) => `${now.tag} is packed; its label was scanned.`)
   // Only into the field that waits for it: anywhere else a code leads to its unit.
@@ -71,6 +82,12 @@ export function Shelf() {
           <a className="underline" href="/api/shelf/listing.xlsx">as XLSX</a>
           <a className="underline" href="/api/shelf/listing.json">as JSON</a>
         </div>
+        {view.market && (
+          <p className="flex flex-wrap items-center gap-3 mb-2">
+            <button type="button" className="btn btn-outline btn-bench font-normal" onClick={() => void market('Listing', async () => `The market lists ${count((await ask(api.POST('/api/shelf/market/listing'))).groups, 'group')} now.`)}>List at the market</button>
+            <button type="button" className="btn btn-outline btn-bench font-normal" onClick={() => void market('Asking for orders', async () => (await ask(api.POST('/api/shelf/market/orders'))).map((one) => one.sentence).join(' ') || 'The market has no new order.')}>Fetch its orders</button>
+          </p>
+        )}
         {said && <p role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mb-2">{said}</p>}
         <ProblemNote error={error} />
         {view.groups.length === 0 && <p>Nothing is on the shelf. Units come here once they are released.</p>}
