@@ -79,8 +79,10 @@ class Hand:
         self.keys += 1
 
     def type(self, text: str) -> None:
-        """Every character is a keystroke."""
-        for char in text:
+        """Every character is a keystroke; a word in the rhythm of a hand, as no scanner types."""
+        for number, char in enumerate(text):
+            if number and text.isalpha():
+                self.page.wait_for_timeout(HAND_MS)
             self.press(char)
 
     def focused(self) -> str:

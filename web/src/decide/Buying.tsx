@@ -24,8 +24,8 @@ export function Buying({ slug, plan }: { slug: string; plan: Plan }) {
                 <td className="py-2 pr-3 font-semibold">{line.label}</td>
                 <td className="py-2 pr-3">{line.supplier}</td>
                 <td className="py-2 text-right">{line.count}{line.count > line.used && <span className="block text-sm quiet">{line.count - line.used} left over{line.pack_size > 1 && `, packs of ${line.pack_size}`}</span>}</td>
-                <td className="py-2 text-right pl-3">{money(line.price_cents, currency)}</td>
-                <td className="py-2 text-right pl-3">{money(line.price_cents * line.count, currency)}</td>
+                <td className="py-2 text-right pl-3 cents">{money(line.price_cents, currency)}</td>
+                <td className="py-2 text-right pl-3 cents">{money(line.price_cents * line.count, currency)}</td>
                 <td className="py-2 text-right pl-3">{line.days}</td>
                 <td className="py-2 pl-4 text-sm"><span className="tag">{line.tags.slice(0, 4).join(' ')}</span>{line.tags.length > 4 && ` and ${line.tags.length - 4} more`}</td>
               </tr>

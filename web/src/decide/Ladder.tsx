@@ -56,8 +56,8 @@ export function Ladder({ slug, ladder, tag, dials, live, chosen, currency, onPin
                 <td className="pr-3 py-1 whitespace-nowrap">{rung.title}</td>
                 <td className="pr-3 py-1">{rung.action_words.join(', ') || 'nothing'}{rung.memory && <span className="block text-sm quiet font-normal">{rung.memory}</span>}</td>
                 <td className="text-right py-1">{figure(rung.minutes)}</td>
-                <td className="text-right pl-3 py-1">{money(rung.price_cents, currency)}</td>
-                <td className="text-right pl-3 py-1">{money(rung.parts_cents, currency)}</td>
+                <td className="text-right pl-3 py-1 cents">{money(rung.price_cents, currency)}</td>
+                <td className="text-right pl-3 py-1 cents">{money(rung.parts_cents, currency)}</td>
                 <td className="text-right pl-3 py-1">{signed(rung.contribution_cents, currency)}</td>
                 <td className="text-right pl-3 py-1">
                   {ways ? (way ? (way.impossible ? <span title={way.impossible} className="quiet font-normal">no plan has it</span> : way.loss_cents ? money(way.loss_cents, currency) : 'nothing') : '') : rung.scarce_cents ? signed(-rung.scarce_cents, currency) : ''}

@@ -51,7 +51,7 @@ export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas[
                 ['labour', -outcome.labour_cents],
                 ['fees', -outcome.fees_cents],
               ] as const).filter(([, cents]) => cents).map(([name, cents]) => (
-                <tr key={name}><td>{name}</td><td className="text-right">{money(cents)}</td></tr>
+                <tr key={name}><td>{name}</td><td className="text-right cents">{money(cents)}</td></tr>
               ))}
               <tr className="rule-t font-bold"><td>leaves</td><td className="text-right">{signed(outcome.contribution_cents)}</td></tr>
             </tbody>

@@ -138,7 +138,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
                 <svg width="18" height="18" aria-hidden="true" className="shrink-0">
                   {gate.waived ? <path d="M2 9 H16" stroke="var(--fit)" strokeWidth="4" /> : gate.met ? <circle cx="9" cy="9" r="7" fill="var(--done)" /> : <circle cx="9" cy="9" r="6.5" fill="none" stroke="var(--fit)" strokeWidth="2.4" />}
                 </svg>
-                <p className="grow font-semibold">{gate.sentence}</p>
+                <p className="grow basis-40 min-w-0 font-semibold">{gate.sentence}</p>
                 {!(signable.includes(gate) && gate.wants_words) && <p className={`text-sm text-right ${gate.met && !gate.waived ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}{gate.waived && (gate.told ? '; the buyer is told' : '; the buyer is not told')}</p>}
                 {signable.includes(gate) && gate.wants_words && (
                   <select ref={asked} className="select select-bordered h-11 w-52 shrink-0" aria-label={gate.asks} value={how} onChange={(event) => setHow(event.target.value)}>

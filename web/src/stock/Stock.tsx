@@ -79,7 +79,7 @@ export function Stock() {
                   ))}
                   {kind.lots.length === 0 && <span className="quiet">none</span>}
                 </td>
-                <td className="py-2 text-right whitespace-nowrap">
+                <td className="py-2 text-right whitespace-nowrap cents">
                   {kind.offers.filter((offer) => offer.limit > 0).map((offer) => (
                     <p key={offer.supplier + offer.article}>
                       {money(offer.price_cents)} <span className="quiet">{offer.limit} in {offer.days} days</span>

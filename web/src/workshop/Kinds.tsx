@@ -62,7 +62,7 @@ export function Kinds() {
                 </td>
                 <td className="py-2 pr-4 text-[0.9375rem]">{factsOf(kind)}</td>
                 <td className="py-2 pr-4 text-[0.9375rem] quiet">{kind.stream ? labelOf('Stream', kind.stream) : ''}</td>
-                <td className="py-2 text-right [font-variant-numeric:normal]!">{money(kind.harvest_value_cents ?? 0)}</td>
+                <td className="py-2 text-right cents">{money(kind.harvest_value_cents ?? 0)}</td>
                 <td className="py-2 pl-6">
                   {offers.map((offer) => <Offer key={offer.id} offer={offer} onKeep={(next) => change(() => ask(api.PUT('/api/furnish/offers', { body: next })))} onDrop={() => void change(() => ask(api.DELETE('/api/furnish/offers/{offer}', { params: { path: { offer: offer.id ?? 0 } } })))} />)}
                   <Offer offer={{ id: null, kind: kind.key, supplier: '', article: '', price_cents: 0, limit: 100, days: 3, pack_size: 1, breaks: [] }} onKeep={(next) => change(() => ask(api.PUT('/api/furnish/offers', { body: next })))} />
