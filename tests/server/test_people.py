@@ -8,6 +8,10 @@ from django.core.management import CommandError, call_command
 from django.test import Client, TestCase
 
 from sortis_server.api import api
+from sortis_server.arrive.models import Unit
+from sortis_server.decide.models import PlanRow
+from sortis_server.people.models import Person
+from sortis_server.stock.models import Movement
 from tests.server.workshop import Workshop
 
 OPEN = {
@@ -19,6 +23,10 @@ OPEN = {
     ("post", "/api/people/join"),
 }
 """What people need who are not signed in yet; the last four want a link that only they have."""
+
+
+OWN = {("delete", "/api/session")}
+"""What everybody may do about themselves."""
 
 
 class SigningIn(Workshop, TestCase):
@@ -78,6 +86,38 @@ class SigningIn(Workshop, TestCase):
         self.assertEqual(
             (page.status_code, page["Location"]), (302, "/sign-in?next=%2Fharbour-office%2Fdecide")
         )
+
+    def test_who_comes_from_another_page_is_told_before_anything_is_tried(self):
+        given = {"username": "ines", "password": "tide"}
+        for origin in ("https://elsewhere.example", "null", "http://testserver.elsewhere.example"):
+            refused = self.post(Client(), "/api/session", given, origin=origin)
+            self.assertEqual(refused.status_code, 422, origin)
+            self.assertIn("SORTIS_ORIGINS", refused.json()["detail"])
+        with self.settings(CSRF_TRUSTED_ORIGINS=["https://*.shop.example"]):
+            known = self.post(Client(), "/api/session", given, origin="https://a.shop.example")
+            self.assertEqual(known.status_code, 200)
+        own = self.post(Client(), "/api/session", given, origin="http://testserver")
+        self.assertEqual(own.status_code, 200)
+
+    def test_who_has_no_role_writes_nothing(self):
+        nobody = Person.objects.create_person("nobody", "No Role", [], "tide")
+        (unit,) = self.announce("stilt")
+        self.inspect(unit)
+        client = self.client_of(nobody)
+        client.raise_request_exception = False
+        before = Movement.objects.count(), Unit.objects.count(), PlanRow.objects.count()
+        let_in = set()
+        document = api.get_openapi_schema(path_prefix="/api/")
+        for path, operations in document["paths"].items():
+            filled = path.replace("{slug}", self.batch.slug).replace("{tag}", unit.tag)
+            filled = re.sub(r"\{[^}]+\}", "1", filled)
+            for method in set(operations) - {"get", "parameters"}:
+                answer = client.generic(method.upper(), filled, "{}", "application/json")
+                if answer.status_code < 400:
+                    let_in.add((method, path))
+        self.assertEqual(let_in - OWN, set())
+        after = Movement.objects.count(), Unit.objects.count(), PlanRow.objects.count()
+        self.assertEqual(after, before)
 
     def test_writing_without_the_token_is_refused(self):
         client = Client(enforce_csrf_checks=True)

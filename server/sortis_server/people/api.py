@@ -1,5 +1,8 @@
 """Signing in and out."""
 
+from fnmatch import fnmatchcase
+
+from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.signals import user_login_failed
 from django.http import HttpRequest, HttpResponse
@@ -78,6 +81,24 @@ def locked_out(request: HttpRequest, *args: object, **facts: object) -> HttpResp
     )
 
 
+def require_known_origin(request: HttpRequest) -> None:
+    """Refuse whoever comes from a page that is not of this Sortis, before anything is tried.
+
+    Behind a front whose address is not listed every writing call would be refused after the
+    sign-in; so the setting is named at once.
+
+    :raises SignInRefused: naming the setting.
+    """
+    origin = request.headers.get("Origin", "")
+    own = f"{request.scheme}://{request.get_host()}"
+    known = [own, *settings.CSRF_TRUSTED_ORIGINS]
+    if origin and not any(fnmatchcase(origin, one) for one in known):
+        raise SignInRefused(
+            f"This page is at {origin[:80]}, Sortis is reached at {own}. Whoever runs it lists the "
+            "address in SORTIS_ORIGINS, and sets SORTIS_HTTPS where the front speaks https."
+        )
+
+
 @router.get("", auth=None, response=Session)
 def session(request: HttpRequest):
     """Who is signed in."""
@@ -87,6 +108,7 @@ def session(request: HttpRequest):
 @router.post("", auth=None, response=Session)
 def sign_in(request: HttpRequest, given: SignIn):
     """Sign in; after several wrong passwords the name is locked for a quarter of an hour."""
+    require_known_origin(request)
     person = authenticate(request, username=given.username.strip(), password=given.password)
     if person is None:
         raise SignInRefused("Name and password do not match. Check both and try again.")
