@@ -124,6 +124,9 @@ class OnShelf(Record):
     model: str
     sheet: str
     standard: str
+    standard_key: str = ""
+    rank: int = 0
+    """Of its standard among the others; a higher one asks more."""
     grade: Grade | None
     claims: tuple[str, ...]
     """The lines of its label."""

@@ -15,6 +15,7 @@ from openpyxl import load_workbook
 from sortis_core.base import SortisError
 from sortis_core.stages import Stage
 from sortis_server.arrive.models import Unit
+from sortis_server.decide.models import CustomerOrder
 from sortis_server.sell.models import MarketAnswer, Sale
 from sortis_server.sell.services import reserve
 from standins.market import Market
@@ -243,3 +244,62 @@ class AtTheMarket(Selling):
     def test_without_a_market_the_listing_is_a_file(self):
         self.assertIn("No market is set up", self.fetch(status=422)["detail"])
         self.assertFalse(self.api("get", "shelf")["market"])
+
+
+class ForACustomer(Selling):
+    """Orders of customers filled from the shelf, by scan."""
+
+    def order(self, standard="desk-ready", count=1, **more):
+        return CustomerOrder.objects.create(
+            batch=self.batch,
+            customer="Net loft",
+            standard=standard,
+            count=count,
+            by=self.marit,
+            **more,
+        )
+
+    def fill(self, order, code, status=200, **more):
+        path = f"shelf/orders/{order.pk}/fill"
+        return self.api("post", path, {"code": code}, status=status, **more)
+
+    def key(self, unit) -> str:
+        return unit.releases.get(valid=True).standard_key
+
+    def test_a_scan_sets_the_unit_aside_until_the_order_is_full(self):
+        one, two = self.released(), self.released()
+        order = self.order(self.key(one), count=1)
+        (told,) = self.api("get", "shelf")["orders"]
+        self.assertEqual((told["filled"], told["count"], told["next_tag"]), (0, 1, one.tag))
+        self.assertEqual(self.fill(order, one.serial)["buyer"], "Net loft")
+        self.assertEqual(Sale.objects.get().customer_order_id, order.pk)
+        self.assertEqual(self.api("get", "shelf")["orders"], [])
+        self.assertIn("is full", self.fill(order, two.tag, 422)["detail"])
+        self.act(one, "cancel", {"reason": "changed their mind"})
+        self.fill(order, two.tag)
+
+    def test_what_is_not_for_it_is_refused_with_what_to_take(self):
+        unit = self.released()
+        better = self.released()
+        better.releases.update(standard_key="field-ready", standard_version=1)
+        unit.releases.update(standard_key="class-set", standard_version=1)
+        said = self.fill(self.order("class-set"), better.tag, 422)["detail"]
+        self.assertIn(
+            f"that was ordered, and one of just that is there. Take {unit.tag}",
+            said,
+        )
+        said = self.fill(self.order("desk-ready"), unit.tag, 422)["detail"]
+        self.assertIn(f"ordered Desk ready. Take {better.tag}", said)
+        other = self.order(self.key(unit), sheets=["tolva-lern-11"])
+        self.assertIn("did not ask", self.fill(other, unit.tag, 422)["detail"])
+        self.fill(other, "ZZ-1", 404)
+        self.api("post", "shelf/orders/9999/fill", {"code": unit.tag}, status=404)
+        self.fill(other, unit.tag, 403, person=self.ines)
+        self.assertFalse(Sale.objects.exists())
+
+    def test_an_order_taken_off_leaves_the_sale(self):
+        unit = self.released()
+        order = self.order(self.key(unit))
+        self.fill(order, unit.tag)
+        self.api("delete", f"batches/{self.batch.slug}/customer-orders/{order.pk}")
+        self.assertIsNone(Sale.objects.get().customer_order_id)

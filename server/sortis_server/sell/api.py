@@ -3,26 +3,31 @@
 import csv
 import io
 from collections.abc import Iterator
+from datetime import date
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
+from sortis_core.filling import fitting
 from sortis_core.market import Allotted
-from sortis_core.selling import SaleState, ShelfGroup, grouped_for_sale
+from sortis_core.selling import OnShelf, SaleState, ShelfGroup, grouped_for_sale
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.services import unit_tagged
+from sortis_server.decide.models import CustomerOrder
 from sortis_server.devices import market_address
 from sortis_server.people.roles import person_with
 from sortis_server.sell.market import fetch_orders, publish
 from sortis_server.sell.models import Sale
 from sortis_server.sell.services import (
     cancel,
+    fill,
     hand_over,
     on_shelf,
     pack,
     reserve,
     take_return,
+    wanted_of,
 )
 from sortis_server.spreadsheet import plain, xlsx
 from sortis_server.workshop.services import workshop
@@ -41,12 +46,26 @@ class SaleView(BaseModel):
     reason: str
 
 
+class OrderToFill(BaseModel):
+    """A customer's order that is not full yet."""
+
+    id: int
+    customer: str
+    standard: str
+    count: int
+    filled: int
+    due_on: date | None
+    next_tag: str
+    """The unit on the shelf that fits it best; empty where none does."""
+
+
 class Shelf(BaseModel):
     """What is to be sold, grouped as buyers see it, and what is on its way to them."""
 
     currency: str
     groups: list[ShelfGroup]
     sales: list[SaleView]
+    orders: list[OrderToFill]
     sold: int
     income_cents: int
     market: bool
@@ -96,15 +115,34 @@ def _view(sale: Sale) -> SaleView:
     )
 
 
+def _to_fill(here: list[OnShelf]) -> Iterator[OrderToFill]:
+    rows = CustomerOrder.objects.filter(batch__closed_at=None).order_by("due_on", "pk")
+    for order in rows:
+        wanted = wanted_of(order)
+        if wanted.lacks:
+            right = fitting(wanted, here)
+            yield OrderToFill(
+                id=order.pk,
+                customer=order.customer,
+                standard=wanted.standard_name,
+                count=order.count,
+                filled=wanted.filled,
+                due_on=order.due_on,
+                next_tag=right[0].tag if right else "",
+            )
+
+
 @router.get("/shelf", response=Shelf)
 def shelf(request: HttpRequest):
     """What is to be sold, and what is on its way to buyers."""
     person_with(request, (SELLERS, Role.PLANNER, Role.OWNER), "The shelf with its prices")
     handed = Sale.objects.filter(state=SaleState.HANDED_OVER)
     open_sales = Sale.objects.filter(open_unit__isnull=False).select_related("unit")
+    here = on_shelf()
     return Shelf(
         currency=workshop().currency,
-        groups=list(grouped_for_sale(on_shelf())),
+        groups=list(grouped_for_sale(here)),
+        orders=list(_to_fill(here)),
         sales=[_view(sale) for sale in open_sales.order_by("pk")],
         sold=handed.count(),
         market=bool(market_address()),
@@ -171,6 +209,12 @@ def published(request: HttpRequest):
 def market_orders(request: HttpRequest):
     """Take what the market ordered since; each order once."""
     return fetch_orders(person_with(request, SELLERS, "Taking orders"))
+
+
+@router.post("/shelf/orders/{int:order}/fill", response=SaleView)
+def filled(request: HttpRequest, order: int, given: PackingScan):
+    """Set a unit aside for a customer's order, by the scan of its label."""
+    return _view(fill(order, given.code, person_with(request, SELLERS, "Filling an order")))
 
 
 @router.post("/units/{tag}/sale/reserve", response=SaleView)

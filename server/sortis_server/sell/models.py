@@ -6,6 +6,7 @@ from django.db import models
 from sortis_core.market import OrderVerdict
 from sortis_core.selling import SaleState
 from sortis_server.arrive.models import Unit
+from sortis_server.decide.models import CustomerOrder
 from sortis_server.terms import TermField
 
 
@@ -15,6 +16,10 @@ class Sale(models.Model):
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="sales")
     state = TermField(SaleState, max_length=12, default=SaleState.RESERVED)
     buyer = models.CharField(max_length=120)
+    customer_order = models.ForeignKey(
+        CustomerOrder, on_delete=models.SET_NULL, null=True, related_name="sales"
+    )
+    """What it fills, where it was scanned for a customer's order."""
     price_cents = models.PositiveIntegerField()
     reason = models.CharField(max_length=200, blank=True)
     """Why it was cancelled or came back."""

@@ -3,10 +3,13 @@
 from datetime import date
 
 from django.db import IntegrityError, transaction
+from django.db.models import Q
 from django.utils import timezone
 
 from sortis_core.aging import AgeStep, aged
+from sortis_core.filling import Wanted, require_fitting
 from sortis_core.findings import Findings
+from sortis_core.intake.manifest.verdicts import normal_form
 from sortis_core.papers import SoldUnit
 from sortis_core.selling import (
     OnShelf,
@@ -23,13 +26,15 @@ from sortis_core.selling import (
 )
 from sortis_core.stages import Stage
 from sortis_server.arrive.models import Unit
+from sortis_server.decide.models import CustomerOrder
 from sortis_server.inspect.findings import newest_findings
 from sortis_server.inspect.services import findings_of, policy_of, save_findings, sheet_of
 from sortis_server.people.models import Person
+from sortis_server.problems import NotThere
 from sortis_server.release.models import Release
 from sortis_server.sell.models import Sale, SaleStep
 from sortis_server.sheets.services import sheet_version
-from sortis_server.workshop.services import standard_version, workshop
+from sortis_server.workshop.services import newest_standards, standard_version, workshop
 
 LONGEST_NOTES = 200
 
@@ -70,6 +75,8 @@ def _on_shelf(
         model=sheet.name,
         sheet=sheet.key,
         standard=standard.name,
+        standard_key=standard.key,
+        rank=standard.rank,
         grade=found.grade,
         claims=tuple(row.label),
         price_cents=price.cents if price else None,
@@ -117,10 +124,57 @@ def _step(sale: Sale, state: SaleState, by: Person, words: str = "") -> Sale:
     return sale
 
 
-def reserve(tag: str, buyer: str, price_cents: int | None, by: Person) -> Sale:
+def wanted_of(order: CustomerOrder) -> Wanted:
+    """A customer's order, with what is set aside for it or gone."""
+    standard = next((one for one in newest_standards() if one.key == order.standard), None)
+    going = [state for state in SaleState if state.open or state is SaleState.HANDED_OVER]
+    return Wanted(
+        customer=order.customer,
+        standard=order.standard,
+        standard_name=standard.name if standard else order.standard,
+        rank=standard.rank if standard else 0,
+        count=order.count,
+        filled=order.sales.filter(state__in=going).count(),
+        sheets=tuple(order.sheets),
+    )
+
+
+def fill(order_id: int, code: str, by: Person) -> Sale:
+    """Set a unit aside for a customer's order, by the scan of its label.
+
+    :raises NotThere: for an unknown order or code. :raises DoesNotFit: where it is not for it.
+    """
+    with transaction.atomic():
+        order = CustomerOrder.objects.select_for_update().filter(pk=order_id).first()
+        if order is None:
+            raise NotThere("There is no such order of a customer.")
+        normal = normal_form(code)
+        tag = next(
+            (
+                unit.tag
+                for unit in Unit.objects.filter(
+                    Q(tag__iexact=code.strip()) | Q(serial=code.strip())
+                )
+                if normal in (normal_form(unit.tag), normal_form(unit.serial))
+            ),
+            None,
+        )
+        if tag is None:
+            raise NotThere(f"{code.strip()[:40] or 'Nothing'} is no unit here. Scan its label.")
+        require_fitting(wanted_of(order), tag, on_shelf())
+        return reserve(tag, order.customer, None, by, order)
+
+
+def reserve(
+    tag: str,
+    buyer: str,
+    price_cents: int | None,
+    by: Person,
+    order: CustomerOrder | None = None,
+) -> Sale:
     """Somebody is to get the unit; nobody else can have it.
 
-    :param price_cents: None for the price of the shelf.
+    :param price_cents: None for the price of the shelf. :param order: what it fills, if anything.
     :raises SaleRefused: where it is not to be had.
     """
     with transaction.atomic():
@@ -130,7 +184,7 @@ def reserve(tag: str, buyer: str, price_cents: int | None, by: Person) -> Sale:
             raise SaleRefused("Say who is to get it.")
         shelf = on_shelf([unit])
         price = agreed_price(tag, price_cents, shelf[0].price_cents if shelf else None)
-        sale = Sale(unit=unit, buyer=buyer.strip()[:120], price_cents=price)
+        sale = Sale(unit=unit, buyer=buyer.strip()[:120], price_cents=price, customer_order=order)
         try:
             with transaction.atomic():
                 return _step(sale, SaleState.RESERVED, by, buyer.strip())

@@ -3363,6 +3363,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/orders/{order}/fill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Filled
+         * @description Set a unit aside for a customer's order, by the scan of its label.
+         */
+        post: operations["sortis_server_sell_api_filled"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units/{tag}/sale/reserve": {
         parameters: {
             query?: never;
@@ -10012,6 +10032,26 @@ export interface components {
             next_in_days?: number | null;
         };
         /**
+         * OrderToFill
+         * @description A customer's order that is not full yet.
+         */
+        OrderToFill: {
+            /** Id */
+            id: number;
+            /** Customer */
+            customer: string;
+            /** Standard */
+            standard: string;
+            /** Count */
+            count: number;
+            /** Filled */
+            filled: number;
+            /** Due On */
+            due_on: string | null;
+            /** Next Tag */
+            next_tag: string;
+        };
+        /**
          * SaleState
          * @description How far a sale is.
          * @enum {string}
@@ -10043,6 +10083,8 @@ export interface components {
             groups: components["schemas"]["ShelfGroup"][];
             /** Sales */
             sales: components["schemas"]["SaleView"][];
+            /** Orders */
+            orders: components["schemas"]["OrderToFill"][];
             /** Sold */
             sold: number;
             /** Income Cents */
@@ -10121,6 +10163,14 @@ export interface components {
          */
         OrderVerdict: "taken" | "part" | "gone" | "cheap" | "known";
         /**
+         * PackingScan
+         * @description What was scanned on the unit in hand.
+         */
+        PackingScan: {
+            /** Code */
+            code: string;
+        };
+        /**
          * Reserve
          * @description Who is to get a unit, for how much.
          */
@@ -10129,14 +10179,6 @@ export interface components {
             buyer: string;
             /** Price Cents */
             price_cents?: number | null;
-        };
-        /**
-         * PackingScan
-         * @description What was scanned on the unit in hand.
-         */
-        PackingScan: {
-            /** Code */
-            code: string;
         };
         /**
          * WhyBack
@@ -25889,6 +25931,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Allotted"][];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_sell_api_filled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackingScan"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SaleView"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

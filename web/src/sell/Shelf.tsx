@@ -9,7 +9,7 @@ import { useScan } from '../frame/ScanListener'
 import { didAtOnce } from '../frame/Undo'
 import { useFilter } from '../frame/filter'
 import { labelOf } from '../frame/vocabulary'
-import { count, money } from '../frame/words'
+import { count, day, money } from '../frame/words'
 
 const shelfQuery = { queryKey: ['shelf'], queryFn: () => ask(api.GET('/api/shelf')) }
 
@@ -47,9 +47,15 @@ export function Shelf() {
   }
   const pack = async (tag: string, code: string): Promise<boolean> =>
     act(() => ask(api.POST('/api/units/{tag}/sale/pack', { params: { path: { tag } }, body: { code } })), (now) => `${now.tag} is packed; its label was scanned.`)
+  const fill = (order: number, code: string): Promise<boolean> =>
+    act(() => ask(api.POST('/api/shelf/orders/{order}/fill', { params: { path: { order } }, body: { code } })), (now) => `${now.tag} is set aside for ${now.buyer}.`)
   // Only into the field that waits for it: anywhere else a code leads to its unit.
   useScan((codes) => {
     const field = document.activeElement
+    if (field instanceof HTMLInputElement && field.dataset.order !== undefined) {
+      void fill(Number(field.dataset.order), codes[0] ?? '')
+      return true
+    }
     if (!(field instanceof HTMLInputElement) || field.dataset.sale === undefined) return false
     const tag = field.dataset.sale
     const code = codes.find((one) => one.toUpperCase() === tag) ?? codes.at(-1) ?? ''
@@ -128,6 +134,23 @@ export function Shelf() {
         </ul>
       </section>
       <section>
+        {view.orders.length > 0 && (
+          <>
+            <h2 className="border-b border-base-content pb-1">Orders of customers</h2>
+            <ul className="mb-5">
+              {view.orders.map((order) => (
+                <li key={order.id} className="rule-b py-3">
+                  <p><b>{order.customer}</b> <span className="quiet">{order.standard}{order.due_on && `, by ${day(order.due_on)}`}</span> <b className="float-right">{order.filled} of {order.count}</b></p>
+                  <form className="flex gap-2 mt-1 items-center" onSubmit={(event) => { event.preventDefault(); const form = event.currentTarget; void fill(order.id, String(new FormData(form).get('code'))).then((done) => { if (done) form.reset() }) }}>
+                    <input name="code" data-codes="" data-order={order.id} required maxLength={200} aria-label={`Scan a unit for ${order.customer}`} placeholder="scan its label" className="input h-10 w-36 bg-base-100 font-mono" />
+                    <button type="submit" className="btn btn-outline btn-bench">Set aside</button>
+                    <span className="quiet">{order.next_tag ? <>best <span className="tag">{order.next_tag}</span></> : 'none on the shelf fits'}</span>
+                  </form>
+                </li>
+              ))}
+            </ul>
+          </>
+        )}
         <h2 className="border-b border-base-content pb-1 flex gap-3"><span className="grow">On its way</span>{view.sales.some((sale) => sale.state === SaleState.RESERVED) && <a className="underline text-base font-normal" href="/api/shelf/pick-list.pdf" target="_blank" rel="noreferrer">Pick list</a>}</h2>
         {view.sales.length === 0 && <p className="quiet py-2">Nothing is reserved.</p>}
         <ul>
