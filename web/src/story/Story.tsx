@@ -112,21 +112,21 @@ function Chapter({ tag, row, lanes, last }: { tag: string; row: Row; lanes: Sche
   const gap = waited(span.waited_minutes)
   const people = [...new Set(events.map((event) => event.by).filter(Boolean))]
   return (
-    <li className="grid grid-cols-[8rem_1.25rem_auto_minmax(0,1fr)] max-md:grid-cols-[5.5rem_1rem_minmax(0,1fr)] gap-x-4 break-inside-avoid">
-      <p className="text-right quiet pt-3 leading-snug">
+    <li className="grid grid-cols-[8rem_1.25rem_auto_minmax(0,1fr)] max-lg:grid-cols-[5.5rem_1rem_minmax(0,1fr)] gap-x-4 break-inside-avoid">
+      <p className="text-right quiet pt-3 leading-snug max-lg:row-span-2">
         {gap && <span className="block text-sm">{gap}</span>}
         {day(from.at)}{from.kind !== StoryKind.ANNOUNCED && <span className="block font-mono text-base-content">{clock(from.at)}</span>}
       </p>
-      <div className="relative" aria-hidden="true">
+      <div className="relative max-lg:row-span-2" aria-hidden="true">
         <span className={`absolute left-1/2 -translate-x-1/2 top-0 h-3 ${span.waited_minutes >= 5 ? 'border-l-2 border-dotted border-base-content' : ''}`} />
         <span className={`absolute left-1/2 -translate-x-1/2 top-3 bottom-1 rounded-full ${hands ? 'w-2.5 bg-base-content' : 'w-2.5 border-2 border-base-content bg-base-100'}`} />
         {!last && <span className="absolute left-1/2 -translate-x-1/2 bottom-0 h-1 border-l-2 border-dotted border-base-content" />}
       </div>
-      <div className="relative w-[27rem] max-lg:w-[22rem] max-md:col-start-3 max-md:w-auto overflow-hidden">
+      <div className="relative w-[27rem] max-lg:col-start-3 max-lg:w-auto overflow-hidden">
         {row.strip && <div className="pt-2.5"><Strip strip={row.strip} size="card" /></div>}
         {lanes && row.next && <Lanes strip={lanes} changes={row.next} under={Boolean(row.strip)} arrives={row.arrives} />}
       </div>
-      <div className="py-2.5 border-b border-base-300 max-md:col-start-3 min-w-0">
+      <div className="py-2.5 border-b border-base-300 max-lg:col-start-3 min-w-0">
         <h2 className="inline text-lg font-bold">{headingOf('Chapter', span.chapter)}</h2>
         {people.length > 0 && <span className="quiet"> {people.join(', ')}</span>}
         <ul>{events.map((event, index) => <Happened key={`${index} ${event.at}`} tag={tag} event={event} alone={people.length < 2} />)}</ul>
@@ -145,7 +145,7 @@ function Lanes({ strip, changes, under, arrives }: { strip: Schemas['Strip']; ch
   // The pegs stand close: one lane for all of them, and anything beside the strip that changed.
   if (left && right) lanes.push({ key: 'parts', at: (left.x + right.x + right.width) / 2, changed: [...changes].some((place) => !large.some(({ cell }) => cell.key === place)) })
   return (
-    <div className="absolute inset-x-0 bottom-0 print:hidden" style={{ top: under ? height + 12 : 0 }} aria-hidden="true">
+    <div className="absolute inset-x-0 bottom-0 print:hidden max-lg:hidden" style={{ top: under ? height + 12 : 0 }} aria-hidden="true">
       {lanes.map(({ key, at, changed }) => (
         <span key={key} className={`absolute top-0 ${changed && arrives ? 'bottom-1' : '-bottom-2.5'} ${changed ? 'w-0.5 bg-accent' : 'w-0.5 bg-base-300'}`} style={{ left: at - 1 }}>
           {changed && arrives && <svg width="12" height="8" className="absolute -left-[5px] -bottom-1" aria-hidden="true"><path d="M0 0 h12 L6 8 Z" fill="var(--fit)" /></svg>}
