@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
+import { addressWith } from '../frame/filter'
 import { useKeys } from '../frame/keys'
 import { count, figure } from '../frame/words'
 import { MendRow } from './MendRow'
@@ -29,7 +30,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
   const [error, setError] = useState<unknown>(null)
   const [search, setSearch] = useSearchParams()
   const state = search.get('rows') ?? ''
-  const setState = (rows: string): void => setSearch((now) => { if (rows) now.set('rows', rows); else now.delete('rows'); return now }, { replace: true })
+  const setState = (rows: string): void => setSearch(addressWith('rows', rows), { replace: true })
   const [offset, setOffset] = useState(0)
   const [mending, setMending] = useState<number | null>(null)
   const queries = useQueryClient()

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useSearchParams } from 'react-router'
+import { addressWith } from '../frame/filter'
 import { type Schemas, api, ask } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
@@ -13,7 +14,7 @@ export function ComparePlans({ slug, plans }: { slug: string; plans: Schemas['Pl
   const solved = plans.filter((line) => line.contribution_cents !== null)
   const left = Number(search.get('left') ?? solved[1]?.number ?? 0)
   const right = Number(search.get('right') ?? solved[0]?.number ?? 0)
-  const choose = (side: 'left' | 'right', number: number): void => setSearch((now) => { now.set(side, String(number)); return now }, { replace: true })
+  const choose = (side: 'left' | 'right', number: number): void => setSearch(addressWith(side, String(number)), { replace: true })
   const load = (number: number) => ({
     queryKey: ['kept', slug, number],
     queryFn: () => ask(api.GET('/api/batches/{slug}/plan/{number}', { params: { path: { slug, number } } })),

@@ -4,7 +4,7 @@ import { type Schemas, api, ask, problemOf } from '../api/client'
 import { Beam } from '../drawings/balance/Beam'
 import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
-import { useFilter } from '../frame/filter'
+import { addressWith, useFilter } from '../frame/filter'
 import { useKeys } from '../frame/keys'
 import { clock, count, figure, hours, roundMoney, signed, workshop } from '../frame/words'
 import { Buying } from './Buying'
@@ -36,7 +36,7 @@ export function Decide() {
   const shown = tried ?? kept
   const solved = shown?.figures ? shown : null
   const at = search.get('view') ?? ''
-  const go = (view: string): void => setSearch((now) => { if (view) now.set('view', view); else now.delete('view'); return now }, { replace: true })
+  const go = (view: string): void => setSearch(addressWith('view', view), { replace: true })
   const open = data ? data.waiting + data.open_orders : 0
   const untouched = balance.touched ? '' : 'no dial is turned'
   const unfurnished = data?.missing.length ? 'the workshop lacks what is said on top' : ''

@@ -2,6 +2,7 @@ import { memo, useEffect, useMemo, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import type { Schemas } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
+import { addressWith } from '../frame/filter'
 import { usePrinting } from '../frame/printing'
 import { roundMoney, signed, workshop } from '../frame/words'
 import { OpenRow } from './OpenRow'
@@ -38,11 +39,7 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
   const toggle = (row: Row): void => {
     const tag = row.tags[0] ?? ''
     atHand.current = tag
-    setSearch((now) => {
-      if (rowKey(row) === open) now.delete('unit')
-      else now.set('unit', tag)
-      return now
-    }, { replace: true })
+    setSearch(addressWith('unit', rowKey(row) === open ? '' : tag), { replace: true })
   }
   const printing = usePrinting()
   const shown = all || printing ? rows : rows.slice(0, FIRST_ROWS)

@@ -5,6 +5,7 @@ import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { useScan } from '../frame/ScanListener'
 import { useBegun } from '../frame/begun'
+import { addressWith } from '../frame/filter'
 import { useKeys } from '../frame/keys'
 import { labelOf } from '../frame/vocabulary'
 import { count, figure } from '../frame/words'
@@ -26,7 +27,7 @@ export function Round() {
   const [kept, setKept] = useState<Schemas['RoundKept'] | null>(null)
   const list = useRef<HTMLUListElement>(null)
   const lots = round.data?.lots ?? []
-  const go = (to: string): void => setSearch((now) => { if (to) now.set('place', to); else now.delete('place'); return now }, { replace: true })
+  const go = (to: string): void => setSearch(addressWith('place', to), { replace: true })
   const write = (lot: Lot, text: string): void => setCounted((now) => {
     const { [lot.code]: was, ...others } = now
     return text === '' ? others : { ...others, [lot.code]: { text, last: was?.last ?? lot.last } }

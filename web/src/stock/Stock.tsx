@@ -4,7 +4,7 @@ import { Link, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
-import { useFilter } from '../frame/filter'
+import { addressWith, useFilter } from '../frame/filter'
 import { count, money } from '../frame/words'
 import { OneLot } from './OneLot'
 import { Purchases } from './Purchases'
@@ -25,7 +25,7 @@ export function Stock() {
   const open = Number(search.get('lot'))
   const receiving = search.has('receive')
   const below = search.has('below')
-  const put = (name: string, value: string): void => setSearch((now) => { if (value) now.set(name, value); else now.delete(name); return now }, { replace: true })
+  const put = (name: string, value: string): void => setSearch(addressWith(name, value), { replace: true })
   const [error, setError] = useState<unknown>(null)
   const refresh = async (): Promise<void> => {
     await queries.invalidateQueries({ queryKey: ['stock'] })
