@@ -65,8 +65,10 @@ class Checked(Record):
     asked: int
     """Places that the machine says something of."""
     questions: tuple[CheckQuestion, ...]
+    other_unit: bool
+    """It names another serial number: it proves nothing of this unit."""
     doubts: tuple[str, ...]
-    """What makes the whole read-out doubtful: of another unit, or tools that disagree."""
+    """What makes the read-out doubtful: of another unit, or tools that disagree."""
     not_read: tuple[str, ...]
 
 
@@ -103,6 +105,7 @@ def check(
         as_ordered=len(said) - len(questions),
         asked=len(said),
         questions=questions,
+        other_unit=found.other_unit,
         doubts=found.questions,
         not_read=found.not_read,
     )
@@ -111,8 +114,13 @@ def check(
 def require_as_ordered(checked: Checked | None) -> None:
     """Refuse a release while a fresh read-out says otherwise than was ordered.
 
-    :raises NotAsOrdered: with the first question.
+    :raises NotAsOrdered: with the first question, or where it is of another unit.
     """
+    if checked and checked.other_unit:
+        raise NotAsOrdered(
+            "The newest read-out is of another unit, or labels are swapped. Read this unit out "
+            "before it is released."
+        )
     if checked and checked.questions:
         first, more = checked.questions[0], len(checked.questions) - 1
         others = f" And {more} more." if more else ""
@@ -123,7 +131,10 @@ def require_as_ordered(checked: Checked | None) -> None:
 
 
 def looked_at_again(findings: Findings, places: Collection[str]) -> Findings:
-    """Findings without what is known of these places: somebody has to look."""
+    """Findings without what is known of these places: somebody has to look.
+
+    Where their parts came from is not known either: what is found there may be another one.
+    """
     gone = set(places)
     return findings.model_copy(
         update={
@@ -132,6 +143,7 @@ def looked_at_again(findings: Findings, places: Collection[str]) -> Findings:
             "packs": {k: v for k, v in findings.packs.items() if k not in gone},
             "parts": {k: v for k, v in findings.parts.items() if k not in gone},
             "tests": {k: v for k, v in findings.tests.items() if k not in gone},
+            "origins": {k: v for k, v in findings.origins.items() if k not in gone},
         }
     )
 

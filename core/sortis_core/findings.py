@@ -265,7 +265,10 @@ def carry_origins(before: Findings, now: Findings) -> Findings:
 
 def _still_there(before: Findings, now: Findings, place: str) -> bool:
     then_drive, drive = before.drive(place), now.drive(place)
-    if place in before.drives:
+    if place in before.drives or place in now.drives:
+        if then_drive.state is PlaceState.UNSEEN and drive.state is not PlaceState.UNSEEN:
+            # Nobody looked in between: it may be another drive, with somebody's data.
+            return False
         same = _same(then_drive.gb, drive.gb) and _same(then_drive.interface, drive.interface)
         return drive.state.held and same and then_drive.spinning is drive.spinning
     if place in before.modules:

@@ -18,7 +18,7 @@ from sortis_core.selling import SaleState
 from sortis_core.sheets import MachineForm, ModelSheet, Stream
 from sortis_core.standards import Standard
 from sortis_core.vocabulary.term import Term
-from sortis_core.workshop import WorkshopSettings, weight_words
+from sortis_core.workshop import WorkshopSettings, told_weight
 
 LEAST_OF_HOURS = 0.7
 """What is promised of the estimated hours: use differs, and packs age."""
@@ -422,7 +422,7 @@ def batch_certificate(
             tuple(
                 PaperLine(
                     label=stream.heading,
-                    text=f"{weight_words(grams, shop.weighing)}, by the model sheets",
+                    text=f"{told_weight(grams, shop.weighing).words}, by the model sheets",
                 )
                 for stream, grams in weights.items()
                 if grams

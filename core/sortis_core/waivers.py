@@ -8,6 +8,13 @@ from sortis_core.base import Record, SortisError
 from sortis_core.gates.proof import ReleaseGate
 from sortis_core.reasons import says_something
 
+LONGEST_ABOUT = 300
+
+
+def about(gate: ReleaseGate) -> str:
+    """What a waiver of the gate is given for, as far as it is kept."""
+    return gate.sentence[:LONGEST_ABOUT]
+
 
 class NotWaivable(SortisError):
     """The gate cannot be waived, or not with these words."""
@@ -28,7 +35,7 @@ class Waiver(Record):
 
 def as_waived(gate: ReleaseGate, waiver: Waiver | None) -> ReleaseGate:
     """The gate with its waiver, where one was given for just what it says."""
-    if gate.met or not gate.waivable or waiver is None or waiver.about != gate.sentence:
+    if gate.met or not gate.waivable or waiver is None or waiver.about != about(gate):
         return gate
     return gate.model_copy(
         update={

@@ -79,15 +79,31 @@ GRAMS_AN_OUNCE = 28.349523125
 OUNCES_A_POUND = 16
 
 
-def weight_words(grams: float, weighing: Weighing) -> str:
-    """A weight as the workshop tells it: the larger unit from one of it on."""
+class Weight(Record):
+    """A weight as the workshop tells it, before it is written."""
+
+    figure: float
+    decimals: int
+    unit: str
+
+    @property
+    def words(self) -> str:
+        """As papers write it."""
+        return f"{self.figure:.{self.decimals}f} {self.unit}"
+
+
+def told_weight(grams: float, weighing: Weighing) -> Weight:
+    """A weight in the larger unit from one of it on."""
     match weighing:
         case Weighing.METRIC:
-            return f"{grams / 1000:.1f} kg" if grams >= 1000 else f"{grams:.0f} g"
+            if grams >= 1000:
+                return Weight(figure=grams / 1000, decimals=1, unit="kg")
+            return Weight(figure=grams, decimals=0, unit="g")
         case Weighing.POUNDS:
             ounces = grams / GRAMS_AN_OUNCE
-            pounds = ounces / OUNCES_A_POUND
-            return f"{pounds:.1f} lb" if pounds >= 1 else f"{ounces:.1f} oz"
+            if ounces >= OUNCES_A_POUND:
+                return Weight(figure=ounces / OUNCES_A_POUND, decimals=1, unit="lb")
+            return Weight(figure=ounces, decimals=1, unit="oz")
         case _:
             assert_never(weighing)
 

@@ -9,10 +9,9 @@ from pydantic import BaseModel
 from sortis_core.intake.benchline import SCANNED
 from sortis_core.stages import Stage
 from sortis_core.vocabulary.states import CodeKind
-from sortis_server.arrive.models import Unit
+from sortis_server.arrive.services import unit_coded
 from sortis_server.problems import NotThere
 from sortis_server.stock.models import Lot
-from sortis_server.workshop.tags import plain_tag
 
 router = Router(tags=["codes"])
 LONGEST = 200
@@ -27,21 +26,6 @@ class CodeView(BaseModel):
     """As it is written here: the tag of a serial number, the label of a lot."""
     batch: str = ""
     stage: Stage | None = None
-
-
-def _unit(code: str) -> Unit | None:
-    """The unit that carries the code as its tag, or as its serial number where only one does."""
-    units = Unit.objects.select_related("batch")
-    by_serial = units.filter(serial__iexact=code)[:3]
-    by_tag = units.filter(tag=plain_tag(code)).first()
-    # A bare number may be either; on a maker's label it is the serial number.
-    found = list(by_serial)
-    if by_tag and not (code.isdigit() and found):
-        return by_tag
-    if len(found) > 1:
-        tags = ", ".join(unit.tag for unit in found)
-        raise NotThere(f"{code} is the serial number of several units: {tags}. Scan the tag.")
-    return found[0] if found else None
 
 
 @router.get("", response=CodeView)
@@ -59,7 +43,7 @@ def code_is(request: HttpRequest, codes: list[str] = Query(..., max_length=2)): 
             lot = Lot.objects.filter(pk=int(match[1])).first()
             if lot is not None:
                 return CodeView(kind=CodeKind.LOT, code=f"LOT-{lot.pk}")
-        elif unit := _unit(code):
+        elif unit := unit_coded(code):
             return CodeView(
                 kind=CodeKind.UNIT, code=unit.tag, batch=unit.batch.slug, stage=unit.stage
             )

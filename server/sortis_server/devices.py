@@ -12,6 +12,7 @@ from sortis_core.base import SortisError
 
 PATIENCE_SECONDS = 8
 LARGEST_ANSWER = 8_000_000
+JSON = {"Content-Type": "application/json"}
 
 
 class SupplierRefuses(SortisError):
@@ -56,15 +57,7 @@ def call_market(what: str, said: dict | None) -> bytes:
             "No market is set up (SORTIS_MARKET_URL). Take the listing as CSV, XLSX or JSON."
         )
     data = None if said is None else json.dumps(said).encode()
-    headers = {"Content-Type": "application/json"}
-    request = urllib.request.Request(f"{market_address()}/{what}", data=data, headers=headers)
-    try:
-        with urllib.request.urlopen(request, timeout=PATIENCE_SECONDS) as answer:
-            return answer.read(LARGEST_ANSWER)
-    except (OSError, ValueError) as error:
-        raise DeviceSilent(
-            "The market does not answer. What was taken is kept; fetch the orders again later."
-        ) from error
+    return _send(f"{market_address()}/{what}", data, JSON, "The market")
 
 
 def supplier_address() -> str:
@@ -84,9 +77,7 @@ def call_supplier(what: str, order: dict | None) -> bytes:
             "order by hand and note it here."
         )
     data = None if order is None else json.dumps(order).encode()
-    request = urllib.request.Request(
-        f"{supplier_address()}/{what}", data=data, headers={"Content-Type": "application/json"}
-    )
+    request = urllib.request.Request(f"{supplier_address()}/{what}", data=data, headers=JSON)
     try:
         with urllib.request.urlopen(request, timeout=PATIENCE_SECONDS) as answer:
             return answer.read(LARGEST_ANSWER)
@@ -107,8 +98,9 @@ def _said(refusal: urllib.error.HTTPError) -> str:
         return f"The supplier answered {refusal.code}."
 
 
-def _send(address: str, data: bytes, headers: dict[str, str], what: str) -> bytes:
-    request = urllib.request.Request(address, data=data, headers=headers, method="POST")
+def _send(address: str, data: bytes | None, headers: dict[str, str], what: str) -> bytes:
+    """What a device answers; asked only, where nothing is sent."""
+    request = urllib.request.Request(address, data=data, headers=headers)
     try:
         with urllib.request.urlopen(request, timeout=PATIENCE_SECONDS) as answer:
             return answer.read(LARGEST_ANSWER)
@@ -142,8 +134,7 @@ def probe_bundle(question: dict) -> bytes:
             "No bench probe is set up (SORTIS_PROBE_URL). Run the collecting script on the unit "
             "and drop its zip here."
         )
-    headers = {"Content-Type": "application/json"}
-    return _send(f"{probe_address()}/bundle", json.dumps(question).encode(), headers, "The probe")
+    return _send(f"{probe_address()}/bundle", json.dumps(question).encode(), JSON, "The probe")
 
 
 def eraser_report(serial: str) -> str:
@@ -155,7 +146,6 @@ def eraser_report(serial: str) -> str:
         raise DeviceSilent(
             "No eraser is set up (SORTIS_ERASER_URL). Paste its report, or drop the file here."
         )
-    headers = {"Content-Type": "application/json"}
     asked = json.dumps({"serial": serial}).encode()
-    answer = _send(f"{eraser_address()}/report", asked, headers, "The eraser")
+    answer = _send(f"{eraser_address()}/report", asked, JSON, "The eraser")
     return answer.decode(errors="replace")

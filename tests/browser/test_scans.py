@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from sortis_server.arrive.models import Unit
 from sortis_server.sell.models import Sale
 from sortis_server.stock.models import Lot
-from sortis_server.stock.services import lot_code
+from sortis_server.stock.services import lot_code, move
 from tests.browser.case import BrowserCase
 
 RHYTHMS = {"wired": (3,), "wireless": (48, 60, 25, 55, 40)}
@@ -199,6 +199,18 @@ class Scans(BrowserCase):
         expect(page.get_by_text("Taken back")).to_be_visible()
         one.refresh_from_db()
         self.assertEqual(one.on_hand, books)
+        # What moves while it is counted is counted from nothing again, the other one is kept.
+        left = page.get_by_label(f"Counted of {lot_code(other)}", exact=True)
+        field.fill("4")
+        left.fill("1")
+        move(one, 1, "one more came", self.marit)
+        page.get_by_role("button", name="Keep the count").click()
+        expect(page.get_by_text("moved while you counted")).to_be_visible()
+        expect(field).to_have_value("")
+        expect(left).to_have_value("1")
+        field.fill("4")
+        page.get_by_role("button", name="Keep the count").click()
+        expect(kept).to_contain_text("4 counted")
 
     def test_nothing_happens_whatever_has_the_focus(self):
         units = self.workshop()

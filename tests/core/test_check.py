@@ -10,6 +10,7 @@ from sortis_core.check import (
     looked_at_again,
     require_as_ordered,
 )
+from sortis_core.findings import Origin, OriginKind
 from sortis_core.intake.readout import read_bundle
 from standins.probe import Probe
 from tests.core.sample import FOLIO, folio
@@ -72,6 +73,8 @@ class Checks(unittest.TestCase):
     def test_a_read_out_of_another_unit_is_a_doubt(self):
         found = checked(folio(m1="8"), serial="OTHER-77")
         self.assertTrue(any("another unit" in doubt for doubt in found.doubts))
+        with self.assertRaisesRegex(NotAsOrdered, "of another unit"):
+            require_as_ordered(found)
 
     def test_an_open_question_holds_the_release(self):
         found = checked(folio(m1="8", d1="n256"), folio(m1="-", d1="-"))
@@ -85,3 +88,8 @@ class Checks(unittest.TestCase):
         self.assertNotIn("camera", again.tests)
         self.assertEqual((again.drives, again.packs), (unit.drives, unit.packs))
         self.assertEqual(looked_at_again(unit, ()), unit)
+
+    def test_where_it_came_from_is_not_known_either(self):
+        fitted = Origin(kind=OriginKind.FITTED, lot=3)
+        unit = folio(d1="n256").model_copy(update={"origins": {"d1": fitted, "m1": fitted}})
+        self.assertEqual(looked_at_again(unit, ("d1",)).origins, {"m1": fitted})

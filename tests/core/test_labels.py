@@ -5,7 +5,7 @@ import unittest
 from pydantic import ValidationError
 
 from sortis_core.labels import USUAL_SIZES, LabelRefused, LabelSize, size_called
-from sortis_core.workshop import Weighing, WorkshopSettings, weight_words
+from sortis_core.workshop import Weighing, WorkshopSettings, told_weight
 
 OWN = LabelSize(key="own", name="own", width_mm=52.5, height_mm=29.7, columns=4, rows=10)
 
@@ -47,5 +47,5 @@ class Weights(unittest.TestCase):
             (453, "453 g", "16.0 oz"),
             (12_340, "12.3 kg", "27.2 lb"),
         ):
-            self.assertEqual(weight_words(grams, Weighing.METRIC), metric)
-            self.assertEqual(weight_words(grams, Weighing.POUNDS), pounds)
+            self.assertEqual(told_weight(grams, Weighing.METRIC).words, metric)
+            self.assertEqual(told_weight(grams, Weighing.POUNDS).words, pounds)

@@ -66,6 +66,14 @@ class Data(unittest.TestCase):
         gone = carry_origins(fitted, stilt(d1="-"))
         self.assertEqual(drives_with_data(carry_origins(gone, stilt(d1="s256"))), ("d1",))
 
+    def test_what_nobody_looked_at_in_between_may_be_another_drive(self):
+        fitted = with_new_drive(stilt(d1="h500"))
+        for between in (stilt(d1="?"), stilt(d1="?").model_copy(update={"drives": {}})):
+            unseen = carry_origins(fitted, between)
+            for entry in ("s256", "h500"):
+                again = carry_origins(unseen, stilt(d1=entry))
+                self.assertEqual(drives_with_data(again), ("d1",), entry)
+
     def test_a_drive_out_of_another_unit_brings_its_data(self):
         origin = Origin(kind=OriginKind.MOVED, unit="TW-0402")
         fit = (Action(verb="fit", place="d1", kind="sata-256-bay"),)

@@ -9,13 +9,18 @@ from django.test import TestCase
 from pypdf import PdfReader
 
 from sortis_core.findings import PlaceState
+from sortis_core.gates.proof import ReleaseGate
 from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.intake.erasure import sealed_json
-from sortis_core.intake.readout import DriveSeen, ReadOut
+from sortis_core.intake.readout import DriveSeen, MachineSeen, ReadOut
+from sortis_core.waivers import Waiver, as_waived
+from sortis_server.arrive.models import Unit
 from sortis_server.inspect.models import ReadOutRow
 from sortis_server.inspect.services import findings_of, sheet_of
 from sortis_server.orders.models import WorkOrderRow
 from sortis_server.people.models import Person
+from sortis_server.release.services import waive
+from sortis_server.stock.erasures import keep_reports
 from sortis_server.stock.models import Erasure, Lot
 from sortis_server.stock.services import move, new_lot
 from sortis_server.workshop.models import PartKindRow
@@ -340,8 +345,24 @@ class ByTheMachine(Workshop, TestCase):
         self.api("post", f"units/{unit.tag}/release")
 
     def test_a_read_out_of_another_unit_is_told(self):
-        doubts = self.read_out(self.fitted(), serial="OTHER-1")["check"]["doubts"]
-        self.assertTrue(any("another unit" in doubt for doubt in doubts))
+        unit = self.fitted()
+        told = self.read_out(unit, serial="OTHER-1")["check"]
+        self.assertTrue(told["other_unit"])
+        self.assertTrue(any("another unit" in doubt for doubt in told["doubts"]))
+        said = self.api("post", f"units/{unit.tag}/release", status=422)
+        self.assertIn("is of another unit", said["detail"])
+        self.assertFalse(self.read_out(unit)["check"]["other_unit"])
+
+    def test_a_machine_that_called_itself_so_before_the_work_is_the_same_one(self):
+        (unit,) = self.announce("stilt")
+        seen = ReadOut(machine=MachineSeen(serial="OTHER-1"))
+        document = seen.model_dump(mode="json")
+        ReadOutRow.objects.create(unit=unit, by=self.marit, data=b"", document=document)
+        self.inspect(unit)
+        self.approve(self.plan())
+        unit.refresh_from_db()
+        self.assertFalse(self.read_out(unit, serial="OTHER-1")["check"]["other_unit"])
+        self.assertTrue(self.read_out(unit, serial="OTHER-2")["check"]["other_unit"])
 
     def test_what_is_not_as_it_should_be_goes_back_to_inspection(self):
         unit = self.fitted()
@@ -357,6 +378,27 @@ class ByTheMachine(Workshop, TestCase):
         self.inspect(unit)
         self.approve(self.plan())
         self.assertEqual(self.stage(unit), "release")
+
+    def test_what_was_waived_and_reported_goes_back_with_it(self):
+        unit = self.fitted()
+        body = {"gate": "closing: clock_set", "reason": "the buyer sets it", "told": True}
+        self.api("post", f"units/{unit.tag}/release/waive", body)
+        Unit.objects.filter(pk=unit.pk).update(stage="release")
+        text = sealed_json({"serial": "AAA-0001", "method": "overwritten once", "result": "passed"})
+        keep_reports([text], 1, self.marit, unit=unit)
+        self.send_back(unit)
+        self.assertFalse(unit.waivers.filter(valid=True).exists())
+        self.assertFalse(unit.erasures.filter(valid=True).exists())
+
+    def test_a_long_gate_is_waived_as_well(self):
+        unit = self.fitted()
+        long = "seen " * 100
+        gate = ReleaseGate(gate="x", sentence=long, met=False, evidence="", asks="", waivable=True)
+        with mock.patch("sortis_server.release.services.gates_of", return_value=(gate,)):
+            waive(unit.tag, "x", "agreed with the buyer", self.marit, told=False)
+        row = unit.waivers.get()
+        given = Waiver(by="Marit", reason=row.reason, told=False, about=row.about)
+        self.assertTrue(as_waived(gate, given).met)
 
     def test_it_says_why_and_only_from_the_last_check(self):
         unit = self.fitted()

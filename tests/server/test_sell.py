@@ -16,6 +16,7 @@ from sortis_core.base import SortisError
 from sortis_core.stages import Stage
 from sortis_server.arrive.models import Unit
 from sortis_server.decide.models import CustomerOrder
+from sortis_server.release.models import GateWaiver
 from sortis_server.sell.models import MarketAnswer, Sale
 from sortis_server.sell.services import reserve
 from standins.market import Market
@@ -55,6 +56,20 @@ class Selling(Papers):
         told = [e["words"] for e in self.api("get", f"units/{unit.tag}/story")["events"]]
         self.assertTrue(any("handed over" in words for words in told))
         self.assertTrue(any("returned, fan rattles" in words for words in told))
+
+    def test_what_was_waived_for_one_buyer_is_not_for_the_next(self):
+        unit = self.released()
+        GateWaiver.objects.create(
+            unit=unit, gate="x", about="Clock set", reason="as agreed", told=True, by=self.marit
+        )
+        for step, body in (
+            ("reserve", {"buyer": "Harbour school"}),
+            ("pack", {"code": unit.tag}),
+            ("hand-over", {}),
+            ("return", {"reason": "fan rattles"}),
+        ):
+            self.act(unit, step, body)
+        self.assertFalse(GateWaiver.objects.filter(valid=True).exists())
 
     def test_a_cancelled_one_is_back_on_the_shelf(self):
         unit = self.released()

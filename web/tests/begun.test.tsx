@@ -2,7 +2,7 @@
 import { act } from 'react'
 import { createRoot } from 'react-dom/client'
 import { afterEach, describe, expect, it, vi } from 'vitest'
-import { BegunForm, begunAt, keepBegun, useBegun } from '../src/frame/begun'
+import { BegunForm, begunAt, isFields, isText, keepBegun, useBegun } from '../src/frame/begun'
 import { dayAsWritten, isoDayOf } from '../src/frame/words'
 
 vi.stubGlobal('IS_REACT_ACT_ENVIRONMENT', true)
@@ -49,7 +49,7 @@ describe('what was begun', () => {
       const { box, leave } = shown(form(async () => taken))
       type(field(box, 'name'), 'Harbour office')
       await act(async () => { box.querySelector('form')?.requestSubmit() })
-      expect(begunAt('batch')).toEqual(left === null ? null : expect.objectContaining(left))
+      expect(begunAt('batch', isFields)).toEqual(left === null ? null : expect.objectContaining(left))
       leave()
     }
   })
@@ -57,7 +57,7 @@ describe('what was begun', () => {
   it('grows by what comes at once, and broken words on the device are nothing', () => {
     let add: (word: string) => void = () => {}
     const Line = (): React.ReactNode => {
-      const [text, change] = useBegun('line', '')
+      const [text, change] = useBegun('line', '', isText)
       add = (word) => change((now) => now + word)
       return <p>{text}</p>
     }
@@ -66,7 +66,9 @@ describe('what was begun', () => {
     expect(box.textContent).toBe('m 8 / ')
     leave()
     localStorage.setItem('sortis.begun.line', '{')
-    expect(begunAt('line')).toBeNull()
+    expect(begunAt('line', isText)).toBeNull()
+    keepBegun('line', { text: 'of another version' })
+    expect(begunAt('line', isText)).toBeNull()
     keepBegun('line', '')
     expect(localStorage.getItem('sortis.begun.line')).toBeNull()
   })

@@ -67,6 +67,24 @@ def unit_tagged(tag: str) -> Unit:
     return unit
 
 
+def unit_coded(code: str) -> Unit | None:
+    """The unit that carries the code as its tag, or as its serial number where only one does.
+
+    :raises NotThere: where several carry it as their serial number.
+    """
+    units = Unit.objects.select_related("batch")
+    by_serial = units.filter(serial__iexact=code)[:3]
+    by_tag = units.filter(tag=plain_tag(code)).first()
+    # A bare number may be either; on a maker's label it is the serial number.
+    found = list(by_serial)
+    if by_tag and not (code.isdigit() and found):
+        return by_tag
+    if len(found) > 1:
+        tags = ", ".join(unit.tag for unit in found)
+        raise NotThere(f"{code} is the serial number of several units: {tags}. Scan the tag.")
+    return found[0] if found else None
+
+
 def make_batch(
     name: str,
     source: str,

@@ -23,9 +23,7 @@ from reportlab.platypus import (
 from sortis_core.cautions import Caution
 from sortis_core.route.graph import Depth, Tool
 from sortis_core.route.work import WorkOrder, WorkStep
-from sortis_core.workshop import weight_words
 from sortis_server.fit.views import WorkView
-from sortis_server.workshop.services import workshop
 
 INK = colors.HexColor("#1C2B33")
 QUIET = colors.HexColor("#56646B")
@@ -151,10 +149,7 @@ def _card(view: WorkView, width: float) -> list[Flowable]:
         story += [_ruled(rows, [6 * mm, width - 46 * mm, 40 * mm]), Spacer(0, 2 * mm)]
     story += [KeepTogether(_step(step, width)) for step in work.steps]
     if view.remains:
-        weighing = workshop().weighing
-        left = ", ".join(
-            f"{one.stream} {weight_words(one.grams, weighing)}" for one in view.remains
-        )
+        left = ", ".join(f"{one.stream} {one.weight.words}" for one in view.remains)
         story.append(Paragraph(f"The rest, about: {left}.", SMALL))
     return story
 

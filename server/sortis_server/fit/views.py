@@ -12,12 +12,13 @@ from sortis_core.plan.result import UnitOutcome
 from sortis_core.route.pace import MinutesRange, learn_pace, range_of
 from sortis_core.route.remains import remains_of
 from sortis_core.route.work import WorkOrder
-from sortis_core.sheets import StreamWeight
+from sortis_core.sheets import Stream
 from sortis_core.stages import Stage
 from sortis_core.stock import DriveFacts
 from sortis_core.strip import Strip, draw_strip
 from sortis_core.surprise import Advice, KindChoice, choices
 from sortis_core.vocabulary.states import FetchState, OrderState
+from sortis_core.workshop import Weight, told_weight
 from sortis_server.arrive.models import Unit
 from sortis_server.inspect.findings import newest_findings
 from sortis_server.inspect.services import assess_unit, findings_of, sheet_of
@@ -30,7 +31,7 @@ from sortis_server.orders.parts import waiters
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Movement
 from sortis_server.stock.services import lot_code
-from sortis_server.workshop.services import newest_standards, part_kinds
+from sortis_server.workshop.services import newest_standards, part_kinds, workshop
 
 
 class Fetch(BaseModel):
@@ -94,6 +95,13 @@ class Destination(BaseModel):
     words: str
 
 
+class Remaining(BaseModel):
+    """What is left of a donor for one stream of the recycler."""
+
+    stream: Stream
+    weight: Weight
+
+
 class WorkView(BaseModel):
     """One work order at the bench."""
 
@@ -123,7 +131,7 @@ class WorkView(BaseModel):
     """What came out so far and does not go back: the ledger of what others borrow."""
     danger: str
     """Words of the caution where the unit is blocked; empty where it is not."""
-    remains: list[StreamWeight]
+    remains: list[Remaining]
     """What is left of a donor for the recycler."""
 
 
@@ -265,14 +273,18 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
     )
 
 
-def _remains(unit: Unit, work: WorkOrder) -> list[StreamWeight]:
+def _remains(unit: Unit, work: WorkOrder) -> list[Remaining]:
     kinds = part_kinds()
     taken = [
         kinds[action.takes_out]
         for action in (*work.begun.done, *actions_of(work.steps))
         if action.takes_out
     ]
-    return list(remains_of(sheet_of(unit), findings_of(unit), taken))
+    weighing = workshop().weighing
+    return [
+        Remaining(stream=one.stream, weight=told_weight(one.grams, weighing))
+        for one in remains_of(sheet_of(unit), findings_of(unit), taken)
+    ]
 
 
 def order_lines(rows: list[WorkOrderRow]) -> list[OrderLine]:

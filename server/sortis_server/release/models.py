@@ -5,8 +5,11 @@ import secrets
 from django.conf import settings
 from django.db import models
 
+from sortis_core.waivers import LONGEST_ABOUT
 from sortis_server.arrive.models import Unit
 from sortis_server.takeback import Retractable
+
+LONGEST_WORDS = 1000
 
 
 def public_key() -> str:
@@ -19,7 +22,7 @@ class GateSignature(Retractable):
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="signatures")
     gate = models.CharField(max_length=60)
-    words = models.CharField(max_length=1000)
+    words = models.CharField(max_length=LONGEST_WORDS)
     about = models.CharField(max_length=200, blank=True)
     """What was signed for: which drives. Other drives want a signature of their own."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
@@ -39,7 +42,7 @@ class GateWaiver(Retractable):
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="waivers")
     gate = models.CharField(max_length=60)
-    about = models.CharField(max_length=300)
+    about = models.CharField(max_length=LONGEST_ABOUT)
     """What the gate said then; where it says something else, the waiver does not count."""
     reason = models.CharField(max_length=200)
     told = models.BooleanField()

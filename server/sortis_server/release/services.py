@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from django.db import transaction
+from django.db.models import Manager
 
 from sortis_core.base import SortisError
 from sortis_core.check import Checked, CheckStep, check, looked_at_again, require_as_ordered
@@ -26,13 +27,13 @@ from sortis_core.stages import Stage
 from sortis_core.standards import Standard
 from sortis_core.takeback import require_signing, require_unsold
 from sortis_core.vocabulary.states import LogWhat, OrderState
-from sortis_core.waivers import Waiver, require_waivable
+from sortis_core.waivers import Waiver, about, require_waivable
 from sortis_server.arrive.models import Unit
 from sortis_server.inspect.services import findings_of, policy_of, save_findings, sheet_of
 from sortis_server.orders.models import StepLog
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
-from sortis_server.release.models import GateSignature, GateWaiver, Release
+from sortis_server.release.models import LONGEST_WORDS, GateSignature, GateWaiver, Release
 from sortis_server.stock.erasures import keep_reports, serials_seen
 from sortis_server.workshop.services import newest_standards
 
@@ -105,8 +106,10 @@ def sign(tag: str, gate: str, words: str, by: Person, reports: Sequence[str] = (
         if reports:
             words = _by_reports(unit, gates, gate, reports, by)
         said = signature_words(gates, gate, words)
-        about = next(one.about for one in gates if one.gate == gate)
-        GateSignature.objects.create(unit=unit, gate=gate, words=said, about=about, by=by)
+        signed_for = next(one.about for one in gates if one.gate == gate)
+        GateSignature.objects.create(
+            unit=unit, gate=gate, words=said[:LONGEST_WORDS], about=signed_for, by=by
+        )
         return unit
 
 
@@ -160,8 +163,7 @@ def sign_back(tag: str, gate: str, by: Person) -> Unit:
             raise NotThere(f"Nobody signed this gate of {tag}.")
         signed.take_back(by)
         if gate == SanitisedGate().name:
-            for erasure in unit.erasures.filter(valid=True):
-                erasure.take_back(by)
+            _void(unit.erasures, by)
         return unit
 
 
@@ -178,7 +180,7 @@ def waive(tag: str, gate: str, reason: str, by: Person, *, told: bool) -> Unit:
         GateWaiver.objects.create(
             unit=unit,
             gate=gate,
-            about=open_gate.sentence,
+            about=about(open_gate),
             reason=reason.strip(),
             told=told,
             by=by,
@@ -208,7 +210,14 @@ def checked(unit: Unit) -> Checked | None:
     if newest is None or row is None or row.at < newest.at:
         return None
     readout = read_document(ReadOut, row.document)
-    return check(sheet_of(unit), findings_of(unit), readout, unit.serial, _steps_of(unit))
+    said = readout.machine.serial
+    # What the machine called itself before it was worked on is its name, whatever a list said.
+    known = said and any(
+        read_document(ReadOut, one.document).machine.serial == said
+        for one in unit.readouts.filter(at__lt=newest.at).only("document")
+    )
+    serial = said if known else unit.serial
+    return check(sheet_of(unit), findings_of(unit), readout, serial, _steps_of(unit))
 
 
 def _steps_of(unit: Unit) -> list[CheckStep]:
@@ -229,6 +238,17 @@ def _steps_of(unit: Unit) -> list[CheckStep]:
     ]
 
 
+def void_evidence(unit: Unit, by: Person) -> None:
+    """What was signed, waived and reported of the unit counts no more: it is looked at anew."""
+    for rows in (unit.signatures, unit.waivers, unit.erasures):
+        _void(rows, by)
+
+
+def _void(rows: Manager, by: Person) -> None:
+    for row in rows.filter(valid=True):
+        row.take_back(by)
+
+
 def send_back(tag: str, places: Sequence[str], words: str, by: Person) -> Unit:
     """The last check found something: the unit is inspected again, and planned again after that.
 
@@ -244,8 +264,7 @@ def send_back(tag: str, places: Sequence[str], words: str, by: Person) -> Unit:
         known = {place.key for place in sheet_of(unit).places}
         if unknown := sorted(set(places) - known):
             raise ReleaseRefused(f"{sheet_of(unit).name} has no place “{unknown[0]}”.")
-        for row in (*unit.signatures.filter(valid=True), *unit.waivers.filter(valid=True)):
-            row.take_back(by)
+        void_evidence(unit, by)
         findings = looked_at_again(findings_of(unit), places)
         save_findings(unit, findings, by, f"last check: {words.strip()}"[:80])
         unit.stage = Stage.INSPECT

@@ -30,7 +30,7 @@ from sortis_server.sell.services import (
     wanted_of,
 )
 from sortis_server.spreadsheet import plain, xlsx
-from sortis_server.workshop.services import workshop
+from sortis_server.workshop.services import newest_standards, workshop
 
 router = Router(tags=["sell"])
 SELLERS = Role.RELEASER
@@ -117,8 +117,9 @@ def _view(sale: Sale) -> SaleView:
 
 def _to_fill(here: list[OnShelf]) -> Iterator[OrderToFill]:
     rows = CustomerOrder.objects.filter(batch__closed_at=None).order_by("due_on", "pk")
+    standards = newest_standards()
     for order in rows:
-        wanted = wanted_of(order)
+        wanted = wanted_of(order, standards)
         if wanted.lacks:
             right = fitting(wanted, here)
             yield OrderToFill(

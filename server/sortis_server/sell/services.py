@@ -1,15 +1,14 @@
 """Sell units: each step checks the one before, and two people never sell one unit."""
 
+from collections.abc import Sequence
 from datetime import date
 
 from django.db import IntegrityError, transaction
-from django.db.models import Q
 from django.utils import timezone
 
 from sortis_core.aging import AgeStep, aged
 from sortis_core.filling import Wanted, require_fitting
 from sortis_core.findings import Findings
-from sortis_core.intake.manifest.verdicts import normal_form
 from sortis_core.papers import SoldUnit
 from sortis_core.selling import (
     OnShelf,
@@ -25,13 +24,16 @@ from sortis_core.selling import (
     return_reason,
 )
 from sortis_core.stages import Stage
+from sortis_core.standards import Standard
 from sortis_server.arrive.models import Unit
+from sortis_server.arrive.services import unit_coded
 from sortis_server.decide.models import CustomerOrder
 from sortis_server.inspect.findings import newest_findings
 from sortis_server.inspect.services import findings_of, policy_of, save_findings, sheet_of
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.release.models import Release
+from sortis_server.release.services import void_evidence
 from sortis_server.sell.models import Sale, SaleStep
 from sortis_server.sheets.services import sheet_version
 from sortis_server.workshop.services import newest_standards, standard_version, workshop
@@ -124,9 +126,9 @@ def _step(sale: Sale, state: SaleState, by: Person, words: str = "") -> Sale:
     return sale
 
 
-def wanted_of(order: CustomerOrder) -> Wanted:
+def wanted_of(order: CustomerOrder, standards: Sequence[Standard]) -> Wanted:
     """A customer's order, with what is set aside for it or gone."""
-    standard = next((one for one in newest_standards() if one.key == order.standard), None)
+    standard = next((one for one in standards if one.key == order.standard), None)
     going = [state for state in SaleState if state.open or state is SaleState.HANDED_OVER]
     return Wanted(
         customer=order.customer,
@@ -148,21 +150,11 @@ def fill(order_id: int, code: str, by: Person) -> Sale:
         order = CustomerOrder.objects.select_for_update().filter(pk=order_id).first()
         if order is None:
             raise NotThere("There is no such order of a customer.")
-        normal = normal_form(code)
-        tag = next(
-            (
-                unit.tag
-                for unit in Unit.objects.filter(
-                    Q(tag__iexact=code.strip()) | Q(serial=code.strip())
-                )
-                if normal in (normal_form(unit.tag), normal_form(unit.serial))
-            ),
-            None,
-        )
-        if tag is None:
+        unit = unit_coded(code.strip())
+        if unit is None:
             raise NotThere(f"{code.strip()[:40] or 'Nothing'} is no unit here. Scan its label.")
-        require_fitting(wanted_of(order), tag, on_shelf())
-        return reserve(tag, order.customer, None, by, order)
+        require_fitting(wanted_of(order, newest_standards()), unit.tag, on_shelf())
+        return reserve(unit.tag, order.customer, None, by, order)
 
 
 def reserve(
@@ -225,8 +217,9 @@ def take_return(tag: str, reason: str, by: Person) -> Sale:
         unit, now = _locked(tag)
         now_state = now.state if now else None
         words = return_reason(tag, now_state, reason)
-        for row in (*unit.releases.filter(valid=True), *unit.signatures.filter(valid=True)):
+        for row in unit.releases.filter(valid=True):
             row.take_back(by)
+        void_evidence(unit, by)
         save_findings(unit, after_return(sheet_of(unit), findings_of(unit)), by, "return")
         unit.stage = Stage.INSPECT
         unit.notes = noted_return(words, unit.notes, LONGEST_NOTES)

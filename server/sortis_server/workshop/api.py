@@ -4,7 +4,6 @@ from django.http import HttpRequest
 from ninja import Router
 from pydantic import BaseModel
 
-from sortis_core.workshop import Weighing
 from sortis_server.workshop.services import workshop
 
 router = Router(tags=["workshop"])
@@ -21,7 +20,6 @@ class WorkshopView(BaseModel):
     arrivals_place: str
     hazard_rules: str
     recycling_rules: str
-    weighing: Weighing
 
 
 @router.get("", response=WorkshopView)
@@ -36,5 +34,4 @@ def settings(request: HttpRequest):
         arrivals_place=row.arrivals_place,
         hazard_rules=row.hazard_rules,
         recycling_rules=row.recycling_rules,
-        weighing=row.weighing,
     )

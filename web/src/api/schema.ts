@@ -3648,12 +3648,6 @@ export interface components {
             words: components["schemas"]["TermWords"][];
         };
         /**
-         * Weighing
-         * @description What weights are told in.
-         * @enum {string}
-         */
-        Weighing: "metric" | "pounds";
-        /**
          * WorkshopView
          * @description What every screen must know of the workshop.
          */
@@ -3672,7 +3666,6 @@ export interface components {
             hazard_rules: string;
             /** Recycling Rules */
             recycling_rules: string;
-            weighing: components["schemas"]["Weighing"];
         };
         /**
          * StartChoices
@@ -3974,6 +3967,12 @@ export interface components {
          * @enum {string}
          */
         SwitchOffSchool: "firmware" | "unplug";
+        /**
+         * Weighing
+         * @description What weights are told in.
+         * @enum {string}
+         */
+        Weighing: "metric" | "pounds";
         /**
          * WorkshopSettings
          * @description The workshop itself: name, money, words of its own; a new version each time it changes.
@@ -5757,6 +5756,12 @@ export interface components {
             questions: string[];
             /** Not Read */
             not_read: string[];
+            /**
+             * Other Unit
+             * @description It names another serial number than the manifest did.
+             * @default false
+             */
+            other_unit: boolean;
         };
         /**
          * MachineSeen
@@ -5980,8 +5985,13 @@ export interface components {
             /** Questions */
             questions: components["schemas"]["CheckQuestion"][];
             /**
+             * Other Unit
+             * @description It names another serial number: it proves nothing of this unit.
+             */
+            other_unit: boolean;
+            /**
              * Doubts
-             * @description What makes the whole read-out doubtful: of another unit, or tools that disagree.
+             * @description What makes the read-out doubtful: of another unit, or tools that disagree.
              */
             doubts: string[];
             /** Not Read */
@@ -9324,6 +9334,14 @@ export interface components {
             label: string;
         };
         /**
+         * Remaining
+         * @description What is left of a donor for one stream of the recycler.
+         */
+        Remaining: {
+            stream: components["schemas"]["Stream"];
+            weight: components["schemas"]["Weight"];
+        };
+        /**
          * StepCaution
          * @description A caution with its words, shown before the step and never hidden.
          */
@@ -9363,6 +9381,18 @@ export interface components {
              * Format: date-time
              */
             at: string;
+        };
+        /**
+         * Weight
+         * @description A weight as the workshop tells it, before it is written.
+         */
+        Weight: {
+            /** Figure */
+            figure: number;
+            /** Decimals */
+            decimals: number;
+            /** Unit */
+            unit: string;
         };
         /**
          * Well
@@ -9556,7 +9586,7 @@ export interface components {
             /** Danger */
             danger: string;
             /** Remains */
-            remains: components["schemas"]["StreamWeight"][];
+            remains: components["schemas"]["Remaining"][];
         };
         /**
          * Seen

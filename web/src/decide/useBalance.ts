@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { Goal, PlanState } from '../api/vocabulary'
 import { didAtOnce } from '../frame/Undo'
-import { useBegun } from '../frame/begun'
+import { isFields, useBegun } from '../frame/begun'
 
 export type Plan = Schemas['PlanView']
 export type Turned = Required<Schemas['Dials']> & { money_cents: number; bench_minutes: number; policy: Schemas['Policy']; skills: Record<string, number> }
@@ -22,6 +22,9 @@ const dialsOf = (data: Schemas['DecideView']): Turned => {
   }
 }
 
+const isTurned = (kept: unknown): kept is Turned =>
+  isFields(kept) && typeof kept.money_cents === 'number' && typeof kept.bench_minutes === 'number' && isFields(kept.policy) && isFields(kept.skills) && typeof kept.goal === 'string'
+
 /** The plan of a batch while its dials turn: the kept one, and the one tried under the hand. */
 export function useBalance(slug: string) {
   const queries = useQueryClient()
@@ -30,7 +33,7 @@ export function useBalance(slug: string) {
     queryFn: () => ask(api.GET('/api/batches/{slug}/plan', { params: { path: { slug } } })),
     refetchInterval: (query) => (query.state.data?.plan?.state === PlanState.SOLVING ? POLL_MS : false),
   })
-  const [turned, setTurned] = useBegun<Turned | null>(`dials.${slug}`, null)
+  const [turned, setTurned] = useBegun<Turned | null>(`dials.${slug}`, null, isTurned)
   const [tried, setTried] = useState<Plan | null>(null)
   const [busy, setBusy] = useState(false)
   const [error, setError] = useState<unknown>(null)

@@ -1,6 +1,6 @@
 import { useNavigate } from 'react-router'
 import type { Schemas } from '../api/client'
-import { ticking, weight, workshop } from '../frame/words'
+import { figure, ticking, workshop } from '../frame/words'
 import { OrderState } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
 
@@ -25,7 +25,7 @@ export function Finished({ view, batch }: { view: Schemas['WorkView']; batch: st
       {!stopped && view.remains.length > 0 && (
         <>
           <table className="my-2">
-            <tbody>{view.remains.map((stream) => <tr key={stream.stream}><td className="pr-6">{labelOf('Stream', stream.stream)}</td><td className="text-right">about {weight(stream.grams)}</td></tr>)}</tbody>
+            <tbody>{view.remains.map((stream) => <tr key={stream.stream}><td className="pr-6">{labelOf('Stream', stream.stream)}</td><td className="text-right">about {figure(stream.weight.figure, stream.weight.decimals)} {stream.weight.unit}</td></tr>)}</tbody>
           </table>
           {workshop().recycling_rules && <p className="mt-2"><b>{workshop().name}: </b>{workshop().recycling_rules}</p>}
         </>

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Schemas } from '../api/client'
-import { keepBegun, useBegun } from '../frame/begun'
+import { isText, keepBegun, useBegun } from '../frame/begun'
 import { type KeyRow, useKeys } from '../frame/keys'
 import { headingOf, labelOf } from '../frame/vocabulary'
 
@@ -41,8 +41,8 @@ export function NotAsWritten({ view, done, busy, danger, onTell, onStop, onCance
   const choices = likeliestFirst(view, done).filter((choice) => !danger || choice.danger)
   const [kind, setKind] = useState<Schemas['KindChoice'] | null>(null)
   const [place, setPlace] = useState('')
-  const [entry, setEntry] = useBegun(`surprise.${view.tag}.entry`, '')
-  const [words, setWords] = useBegun(`surprise.${view.tag}.words`, '')
+  const [entry, setEntry] = useBegun(`surprise.${view.tag}.entry`, '', isText)
+  const [words, setWords] = useBegun(`surprise.${view.tag}.words`, '', isText)
   const [other, setOther] = useState(false)
   const differs = kind?.entry_needed ?? false
   const ready = kind !== null && (place !== '' || !kind.place_needed) && (!differs || entry.trim() !== '')

@@ -3,9 +3,15 @@ import { type ComponentProps, useCallback, useEffect, useRef, useState } from 'r
 /** Begun and not sent: it lives on this device through a reload and a new sign-in, until it is sent or put back. */
 const keyOf = (place: string): string => `sortis.begun.${place}`
 
-export const begunAt = <T,>(place: string): T | null => {
+export const isFields = (kept: unknown): kept is Record<string, unknown> => typeof kept === 'object' && kept !== null && !Array.isArray(kept)
+export const isText = (kept: unknown): kept is string => typeof kept === 'string'
+const isTexts = (kept: unknown): kept is Record<string, string> => isFields(kept) && Object.values(kept).every(isText)
+
+/** What lies there, where it is what it should be: an older version, or anybody, may have written it. */
+export const begunAt = <T,>(place: string, is: (kept: unknown) => kept is T): T | null => {
   try {
-    return JSON.parse(localStorage.getItem(keyOf(place)) ?? 'null') as T | null
+    const kept: unknown = JSON.parse(localStorage.getItem(keyOf(place)) ?? 'null')
+    return is(kept) ? kept : null
   } catch {
     return null
   }
@@ -17,8 +23,8 @@ export const keepBegun = (place: string, value: unknown): void => {
 }
 
 /** State that is kept so; `null` or an empty text is nothing begun. */
-export function useBegun<T>(place: string, nothing: T): [T, (next: (now: T) => T) => void] {
-  const [value, setValue] = useState<T>(() => begunAt<T>(place) ?? nothing)
+export function useBegun<T>(place: string, nothing: T, is: (kept: unknown) => kept is T): [T, (next: (now: T) => T) => void] {
+  const [value, setValue] = useState<T>(() => begunAt(place, is) ?? nothing)
   const newest = useRef(value)
   const change = useCallback((next: (now: T) => T): void => {
     newest.current = next(newest.current)
@@ -55,7 +61,7 @@ interface Props extends Omit<ComponentProps<'form'>, 'onSubmit' | 'onInput' | 'r
 export function BegunForm({ place, onSend, children, ...rest }: Props) {
   const form = useRef<HTMLFormElement>(null)
   useEffect(() => {
-    const begun = begunAt<Record<string, string>>(place)
+    const begun = begunAt(place, isTexts)
     if (!begun || !form.current) return
     for (const field of fieldsOf(form.current)) {
       const kept = begun[field.name]

@@ -1,7 +1,6 @@
 import { type Schemas, api, ask } from '../api/client'
-import { Weighing } from '../api/vocabulary'
 
-let shop: Schemas['WorkshopView'] = { name: '', currency: 'EUR', locale: '', tag_prefix: '', arrivals_place: '', hazard_rules: '', recycling_rules: '', weighing: Weighing.METRIC }
+let shop: Schemas['WorkshopView'] = { name: '', currency: 'EUR', locale: '', tag_prefix: '', arrivals_place: '', hazard_rules: '', recycling_rules: '' }
 
 /** Name, currency and dates of the workshop; fetched once after sign-in. */
 export const loadWorkshop = async (): Promise<void> => {
@@ -32,16 +31,6 @@ export const currencySign = (currency?: string): string =>
 /** A figure with so many decimals, with the comma or point of the workshop. */
 export const figure = (value: number, decimals = 0): string =>
   new Intl.NumberFormat(locale(), { minimumFractionDigits: decimals, maximumFractionDigits: decimals }).format(value)
-
-const GRAMS_AN_OUNCE = 28.349523125
-const OUNCES_A_POUND = 16
-
-/** A weight in what the workshop weighs in. */
-export const weight = (grams: number): string => {
-  if (shop.weighing === Weighing.METRIC) return grams >= 1000 ? `${figure(grams / 1000, 1)} kg` : `${figure(grams)} g`
-  const pounds = grams / GRAMS_AN_OUNCE / OUNCES_A_POUND
-  return pounds >= 1 ? `${figure(pounds, 1)} lb` : `${figure(pounds * OUNCES_A_POUND, 1)} oz`
-}
 
 export const hours = (minutes: number): string => `${figure(minutes / 60, 1)} h`
 

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask, problemOf } from '../api/client'
 import { useScan } from '../frame/ScanListener'
-import { keepBegun, useBegun } from '../frame/begun'
+import { isText, keepBegun, useBegun } from '../frame/begun'
 import { WORD_MARK } from '../frame/scan'
 
 interface Props {
@@ -26,7 +26,7 @@ const COMMANDS = new Set(['~keep', '~undo'])
 
 /** One text line that logs a whole unit; every word says what it was taken for. */
 export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, onEcho, onClose, begun }: Props) {
-  const [text, setText] = useBegun(placeOf(tag), '')
+  const [text, setText] = useBegun(placeOf(tag), '', isText)
   const [said, setSaid] = useState<Schemas['LineView'] | null>(null)
   const [refusal, setRefusal] = useState('')
   const [chosen, setChosen] = useState(0)

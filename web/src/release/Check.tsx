@@ -58,7 +58,8 @@ export function Check({ view, done, send, onSentBack, onRefused }: Props) {
       <div className="flex flex-wrap items-center gap-3 mb-1">
         <h2 className="grow">{found ? 'Expected and seen' : 'Not read out since the work was done'}</h2>
         {busy && <span role="status" className="quiet">{busy} …</span>}
-        {found && <b className={found.questions.length ? 'fitink' : 'doneink'}>{found.as_ordered} of {found.asked} as ordered</b>}
+        {found?.other_unit && <b className="fitink">of another unit</b>}
+        {found && !found.other_unit && <b className={found.questions.length ? 'fitink' : 'doneink'}>{found.as_ordered} of {found.asked} as ordered</b>}
         {view.probe && <button type="button" className="btn btn-outline btn-bench font-normal" onClick={probe}>{found ? 'Read out again' : 'Ask the bench probe'} <kbd>B</kbd></button>}
         <button type="button" className="underline min-h-11" onClick={() => chooser.current?.click()}>a zip <kbd>U</kbd></button>
         <input ref={chooser} type="file" accept=".zip" className="sr-only" tabIndex={-1} aria-label="Probe bundle" onChange={(event) => { take(event.target.files?.[0]); event.target.value = '' }} />

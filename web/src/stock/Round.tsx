@@ -4,7 +4,7 @@ import { Link, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { useScan } from '../frame/ScanListener'
-import { useBegun } from '../frame/begun'
+import { isFields, useBegun } from '../frame/begun'
 import { addressWith } from '../frame/filter'
 import { useKeys } from '../frame/keys'
 import { labelOf } from '../frame/vocabulary'
@@ -15,13 +15,16 @@ type Lot = Schemas['RoundLot']
 /** Lot -> what is typed for it, and where its movements stood when it was first counted. */
 type Counted = Record<string, { text: string; last: number }>
 
+const isCounted = (kept: unknown): kept is Counted =>
+  isFields(kept) && Object.values(kept).every((one) => isFields(one) && typeof one.text === 'string' && typeof one.last === 'number')
+
 /** A counting round: lot by lot, by scanner or by keys, without a look at the books. */
 export function Round() {
   const queries = useQueryClient()
   const [search, setSearch] = useSearchParams()
   const place = search.get('place') ?? ''
   const round = useQuery({ queryKey: ['round', place], queryFn: () => ask(api.GET('/api/stock/round', { params: { query: { place } } })), refetchOnWindowFocus: false })
-  const [counted, setCounted] = useBegun<Counted>('round', {})
+  const [counted, setCounted] = useBegun<Counted>('round', {}, isCounted)
   const [said, setSaid] = useState('')
   const [error, setError] = useState<unknown>(null)
   const [kept, setKept] = useState<Schemas['RoundKept'] | null>(null)
@@ -61,7 +64,9 @@ export function Round() {
       doneInStore(`${count(told.differences.length, 'lot')} set right after a count.`, told, refresh)
     } catch (refusal) {
       setError(refusal)
-      void round.refetch()
+      // What moved meanwhile is counted from nothing again; the others stay as they were counted.
+      const last = new Map((await round.refetch()).data?.lots.map((lot) => [lot.code, lot.last]))
+      setCounted((now) => Object.fromEntries(Object.entries(now).filter(([code, one]) => (last.get(code) ?? one.last) === one.last)))
     }
   }
   useKeys('Counting round', [{ key: 'k', does: 'keep what was counted', act: () => void keep(), off: filled.length ? '' : 'no lot is counted yet' }])
@@ -86,7 +91,7 @@ export function Round() {
           <li key={lot.lot} data-lot={lot.lot} className={`rule-b flex items-center gap-4 min-h-12 ${counted[lot.code] ? 'current-row pl-3' : ''}`}>
             <span className="tag w-20 shrink-0">{lot.code}</span>
             <span className="grow min-w-0"><b>{lot.label}</b> <span className="quiet">{labelOf('Condition', lot.condition)}{!place && `, ${lot.place}`}</span></span>
-            <input type="number" min={0} max={100000} inputMode="numeric" className="input w-24 h-11 text-right text-lg bg-base-100" aria-label={`Counted of ${lot.code}`} value={counted[lot.code]?.text ?? ''} onChange={(event) => write(lot, event.target.value)} />
+            <input type="number" min={0} max={100000} inputMode="numeric" className="input w-24 h-11 text-right text-lg bg-base-100" aria-label={`Counted of ${lot.code}`} value={counted[lot.code]?.text ?? ''} onChange={(event) => write(lot, event.target.value.replace(/\D/g, ''))} />
             <button type="button" className="btn btn-outline btn-bench px-3" aria-label={`One more of ${lot.code}`} onClick={() => more(lot)}>+1</button>
           </li>
         ))}

@@ -36,6 +36,8 @@ class Comparison(Record):
     """What the machine says of places the person has not written about; taken over on request."""
     questions: tuple[str, ...]
     not_read: tuple[str, ...]
+    other_unit: bool = False
+    """It names another serial number than the manifest did."""
 
 
 def compare(
@@ -57,7 +59,8 @@ def compare(
     if told and any(test.key == "starts" for test in sheet.tests_of(findings.trim)):
         told["starts"] = "+"
     seen = readout.machine.serial
-    if serial and seen and _plain(seen) != _plain(serial):
+    other_unit = bool(serial and seen and _plain(seen) != _plain(serial))
+    if other_unit:
         questions.append(
             f"The machine says serial {seen}; this unit was announced with {serial}. Is the "
             "read-out of another unit, or are labels swapped?"
@@ -94,6 +97,7 @@ def compare(
         entries={row.place: row.machine for row in rows if not row.person},
         questions=tuple(questions),
         not_read=readout.not_read,
+        other_unit=other_unit,
     )
 
 
