@@ -96,10 +96,10 @@ function Because({ because, currency }: { because: Schemas['Because']; currency:
                   <td className="pr-4 py-0.5 tag">{paid.tags.join(' ')}</td>
                   <td className="pr-4 py-0.5 quiet">{paid.model}</td>
                   <td className="pr-4 py-0.5">{paid.before} → {paid.after}</td>
-                  <td className="text-right py-0.5 figures">{plusMoney(-paid.loss_cents, currency)}</td>
+                  <td className="text-right py-0.5 cents">{plusMoney(-paid.loss_cents, currency)}</td>
                 </tr>
               ))}
-              <tr className="font-semibold"><td className="py-0.5" colSpan={3}>the batch</td><td className="text-right py-0.5 figures">{plusMoney(-because.loss_cents, currency)}</td></tr>
+              <tr className="font-semibold"><td className="py-0.5" colSpan={3}>the batch</td><td className="text-right py-0.5 cents">{plusMoney(-because.loss_cents, currency)}</td></tr>
             </tbody>
           </table>
         </details>
@@ -121,8 +121,8 @@ function OneSum({ sum, each, currency }: { sum: Schemas['Sum']; each: boolean; c
   return (
     <p className="text-[0.9375rem] mt-1">
       <span className="inline-block mr-3">{each ? <b>each</b> : <span className="tag">{outcome.tag}</span>}</span>
-      {terms.map(([name, cents]) => <span key={name} className="inline-block mr-3 figures"><span className="quiet">{name}</span> {money(cents, currency)}</span>)}
-      <b className="inline-block figures">= {money(outcome.contribution_cents, currency)}</b>
+      {terms.map(([name, cents]) => <span key={name} className="inline-block mr-3 whitespace-nowrap"><span className="quiet">{name}</span> {money(cents, currency)}</span>)}
+      <b className="inline-block whitespace-nowrap">= {money(outcome.contribution_cents, currency)}</b>
       {outcome.minutes > 0 && <span className="quiet whitespace-nowrap"> in {figure(outcome.minutes)} min</span>}
       {sum.sources.length > 0 && <span className="block quiet">{sum.sources.join(', ')}</span>}
     </p>
