@@ -52,6 +52,78 @@ class Orders(unittest.TestCase):
         self.assertEqual([o.standard for o in served], ["class-set"])
         self.assertEqual(plan.sales_orders[0].tags, (served[0].tag,))
 
+    def test_a_price_of_ones_own_is_paid_for_as_many_as_were_ordered_and_no_more(self):
+        free = case_of(stilt(), stilt(grade="c"), stilt(grade="a"))
+        plain = with_(free, sales_orders=(order("class-set", 1),))
+        dear = with_(free, sales_orders=(order("class-set", 1, price_cents=90_000),))
+        before, plan = make_plan(plain), make_plan(dear)
+        self.assertEqual(faults(dear, plan), [])
+        (served,) = [o for o in plan.outcomes if o.sales_order]
+        self.assertEqual(served.price_cents + served.customer_cents, 90_000)
+        (was,) = [o for o in before.outcomes if o.sales_order]
+        self.assertEqual(
+            plan.contribution_cents - before.contribution_cents, 90_000 - was.price_cents
+        )
+        self.assertIn("Harbour school pays €900.00 for it, €", served.reason)
+        self.assertIn("more than", served.reason)
+        others = [o for o in plan.outcomes if not o.sales_order]
+        self.assertEqual({o.customer_cents for o in others}, {0})
+        self.assertEqual({o.standard for o in others}, {"field-ready"})
+
+    def test_who_pays_less_gets_just_what_was_ordered(self):
+        case = with_(
+            case_of(stilt(), stilt(), stilt()),
+            sales_orders=(order("field-ready", 2, price_cents=1_000),),
+        )
+        plan = make_plan(case)
+        self.assertEqual(faults(case, plan), [])
+        self.assertEqual(sorted(bool(o.customer_cents < 0) for o in plan.outcomes), [0, 1, 1])
+        self.assertIn("less than", [o for o in plan.outcomes if o.sales_order][0].reason)
+
+    def test_the_plan_counted_again_sees_a_wrong_price_of_a_customer(self):
+        case = with_(case_of(stilt()), sales_orders=(order("field-ready", price_cents=70_000),))
+        plan = make_plan(case)
+        (one,) = plan.outcomes
+        wrong = with_(
+            one, customer_cents=0, contribution_cents=one.contribution_cents - one.customer_cents
+        )
+        total = plan.contribution_cents - one.customer_cents
+        said = faults(case, with_(plan, outcomes=(wrong,), contribution_cents=total))
+        self.assertIn(f"{one.tag} is not sold at what Harbour school pays.", said)
+        nobody = with_(one, sales_order="")
+        said = faults(case, with_(plan, outcomes=(nobody,)))
+        self.assertIn(f"{one.tag} is sold at a customer's price and to no customer.", said)
+
+    def test_an_open_order_that_is_kept_brings_what_its_customer_pays(self):
+        case = with_(case_of(stilt()), sales_orders=(order("field-ready", price_cents=70_000),))
+        (one,) = make_plan(case).outcomes
+        kept = OpenOrder(
+            tag=one.tag,
+            outcome=one.outcome,
+            standard=one.standard,
+            actions=one.actions,
+            price_cents=one.price_cents,
+            labour_cents=one.labour_cents,
+            fees_cents=one.fees_cents,
+            minutes=one.minutes,
+            skills=one.skills,
+        )
+        again = with_(case, open_orders=(kept,))
+        plan = make_plan(again)
+        self.assertTrue(plan.outcomes[0].kept)
+        self.assertEqual(plan.outcomes[0].price_cents + plan.outcomes[0].customer_cents, 70_000)
+        self.assertEqual(faults(again, plan), [])
+
+    @each
+    @given(SEEDS, st.integers(0, 200_000))
+    def test_whatever_a_customer_pays_the_plan_counts_it_right(self, seed, cents):
+        case = make_case(seed, 8)
+        wanted = order(case.standards[0].key, 1, price_cents=cents)
+        case = with_(case, sales_orders=(wanted,), goal=Goal.ORDERS)
+        plan = make_plan(case)
+        self.assertEqual(faults(case, plan), [])
+        self.assertLessEqual(len(plan.sales_orders[0].tags), 1)
+
     def test_an_order_of_one_model_takes_no_other(self):
         case = with_(
             case_of(stilt(), folio(m1="8")),

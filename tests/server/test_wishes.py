@@ -58,6 +58,39 @@ class Wishes(Deciding, TestCase):
     def setUpTestData(cls):
         cls.furnish()
 
+    def test_a_customers_own_price_is_in_the_sum_and_in_the_sale(self):
+        for unit in self.announce("stilt", "stilt"):
+            self.inspect(unit)
+        (kept,) = self.order(price_cents=43_210)
+        self.assertEqual(kept["price_cents"], 43_210)
+        plan = self.plan()
+        self.holds(plan)
+        (row,) = [row for row in plan["rows"] if row["order"]]
+        self.assertEqual(row["price_cents"], 43_210)
+        self.assertIn("Pilots pays", self.ladder_reason(row))
+
+    def ladder_reason(self, row: dict) -> str:
+        told = self.api("post", self.path("/ladder"), {"number": 1, "group": row["group"]})
+        return next(
+            s["outcome"]["reason"] for s in told["sums"] if s["outcome"]["tag"] in row["tags"]
+        )
+
+    def test_what_is_on_its_way_to_a_customer_is_not_wanted_again(self):
+        units = self.announce("stilt", "stilt", "stilt")
+        for unit in units[:2]:
+            self.inspect(unit)
+        self.order(count=2)
+        self.approve(self.plan())
+        self.inspect(units[2])
+        # Both are approved for the order already; the third goes where it leaves most.
+        case = Case.model_validate(self.api("get", f"batches/{self.batch.slug}/case.json"))
+        self.assertEqual(case.sales_orders, ())
+        for unit in units[:1]:
+            unit.refresh_from_db()
+            Outcome.objects.filter(unit=unit).update(order_key="")
+        case = Case.model_validate(self.api("get", f"batches/{self.batch.slug}/case.json"))
+        self.assertEqual([order.count for order in case.sales_orders], [1])
+
     def test_an_order_is_met_and_one_too_many_is_told_with_what_can_be_had(self):
         for unit in self.announce("stilt", "stilt"):
             self.inspect(unit)

@@ -51,6 +51,12 @@ class SalesOrder(Record):
     """Models that will do; empty means any."""
     days: int | None = None
     """Days until they must be ready; None means the due day of the batch."""
+    price_cents: int | None = Field(default=None, ge=0, le=100_000_000)
+    """What the customer pays for each, for so many and no more; None: what the standard gives."""
+
+    def adds_cents(self, price_cents: int) -> int:
+        """What a unit brings more toward this order than the price of its standard, or less."""
+        return 0 if self.price_cents is None else self.price_cents - price_cents
 
 
 class Pin(Record):

@@ -2,7 +2,7 @@
 
 from sortis_core.base import Record, listed, money
 from sortis_core.options import Option, OutcomeKind
-from sortis_core.plan.case import Case
+from sortis_core.plan.case import Case, SalesOrder
 from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.result import Rung
 from sortis_core.plan.solve import Worth
@@ -72,11 +72,36 @@ class Explainer:
             )
         )
 
-    def reason(self, option: Option, group: Group) -> Reason:
-        """Why this outcome, and what the next best would leave."""
+    def reason(
+        self,
+        option: Option,
+        group: Group,
+        customer_cents: int = 0,
+        order: SalesOrder | None = None,
+    ) -> Reason:
+        """Why this outcome, and what the next best would leave.
+
+        :param customer_cents: paid for it beyond its standard's price by the customer of ``order``.
+        """
         if group.pin:
             return Reason(sentence="Pinned: a person decided it.")
         chosen = self.rung(option, 1)
+        if customer_cents and order:
+            contribution = chosen.contribution_cents + customer_cents
+            chosen = chosen.model_copy(update={"contribution_cents": contribution})
+            said = self._plain_reason(option, chosen, group)
+            pays = self._customer_pays(order, customer_cents)
+            return said.model_copy(update={"sentence": f"{pays} {said.sentence}"})
+        return self._plain_reason(option, chosen, group)
+
+    def _customer_pays(self, order: SalesOrder, customer_cents: int) -> str:
+        which = "more" if customer_cents > 0 else "less"
+        return (
+            f"{order.customer} pays {self._money(order.price_cents or 0)} for it, "
+            f"{self._money(abs(customer_cents))} {which} than {self._names[order.standard]} gives."
+        )
+
+    def _plain_reason(self, option: Option, chosen: Rung, group: Group) -> Reason:
         others = [
             (other, rung)
             for other in group.options

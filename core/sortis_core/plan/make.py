@@ -171,7 +171,8 @@ class _Writer:
         offers = {offer.key: offer for offer in case.offers}
         self.paid = {key: offers[key].each_cents(count) for key, count in solution.bought.items()}
         self._prices = cheapest_cents(case)
-        self._reasons: dict[tuple[int, str], tuple[Reason, tuple[str, ...]]] = {}
+        self._sales_orders = {order.key: order for order in case.sales_orders}
+        self._reasons: dict[tuple[int, str, str], tuple[Reason, tuple[str, ...]]] = {}
         self._outcomes_of: dict[tuple[int, str, str, int, int], UnitOutcome] = {}
         self._left_over: Counter[str] = Counter()
         for source in sources_of(case):
@@ -311,8 +312,10 @@ class _Writer:
     def _written(self, one: Dealt, parts: int, gives: int) -> UnitOutcome:
         end = one.option or one.group.open_order
         assert end
-        net = end.price_cents - end.labour_cents - end.fees_cents
-        reason, waits_for = self._reason(one)
+        order = self._sales_orders.get(one.sales_order)
+        customer = order.adds_cents(end.price_cents) if order else 0
+        net = end.price_cents + customer - end.labour_cents - end.fees_cents
+        reason, waits_for = self._reason(one, customer)
         return UnitOutcome(
             tag=one.tag,
             group=one.group.number,
@@ -322,6 +325,7 @@ class _Writer:
             minutes=end.minutes,
             skills=end.skills,
             price_cents=end.price_cents,
+            customer_cents=customer,
             parts_cents=parts,
             gives_cents=gives,
             labour_cents=end.labour_cents,
@@ -336,14 +340,19 @@ class _Writer:
             reason=reason.sentence,
         )
 
-    def _reason(self, one: Dealt) -> tuple[Reason, tuple[str, ...]]:
-        """The reason, and what a held unit waits for; the same for all that end alike."""
+    def _reason(self, one: Dealt, customer: int) -> tuple[Reason, tuple[str, ...]]:
+        """The reason, and what a held unit waits for; the same for all that end alike.
+
+        :param customer: cents that the customer it counts toward pays more.
+        """
         if one.option is None:
             return KEPT, ()
-        way = (one.group.number, one.option.key)
+        way = (one.group.number, one.option.key, one.sales_order if customer else "")
         if way not in self._reasons:
             reason = (
-                self.explainer.reason(one.option, one.group)
+                self.explainer.reason(
+                    one.option, one.group, customer, self._sales_orders.get(one.sales_order)
+                )
                 if self.explained
                 else Reason(sentence="")
             )

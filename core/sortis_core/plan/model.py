@@ -219,6 +219,9 @@ class BatchModel:
             self.model.add_linear_constraint(
                 mathopt.fast_sum(serving) + short >= order.count * self._wish(f"order:{order.key}")
             )
+            if order.price_cents is not None:
+                # Their own price is for what they ordered; what is more goes at the shelf's.
+                self.model.add_linear_constraint(mathopt.fast_sum(serving) <= order.count)
         toward: dict[tuple[int, int], list[Sum]] = defaultdict(list)
         for (g, o, _), z in self.z.items():
             toward[g, o].append(z)
@@ -527,6 +530,7 @@ class BatchModel:
                 nets.append(open_order_net(group, self.sources) * self.kept[g])
                 if group.open_order.outcome.ready:
                     ready.append(self.kept[g])
+        nets += self._customers_pay()
         lots = [s.cost_cents * self.y[s.key] for s in self.sources if not s.bought]
         self.contribution = mathopt.fast_sum(nets) - mathopt.fast_sum(lots) - self.spend
         # What the shelf costs is paid and decides nothing.
@@ -542,6 +546,17 @@ class BatchModel:
             + mathopt.fast_sum(recycled)
         )
         """Among equal contributions: fewer openings, then fewer purchases, donor before recycle."""
+
+    def _customers_pay(self) -> list[Sum]:
+        """What customers with a price of their own pay more than the standards give, or less."""
+        more: list[Sum] = []
+        orders = {order.key: order for order in self.case.sales_orders}
+        for (g, o, key), z in self.z.items():
+            open_order = self.groups[g].open_order
+            end = open_order if o < 0 and open_order else self.groups[g].options[o]
+            if cents := orders[key].adds_cents(end.price_cents):
+                more.append(cents * z)
+        return more
 
 
 def _strictness(need: Need) -> tuple[bool, float, bool]:

@@ -51,6 +51,9 @@ class UnitOutcome(Record):
     minutes: float
     skills: tuple[SkillMinutes, ...] = ()
     price_cents: int
+    """What its standard gives."""
+    customer_cents: int = 0
+    """What the customer whose order it counts toward pays more than that, or less."""
     parts_cents: int
     gives_cents: int
     """Harvest value of the parts it gives to other units of this plan."""

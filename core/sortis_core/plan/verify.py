@@ -227,7 +227,8 @@ class _Checker:
         near = rounded / 2 if outcome.outcome is OutcomeKind.DONOR else 0.5
         if abs(labour - outcome.labour_cents) > near + 0.01:
             yield f"{outcome.tag}: its labour is not its minutes at the rate."
-        left = outcome.price_cents - outcome.labour_cents - outcome.fees_cents
+        paid = outcome.price_cents + outcome.customer_cents
+        left = paid - outcome.labour_cents - outcome.fees_cents
         if left - outcome.parts_cents + outcome.gives_cents != outcome.contribution_cents:
             yield f"{outcome.tag}: its sum is wrong."
 
@@ -353,6 +354,10 @@ class _Checker:
             end = self.ends.get(pin.tag)
             if end is None or end.outcome != pin.outcome or pin.standard not in ("", end.standard):
                 yield f"{pin.tag} does not end as it is pinned."
+        ordered = {order.key for order in self.case.sales_orders}
+        for outcome in self.plan.outcomes:
+            if outcome.customer_cents and outcome.sales_order not in ordered:
+                yield f"{outcome.tag} is sold at a customer's price and to no customer."
         for order in self.case.sales_orders:
             toward = [o for o in self.plan.outcomes if o.sales_order == order.key]
             for outcome in toward:
@@ -361,6 +366,12 @@ class _Checker:
                     order.sheets and sheet not in order.sheets
                 ):
                     yield f"{outcome.tag} does not serve {order.customer}."
+                agreed = order.price_cents
+                said = outcome.price_cents + outcome.customer_cents
+                if said != (outcome.price_cents if agreed is None else agreed):
+                    yield f"{outcome.tag} is not sold at what {order.customer} pays."
+            if order.price_cents is not None and len(toward) > order.count:
+                yield f"{order.customer} pays for {order.count}, not for {len(toward)}."
             if self.case.goal is not Goal.ORDERS and len(toward) < order.count:
                 yield f"{order.customer} gets {len(toward)} of {order.count}."
 

@@ -79,6 +79,8 @@ class SalesOrderView(BaseModel):
     count: int
     sheets: list[str]
     due_on: date | None
+    price_cents: int | None
+    """What the customer pays for each; empty for what the standard gives."""
 
 
 class PinView(BaseModel):
@@ -200,6 +202,7 @@ class NewOrder(BaseModel):
     count: int = Field(ge=1, le=100_000)
     sheets: list[str] = []
     due_on: date | None = None
+    price_cents: int | None = Field(default=None, ge=0, le=100_000_000)
 
 
 class NewPin(BaseModel):
@@ -223,6 +226,7 @@ def _sales_orders(batch: Batch) -> list[SalesOrderView]:
             count=row.count,
             sheets=row.sheets,
             due_on=row.due_on,
+            price_cents=row.price_cents,
         )
         for row in batch.customer_orders.order_by("pk")
     ]
@@ -464,7 +468,14 @@ def new_order(request: HttpRequest, slug: str, given: NewOrder):
     person = person_with(request, Role.PLANNER, "Planning")
     batch = batch_called(slug)
     add_order(
-        batch, given.customer, given.standard, given.count, given.sheets, given.due_on, person
+        batch,
+        given.customer,
+        given.standard,
+        given.count,
+        given.sheets,
+        given.due_on,
+        given.price_cents,
+        person,
     )
     return _sales_orders(batch)
 

@@ -20,6 +20,7 @@ from sortis_core.vocabulary.states import OrderState
 from sortis_core.workshop import Missing, missing_to_decide
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.decide.models import UnitPin
+from sortis_server.decide.still_wanted import still_wanted
 from sortis_server.inspect.findings import newest_findings
 from sortis_server.orders.models import Reservation, WorkOrderRow
 from sortis_server.orders.outcomes import decided_of
@@ -125,11 +126,12 @@ def case_of(
                 key=Source(SourceKind.CUSTOMER_ORDER, row.pk).key,
                 customer=row.customer,
                 standard=row.standard,
-                count=row.count,
+                count=count,
+                price_cents=row.price_cents,
                 sheets=tuple(row.sheets),
                 days=None if row.due_on is None else max(0, (row.due_on - today).days),
             )
-            for row in batch.customer_orders.order_by("pk")
+            for row, count in still_wanted(batch, tags)
         ),
         pins=tuple(
             Pin(

@@ -48,6 +48,8 @@ class CustomerOrder(models.Model):
     sheets = models.JSONField(default=list)
     """Keys of the models that will do; empty means any."""
     due_on = models.DateField(null=True)
+    price_cents = models.PositiveIntegerField(null=True)
+    """What the customer pays for each; empty for what the standard gives."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
 

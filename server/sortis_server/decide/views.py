@@ -263,7 +263,7 @@ def _rows(case: Case, plan: Plan, strips: dict[str, Strip]) -> list[BalanceRow]:
                 planned=_drawn(strips, words, sheet, findings, standards, first.actions)
                 if changes
                 else "",
-                price_cents=sum(o.price_cents for o in outcomes),
+                price_cents=sum(o.price_cents + o.customer_cents for o in outcomes),
                 cost_cents=sum(o.parts_cents + o.labour_cents + o.fees_cents for o in outcomes),
                 contribution_cents=sum(o.contribution_cents for o in outcomes),
                 pinned=first.pinned,

@@ -32,9 +32,12 @@ def add_order(
     count: int,
     sheets: list[str],
     due_on: date | None,
+    price_cents: int | None,
     by: Person,
 ) -> CustomerOrder:
     """Keep a customer's order.
+
+    :param price_cents: paid for each; None for what the standard gives.
 
     :raises WishRefused: for an unknown standard or model, or a day before today.
     """
@@ -53,6 +56,7 @@ def add_order(
         count=count,
         sheets=sorted(sheets),
         due_on=due_on,
+        price_cents=price_cents,
         by=by,
     )
 

@@ -30,6 +30,8 @@ class Outcome(Retractable):
     skills = models.JSONField(default=list)
     """The core's SkillMinutes documents."""
     price_cents = models.IntegerField(default=0)
+    customer_cents = models.IntegerField(default=0)
+    """What the customer whose order it counts toward pays more than that, or less."""
     parts_cents = models.IntegerField(default=0)
     gives_cents = models.IntegerField(default=0)
     labour_cents = models.IntegerField(default=0)

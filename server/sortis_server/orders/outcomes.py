@@ -12,6 +12,7 @@ SUM = (
     "group",
     "minutes",
     "price_cents",
+    "customer_cents",
     "parts_cents",
     "gives_cents",
     "labour_cents",

@@ -55,6 +55,8 @@ class OrderToFill(BaseModel):
     count: int
     filled: int
     due_on: date | None
+    price_cents: int | None
+    """What the customer pays for each; empty for the price of the shelf."""
     next_tag: str
     """The unit on the shelf that fits it best; empty where none does."""
 
@@ -129,6 +131,7 @@ def _to_fill(here: list[OnShelf]) -> Iterator[OrderToFill]:
                 count=order.count,
                 filled=wanted.filled,
                 due_on=order.due_on,
+                price_cents=order.price_cents,
                 next_tag=right[0].tag if right else "",
             )
 

@@ -154,7 +154,7 @@ def fill(order_id: int, code: str, by: Person) -> Sale:
         if unit is None:
             raise NotThere(f"{code.strip()[:40] or 'Nothing'} is no unit here. Scan its label.")
         require_fitting(wanted_of(order, newest_standards()), unit.tag, on_shelf())
-        return reserve(unit.tag, order.customer, None, by, order)
+        return reserve(unit.tag, order.customer, order.price_cents, by, order)
 
 
 def reserve(

@@ -80,7 +80,7 @@ export function Decide() {
         )}
         {solved && at === '' && <Rows slug={slug} plan={solved} balance={balance} filter={filter} />}
         {solved && at === 'buying' && <Buying slug={slug} plan={solved} />}
-        {at === 'wishes' && <Wishes slug={slug} plan={solved} balance={balance} />}
+        {at === 'wishes' && <Wishes slug={slug} plan={solved} balance={balance} currency={currency} />}
         {at === 'rules' && <WhatIf slug={slug} dials={dials} currency={currency} />}
         {at === 'compare' && <ComparePlans slug={slug} plans={data.plans} />}
       </div>

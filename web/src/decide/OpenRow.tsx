@@ -113,6 +113,7 @@ function OneSum({ sum, each, currency }: { sum: Schemas['Sum']; each: boolean; c
   const { outcome } = sum
   const terms = ([
     ['price', outcome.price_cents],
+    ['the customer pays more', outcome.customer_cents],
     ['gives to others', outcome.gives_cents],
     ['parts', -outcome.parts_cents],
     ['labour', -outcome.labour_cents],

@@ -1,12 +1,12 @@
 import { api, ask } from '../api/client'
 import { BegunForm } from '../frame/begun'
 import { DayField, dayGiven } from '../frame/DayField'
-import { count, day } from '../frame/words'
+import { count, day, money } from '../frame/words'
 import type { Balance, Plan } from './useBalance'
 import { headingOf } from '../frame/vocabulary'
 
 /** What people wish of the plan: customers' orders and pins; held units whose part has come. */
-export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | null; balance: Balance }) {
+export function Wishes({ slug, plan, balance, currency }: { slug: string; plan: Plan | null; balance: Balance; currency: string }) {
   const data = balance.data
   if (!data) return null
   const path = { params: { path: { slug } } }
@@ -22,6 +22,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
         count: Number(given.get('count')),
         sheets: sheet ? [sheet] : [],
         due_on: dayGiven(given, 'due_on') || null,
+        price_cents: given.get('price') ? Math.round(Number(given.get('price')) * 100) : null,
       },
     })))
   }
@@ -37,7 +38,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
         <h2>Orders of customers</h2>
         <p className="quiet text-sm mb-1">A plan meets them all, or says which cannot hold together. Under “orders first” it meets what can be met.</p>
         <table className="w-full text-[0.9375rem]">
-          <thead><tr className="border-b border-base-content"><th>customer</th><th className="text-right pr-4">wants</th><th>standard</th><th>of</th><th>ready by</th><th className="text-right pr-4">in this plan</th><td /></tr></thead>
+          <thead><tr className="border-b border-base-content"><th>customer</th><th className="text-right pr-4">wants</th><th>standard</th><th>of</th><th>ready by</th><th className="text-right pr-4">pays for each</th><th className="text-right pr-4">in this plan</th><td /></tr></thead>
           <tbody>
             {data.sales_orders.map((order) => {
               const have = met.get(`order-${order.id}`)?.tags.length
@@ -48,12 +49,13 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
                   <td className="py-2 pr-3">{order.standard_name}</td>
                   <td className="py-2 pr-3">{order.sheets.map((key) => names.get(key) ?? key).join(', ') || 'any model'}</td>
                   <td className="py-2 pr-3">{order.due_on ? day(order.due_on) : 'the due day'}</td>
+                  <td className="py-2 text-right pr-4 cents">{order.price_cents === null ? <span className="quiet">its price</span> : money(order.price_cents, currency)}</td>
                   <td className={`py-2 text-right pr-4 font-semibold ${have !== undefined && have < order.count ? 'fitink' : ''}`}>{have ?? '–'}</td>
                   <td className="py-2 text-right"><button type="button" className="btn btn-sm btn-ghost" onClick={() => void drop(order.id)}>Take off</button></td>
                 </tr>
               )
             })}
-            {data.sales_orders.length === 0 && <tr><td colSpan={7} className="py-3 quiet">No order yet.</td></tr>}
+            {data.sales_orders.length === 0 && <tr><td colSpan={8} className="py-3 quiet">No order yet.</td></tr>}
           </tbody>
         </table>
         <BegunForm place={`order.${slug}`} className="flex flex-wrap items-end gap-2 mt-3" onSend={add}>
@@ -61,6 +63,7 @@ export function Wishes({ slug, plan, balance }: { slug: string; plan: Plan | nul
           <label className="text-sm quiet">Units<input name="count" type="number" min={1} required defaultValue={5} className="input h-11 w-20 bg-base-100 flex" /></label>
           <label className="text-sm quiet">Standard<select name="standard" className="select h-11 w-36 bg-base-100 flex">{data.standards.map((standard) => <option key={standard.key} value={standard.key}>{standard.name}</option>)}</select></label>
           <label className="text-sm quiet">Model<select name="model" className="select h-11 w-40 bg-base-100 flex"><option value="">any model</option>{data.models.map((model) => <option key={model.key} value={model.key}>{model.name}</option>)}</select></label>
+          <label className="text-sm quiet">Pays for each, {currency}<input name="price" type="number" min={0} max={1000000} step="0.01" placeholder="as priced" className="input h-11 w-32 bg-base-100 flex" /></label>
           <DayField label="Ready by" name="due_on" begins="" className="input h-11 w-38 bg-base-100" />
           <button type="submit" className="btn btn-primary btn-bench">Add the order</button>
         </BegunForm>

@@ -140,7 +140,7 @@ export function Shelf() {
             <ul className="mb-5">
               {view.orders.map((order) => (
                 <li key={order.id} className="rule-b py-3">
-                  <p><b>{order.customer}</b> <span className="quiet">{order.standard}{order.due_on && `, by ${day(order.due_on)}`}</span> <b className="float-right">{order.filled} of {order.count}</b></p>
+                  <p><b>{order.customer}</b> <span className="quiet">{order.standard}{order.due_on && `, by ${day(order.due_on)}`}{order.price_cents !== null && `, at ${money(order.price_cents, view.currency)} each`}</span> <b className="float-right">{order.filled} of {order.count}</b></p>
                   <form className="flex gap-2 mt-1 items-center" onSubmit={(event) => { event.preventDefault(); const form = event.currentTarget; void fill(order.id, String(new FormData(form).get('code'))).then((done) => { if (done) form.reset() }) }}>
                     <input name="code" data-codes="" data-order={order.id} required maxLength={200} aria-label={`Scan a unit for ${order.customer}`} placeholder="scan its label" className="input h-10 w-36 bg-base-100 font-mono" />
                     <button type="submit" className="btn btn-outline btn-bench">Set aside</button>
