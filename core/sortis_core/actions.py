@@ -89,8 +89,18 @@ def action_words(sheet: ModelSheet, action: Action, kinds: dict[str, PartKind]) 
         kinds[kind].label if kind in kinds else kind for kind in (action.kind, *action.extras)
     )
     if action.place in {BOARD, *(p.key for p in sheet.parts), *(t.key for t in sheet.tests)}:
-        return part
+        return f"{part}{_in_place_of(sheet, action, kinds)}"
     return f"{part} into {label}"
+
+
+def _in_place_of(sheet: ModelSheet, action: Action, kinds: dict[str, PartKind]) -> str:
+    """What the sheet names there, where another kind goes in its place."""
+    named = [part.kind for part in sheet.parts if part.key == action.place]
+    named += [t.repair.kind for t in sheet.tests if t.key == action.place and t.repair]
+    part = kinds.get(action.kind)
+    if part is None or not named or part.key == named[0] or not part.serves_as(named[0]):
+        return ""
+    return f" in place of {kinds[named[0]].label if named[0] in kinds else named[0]}"
 
 
 def attempt_at(sheet: ModelSheet, place: str) -> Attempt | None:
@@ -187,7 +197,10 @@ def after_actions(
             tests |= {
                 test.key: TestState.PASSED
                 for test in sheet.tests
-                if test.repair and test.repair.kind == action.kind and findings.test(test.key).bad
+                if test.repair
+                and action.kind
+                and kinds[action.kind].serves_as(test.repair.kind)
+                and findings.test(test.key).bad
             }
     return findings.model_copy(
         update={

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from typing import Literal, assert_never
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from sortis_core.base import Record
 from sortis_core.keys import Key
@@ -145,6 +145,23 @@ class PartKind(Record):
     grams: int = Field(default=0, ge=0, le=1_000_000)
     least: int = Field(default=0, ge=0, le=100_000)
     """So many are to lie free in the store, or be on their way; 0 where nobody asks for any."""
+    instead_of: tuple[Key, ...] = Field(default=(), max_length=20)
+    """Kinds that sheets name, in whose place it goes as well."""
+
+    def serves_as(self, kind: str) -> bool:
+        """Whether it goes where a sheet names this kind."""
+        return kind in (self.key, *self.instead_of)
+
+    @model_validator(mode="after")
+    def _stands_in(self) -> "PartKind":
+        if self.instead_of and not isinstance(self.facts, OtherFacts):
+            raise ValueError(
+                "Modules, drives, packs and brackets fit by their facts. Only a part that sheets "
+                "name can go in the place of another."
+            )
+        if self.key in self.instead_of:
+            raise ValueError("A part kind does not go in its own place instead of itself.")
+        return self
 
     def short(self, free: int, coming: int) -> int:
         """How many are to be bought so that the least is there.

@@ -18,8 +18,11 @@ class Supply:
         self.drives: list[tuple[str, DriveFacts]] = []
         self.packs: list[tuple[str, PackFacts]] = []
         self.brackets: list[tuple[str, BracketFacts]] = []
+        self._instead: dict[str, list[str]] = {}
         for key in sorted(kinds):
             facts = kinds[key].facts
+            for other in kinds[key].instead_of:
+                self._instead.setdefault(other, []).append(key)
             if isinstance(facts, ModuleFacts):
                 self.modules.append((key, facts))
             elif isinstance(facts, DriveFacts):
@@ -32,6 +35,10 @@ class Supply:
     def has(self, kind: str) -> bool:
         """Whether at least one of the kind can be had."""
         return kind in self.obtainable
+
+    def serving(self, kind: str) -> tuple[str, ...]:
+        """The kinds to be had that go where a sheet names this one, itself first."""
+        return tuple(k for k in (kind, *self._instead.get(kind, ())) if self.has(k))
 
     def knows(self, kind: str) -> bool:
         """Whether the store has such a kind at all."""

@@ -78,7 +78,7 @@ class Orders(unittest.TestCase):
         plan = make_plan(case)
         self.assertEqual(faults(case, plan), [])
         self.assertEqual(sorted(bool(o.customer_cents < 0) for o in plan.outcomes), [0, 1, 1])
-        self.assertIn("less than", [o for o in plan.outcomes if o.sales_order][0].reason)
+        self.assertIn("less than", next(o for o in plan.outcomes if o.sales_order).reason)
 
     def test_the_plan_counted_again_sees_a_wrong_price_of_a_customer(self):
         case = with_(case_of(stilt()), sales_orders=(order("field-ready", price_cents=70_000),))

@@ -327,18 +327,33 @@ class Standards(Furnished):
 class Kinds(Furnished):
     KIND = {"key": "odd-part", "label": "Odd part", "facts": {"type": "part"}}
 
-    def save(self, status: int = 200, new: bool = True, **other):
-        body = {"document": self.KIND | other, "new": new}
+    def save(self, status: int = 200, before: dict | None = None, **other):
+        body = {"document": self.KIND | other, "before": before}
         return self.api("put", "furnish/kinds", body, status=status)
 
     def test_a_kind_is_added_and_its_facts_stay_once_it_has_stock(self):
-        self.save()
+        first = self.save()
         self.save(422)
-        self.save(new=False, label="Odder part")
+        second = self.save(before=first, label="Odder part")
         received = {"kind": "odd-part", "place": "C-1", "count": 1, "unit_cost_cents": 5}
         self.api("post", "stock/received", received)
         facts = {"type": "bracket", "drive_mm": 42, "standoff_mm": 80}
-        self.assertIn("booked in", self.save(422, new=False, facts=facts)["detail"])
+        self.assertIn("booked in", self.save(422, second, facts=facts)["detail"])
+
+    def test_who_was_slower_is_told_what_stands_now(self):
+        first = self.save()
+        now = self.save(before=first, label="Odder part")
+        said = self.save(409, first, label="Oddest part")
+        self.assertIn("Somebody else changed Odder part", said["detail"])
+        self.assertEqual(said["facts"]["document"], now)
+        self.save(before=now, label="Oddest part")
+
+    def test_a_part_goes_in_the_place_of_one_that_is_there(self):
+        kept = self.save(instead_of=["coin-cell"])
+        self.assertEqual(kept["instead_of"], ["coin-cell"])
+        self.assertEqual(part_kinds()["odd-part"].instead_of, ("coin-cell",))
+        said = self.save(422, kept, instead_of=["nobody-knows"])
+        self.assertIn("no part kind nobody-knows", said["detail"])
 
     def test_what_is_no_kind_is_refused(self):
         for other in ({"facts": {"type": "smell"}}, {"key": "Odd Part"}, {"label": " "}, {"x": 1}):

@@ -91,8 +91,9 @@ class Least(Workshop, TestCase):
 
     def keep_at_least(self, count):
         row = PartKindRow.objects.get(key="sodimm-ddr4-16")
-        document = part_kind(row).model_dump(mode="json") | {"least": count}
-        self.api("put", "furnish/kinds", {"document": document, "new": False})
+        before = part_kind(row).model_dump(mode="json")
+        document = before | {"least": count}
+        self.api("put", "furnish/kinds", {"document": document, "before": before})
 
     def refills(self):
         return [one for one in self.api("get", "today")["next"] if one["doing"] == "refill"]

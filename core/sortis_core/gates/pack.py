@@ -277,12 +277,12 @@ def _variants(
                 place=place.key,
                 kind=key,
                 takes_out_label="worn pack" if takes_out else "",
-                extras=needs[facts.family],
+                extras=tuple(supply.serving(kind)[0] for kind in needs[facts.family]),
             ),
             facts.design_wh,
         )
         for key, facts in supply.packs
         if supply.has(key)
         and not facts.refusal(place)
-        and all(supply.has(kind) for kind in needs[facts.family])
+        and all(supply.serving(kind) for kind in needs[facts.family])
     ]

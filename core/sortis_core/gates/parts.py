@@ -9,7 +9,7 @@ from sortis_core.facts.completeness import lacking_parts, required_parts
 from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Phase
 from sortis_core.gates.verdict import GateState, GateVerdict
-from sortis_core.gates.ways import Alternative, Asked, LookFirst, NoWay
+from sortis_core.gates.ways import Alternative, Asked, LookFirst, NoWay, picks
 from sortis_core.policy import HarvestSchool, Policy
 from sortis_core.sheets import ModelSheet, RequiredPart
 
@@ -79,9 +79,10 @@ class PartsGate(GateBase):
         if unseen := [part for part in _unseen(needed, findings) if part not in lacking]:
             raise LookFirst(f"{unseen[0].label} not looked at: look first.")
         own, others = _comes_free(asked, lacking)
-        fits = tuple(_fit(part, asked, {action.takes_out for action in own}) for part in lacking)
-        done = (*own, *fits)
-        return [done, (*done, *others)] if others else [done]
+        free = {action.takes_out for action in own}
+        fits = picks([_fits(part, asked, free) for part in lacking])
+        done = [(*own, *way) for way in fits]
+        return [*done, *((*way, *others) for way in done)] if others else list(done)
 
     def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
         """Nothing: a part can always be another one."""
@@ -140,13 +141,20 @@ def _wanted(part: RequiredPart, findings: Findings) -> bool:
     return not bay or findings.drive(bay).state is PlaceState.PRESENT
 
 
-def _fit(part: RequiredPart, asked: Asked, comes_free: set[str]) -> Action:
-    if not asked.supply.has(part.kind) and part.kind not in comes_free:
+def _fits(part: RequiredPart, asked: Asked, comes_free: set[str]) -> tuple[Action, ...]:
+    """The ways to fit one part: of its kind, or of one that goes in its place."""
+    kinds = asked.supply.serving(part.kind)
+    if part.kind in comes_free:
+        kinds = tuple(dict.fromkeys((part.kind, *kinds)))
+    if not kinds:
         raise NoWay(f"{part.label} is missing and there is none in stock or on offer.")
     broken = asked.findings.part(part.key) is PartState.BROKEN
-    return Action(
-        verb=Verb.FIT,
-        place=part.key,
-        kind=part.kind,
-        takes_out_label=f"broken {part.label}" if broken else "",
+    return tuple(
+        Action(
+            verb=Verb.FIT,
+            place=part.key,
+            kind=kind,
+            takes_out_label=f"broken {part.label}" if broken else "",
+        )
+        for kind in kinds
     )

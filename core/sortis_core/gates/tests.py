@@ -11,7 +11,7 @@ from sortis_core.facts.functions import board_failed
 from sortis_core.findings import Findings, TestState
 from sortis_core.gates.gate import Audited, Examples, Eye, GateBase, Phase
 from sortis_core.gates.verdict import GateState, GateVerdict
-from sortis_core.gates.ways import Alternative, Asked, NeedsBoard, NoWay
+from sortis_core.gates.ways import Alternative, Asked, NeedsBoard, NoWay, picks
 from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
 
@@ -76,7 +76,7 @@ class TestsGate(GateBase):
         sheet, findings, supply = asked.sheet, asked.findings, asked.supply
         if board_failed(sheet, findings) and not asked.board:
             raise NeedsBoard("The board failed.")
-        actions: list[Action] = []
+        actions: list[tuple[Action, ...]] = []
         lost: list[str] = []
         boards = board_tests(sheet)
         for test in sheet.tests_of(findings.trim):
@@ -84,29 +84,36 @@ class TestsGate(GateBase):
             if not state.bad or test.key in boards or test.key in asked.filled:
                 continue
             if test.attempt and state is TestState.FAILED:
-                actions.append(Action(verb=Verb.MEND, place=test.key))
+                actions.append((Action(verb=Verb.MEND, place=test.key),))
                 continue
             if test.repair is None:
                 lost.append(test.label)
                 continue
             # Like for like, where it is known what was built in.
             kind = part_in(sheet, findings, test.key, test.repair.kind) or test.repair.kind
-            if not supply.has(kind):
+            # What a unit was built with is told by the part that makes it so: nothing else is it.
+            own = bool(sheet.choices_of_kind(kind))
+            kinds = tuple(one for one in supply.serving(kind) if one == kind or not own)
+            if not kinds:
                 raise NoWay(
                     f"{test.label} failed and no {supply.label(kind)} is in stock or on offer."
                 )
+            along = _rest_of_set(asked, kind)
             actions.append(
-                Action(
-                    verb=Verb.FIT,
-                    place=test.key,
-                    kind=kind,
-                    takes_out_label=f"old {test.label.lower()}",
-                    extras=_rest_of_set(asked, kind),
+                tuple(
+                    Action(
+                        verb=Verb.FIT,
+                        place=test.key,
+                        kind=fits,
+                        takes_out_label=f"old {test.label.lower()}",
+                        extras=along,
+                    )
+                    for fits in kinds
                 )
             )
         if lost:
             raise NoWay(f"{listed(lost)} failed; the sheet says a repair is not worth it.")
-        return [tuple(actions)]
+        return picks(actions)
 
     def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
         """A test that failed and is not worth its repair."""
@@ -138,20 +145,20 @@ def _rest_of_set(asked: Asked, kind: str) -> tuple[str, ...]:
         if any(choice.place == test.key for test in sheet.tests)
         for other in choice.with_kinds
     ]
-    for other in along:
-        if not asked.supply.has(other):
-            raise NoWay(
-                f"{asked.supply.label(other)} goes with it and there is none in stock or on offer."
-            )
+    along = [_one_of(other, asked.supply.label(other), asked) for other in along]
     for part in sheet.parts_of(findings.trim):
         if part.kind != kind:
             continue
         for key in part.goes_with:
             if key in lacking:
                 continue
-            if not asked.supply.has(labels[key].kind):
-                raise NoWay(
-                    f"{labels[key].label} goes with it and there is none in stock or on offer."
-                )
-            along.append(labels[key].kind)
+            along.append(_one_of(labels[key].kind, labels[key].label, asked))
     return tuple(dict.fromkeys(along))
+
+
+def _one_of(kind: str, label: str, asked: Asked) -> str:
+    """The kind that goes in along: the one named, else the first that goes in its place."""
+    kinds = asked.supply.serving(kind)
+    if not kinds:
+        raise NoWay(f"{label} goes with it and there is none in stock or on offer.")
+    return kinds[0]

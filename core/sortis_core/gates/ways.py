@@ -1,6 +1,8 @@
 """Ways to close a gate: sets of actions, or the fact why there is none."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import product
 
 from sortis_core.actions import Action
 from sortis_core.base import SortisError
@@ -12,6 +14,20 @@ from sortis_core.supply import Supply
 Alternative = tuple[Action, ...]
 NOTHING_TO_DO: list[Alternative] = [()]
 """What a gate answers that is met as it is."""
+
+
+MOST_PICKS = 64
+
+
+def picks(choices: Sequence[Sequence[Action]]) -> list[Alternative]:
+    """All ways to take one action of each; beyond :data:`MOST_PICKS` the last have no choice."""
+    free: list[Sequence[Action]] = []
+    ways = 1
+    for some in choices:
+        few = some if ways * len(some) <= MOST_PICKS else some[:1]
+        ways *= len(few)
+        free.append(few)
+    return list(product(*free))
 
 
 class NoWay(SortisError):

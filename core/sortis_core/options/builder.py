@@ -173,8 +173,8 @@ class OptionBuilder:
                         tuple(action for part in rest for action in part)
                         for rest in product(*(gate.ways(last) for gate in complete))
                     ]
-                for rest in completed[places]:
-                    every = self._once((*board, *actions, *rest))
+                whole = (self._once((*board, *actions, *rest)) for rest in completed[places])
+                for every in dict.fromkeys(whole):
                     self._reached(findings, every)
                     options.append(self._option(standard, findings, every, price + worth))
             except NoWay as reason:
@@ -273,7 +273,8 @@ class OptionBuilder:
         if not any(action.place in self._mended_by for action in actions):
             return actions
         fitted = {a.kind for a in actions if a.kind and a.place in self._parts}
-        return tuple(a for a in actions if self._mended_by.get(a.place) not in fitted)
+        served = {kind for one in fitted for kind in (one, *self.supply.kinds[one].instead_of)}
+        return tuple(a for a in actions if self._mended_by.get(a.place) not in served)
 
     def _reached(self, findings: Findings, actions: Alternative) -> None:
         """Refuse work on what the sheet knows no way to, and on drives that somebody must ask of.

@@ -37,9 +37,9 @@ def misfit(sheet: ModelSheet, action: Action, kinds: dict[str, PartKind]) -> str
             families = {v.family for p in sheet.packs if p.key == action.place for v in p.variants}
             return "" if pack.family in families else "the pack is of another family"
         case OtherFacts():
-            return (
-                "" if action.kind in _wanted(sheet, action.place) else "another kind belongs there"
-            )
+            named = _wanted(sheet, action.place)
+            good = action.kind in named or set(part.instead_of) & named
+            return "" if good else "another kind belongs there"
         case BracketFacts():
             return "a bracket alone is no part of a unit"
         case _:

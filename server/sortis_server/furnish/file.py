@@ -38,6 +38,7 @@ from sortis_server.workshop.models import (
 from sortis_server.workshop.services import (
     SETTINGS,
     add_part_kind,
+    fields_of,
     newest_standards,
     part_kinds,
     workshop_version,
@@ -181,6 +182,8 @@ def read_workshop_file(data: bytes) -> WorkshopFile:
         except (ValidationError, DocumentRefused, TypeError, ValueError) as error:
             raise FileRefused(f"{name}: {_first_of(error)}") from error
     kinds = {kind.key for kind in found.kinds} | set(part_kinds())
+    if strange := [key for kind in found.kinds for key in kind.instead_of if key not in kinds]:
+        raise FileRefused(f"A part goes in the place of {strange[0]}, a kind which neither has.")
     if strange := [offer.kind for offer in found.offers if offer.kind not in kinds]:
         raise FileRefused(f"An offer is of the kind {strange[0]}, which neither has.")
     for offer in found.offers:
@@ -279,14 +282,7 @@ def _kinds(kinds: list[PartKind], said: FileVerdict) -> None:
         elif known[kind.key].facts != kind.facts and kind.key in stocked:
             said.left.append(f"part kind {kind.label}: it is another part here, with stock")
         else:
-            PartKindRow.objects.filter(key=kind.key).update(
-                label=kind.label,
-                facts=kind.facts.model_dump(mode="json"),
-                harvest_value_cents=kind.harvest_value_cents,
-                stream=kind.stream or "",
-                grams=kind.grams,
-                least=kind.least,
-            )
+            PartKindRow.objects.filter(key=kind.key).update(**fields_of(kind))
             said.changed.append(f"part kind {kind.label}")
 
 

@@ -21,7 +21,7 @@ from sortis_server.stock.acts import begin_act, end_act
 from sortis_server.stock.models import Act
 from sortis_server.stock.services import move, new_lot
 from sortis_server.workshop.models import OfferRow, PartKindRow
-from sortis_server.workshop.services import add_part_kind, part_kind, part_kinds
+from sortis_server.workshop.services import add_part_kind, fields_of, part_kind, part_kinds
 
 
 class KindRefused(SortisError):
@@ -49,29 +49,41 @@ def read_kind(document: dict[str, Any]) -> PartKind:
         raise KindRefused(f"{where}: {first['msg'].removeprefix('Value error, ')}") from error
 
 
-def save_kind(document: dict[str, Any], *, new: bool) -> PartKind:
+def save_kind(document: dict[str, Any], before: PartKind | None) -> PartKind:
     """Keep a part kind. What decides whether it fits does not change once parts of it are there.
 
+    :param before: as it was when somebody began to change it; None for a new one.
     :raises KindRefused: where it is none, or has parts and would become another.
+    :raises StaleVersion: where somebody else changed it since.
     """
     kind = read_kind(document)
+    others = set(PartKindRow.objects.exclude(key=kind.key).values_list("key", flat=True))
+    if strange := [key for key in kind.instead_of if key not in others]:
+        raise KindRefused(
+            f"There is no part kind {strange[0]} for it to go in the place of. Add that one first."
+        )
     with transaction.atomic():
         row = PartKindRow.objects.select_for_update().filter(key=kind.key).first()
-        if row is None:
+        if row is None and before is None:
             add_part_kind(kind)
             return kind
-        if new:
+        if row is None:
+            raise NotThere(f"There is no part kind {kind.key} any more.")
+        if before is None:
             raise KindRefused(f"There is a part kind {kind.key} already: {row.label}.")
         was = part_kind(row)
+        if was != before:
+            raise StaleVersion(
+                f"Somebody else changed {was.label} after you opened it. Yours is still on this "
+                "screen; look at what stands now, then keep yours again.",
+                document=was.model_dump(mode="json"),
+            )
         if was.facts != kind.facts and row.lots.exists():
             raise KindRefused(
                 f"Parts of {was.label} were booked in, so what they are does not change. Add "
                 "another kind, and count the parts into it."
             )
-        row.label, row.facts = kind.label, kind.facts.model_dump(mode="json")
-        row.harvest_value_cents, row.grams = kind.harvest_value_cents, kind.grams
-        row.stream, row.least = kind.stream or "", kind.least
-        row.save()
+        PartKindRow.objects.filter(key=kind.key).update(**fields_of(kind))
         return kind
 
 

@@ -31,7 +31,8 @@ class SaveKind(BaseModel):
     """A part kind to keep."""
 
     document: dict[str, Any]
-    new: bool = False
+    before: PartKind | None = None
+    """As it was when somebody began to change it; None for a new one."""
 
 
 class OfferLine(BaseModel):
@@ -93,7 +94,7 @@ def kinds(request: HttpRequest):
 def kind_saved(request: HttpRequest, given: SaveKind):
     """Keep a part kind."""
     person_with(request, KEEPERS, "Changing part kinds")
-    return save_kind(given.document, new=given.new)
+    return save_kind(given.document, given.before)
 
 
 @router.put("/offers", response=OfferLine)

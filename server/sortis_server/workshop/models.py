@@ -37,6 +37,8 @@ class PartKindRow(models.Model):
     grams = models.PositiveIntegerField(default=0)
     least = models.PositiveIntegerField(default=0)
     """So many are to lie free; what falls below it is to be bought."""
+    instead_of = models.JSONField(default=list)
+    """Keys of the kinds in whose place it goes as well."""
 
     def __str__(self) -> str:
         return self.key

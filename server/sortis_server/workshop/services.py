@@ -1,6 +1,7 @@
 """Load what the workshop furnished as core types."""
 
 from functools import lru_cache
+from typing import Any
 
 from sortis_core.documents import read_document
 from sortis_core.standards import Standard
@@ -67,20 +68,26 @@ def part_kind(row: PartKindRow) -> PartKind:
         stream=row.stream or None,
         grams=row.grams,
         least=row.least,
+        instead_of=tuple(row.instead_of),
     )
 
 
 def add_part_kind(kind: PartKind) -> PartKindRow:
     """Add a kind of part."""
-    return PartKindRow.objects.create(
-        key=kind.key,
-        label=kind.label,
-        facts=kind.facts.model_dump(mode="json"),
-        harvest_value_cents=kind.harvest_value_cents,
-        stream=kind.stream or "",
-        grams=kind.grams,
-        least=kind.least,
-    )
+    return PartKindRow.objects.create(key=kind.key, **fields_of(kind))
+
+
+def fields_of(kind: PartKind) -> dict[str, Any]:
+    """What the row of a kind holds, but for its key."""
+    return {
+        "label": kind.label,
+        "facts": kind.facts.model_dump(mode="json"),
+        "harvest_value_cents": kind.harvest_value_cents,
+        "stream": kind.stream or "",
+        "grams": kind.grams,
+        "least": kind.least,
+        "instead_of": list(kind.instead_of),
+    }
 
 
 def part_kinds() -> dict[str, PartKind]:

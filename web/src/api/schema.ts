@@ -4784,6 +4784,12 @@ export interface components {
              * @default 0
              */
             least: number;
+            /**
+             * Instead Of
+             * @description Kinds that sheets name, in whose place it goes as well.
+             * @default []
+             */
+            instead_of: string[];
         };
         /**
          * PriceBreak
@@ -4810,11 +4816,7 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
-            /**
-             * New
-             * @default false
-             */
-            new: boolean;
+            before?: components["schemas"]["PartKind"] | null;
         };
         /**
          * Condition
@@ -6669,6 +6671,8 @@ export interface components {
             sheets: string[];
             /** Due On */
             due_on: string | null;
+            /** Price Cents */
+            price_cents: number | null;
         };
         /**
          * Scarce
@@ -6912,8 +6916,17 @@ export interface components {
              * @default []
              */
             skills: components["schemas"]["SkillMinutes"][];
-            /** Price Cents */
+            /**
+             * Price Cents
+             * @description What its standard gives.
+             */
             price_cents: number;
+            /**
+             * Customer Cents
+             * @description What the customer whose order it counts toward pays more than that, or less.
+             * @default 0
+             */
+            customer_cents: number;
             /** Parts Cents */
             parts_cents: number;
             /**
@@ -7295,6 +7308,8 @@ export interface components {
             sheets: string[];
             /** Due On */
             due_on?: string | null;
+            /** Price Cents */
+            price_cents?: number | null;
         };
         /**
          * NewPin
@@ -10078,6 +10093,8 @@ export interface components {
             filled: number;
             /** Due On */
             due_on: string | null;
+            /** Price Cents */
+            price_cents: number | null;
             /** Next Tag */
             next_tag: string;
         };

@@ -18,15 +18,18 @@ const WORDS: Record<string, string> = { gb: 'GB', mts: 'MT/s', length_mm: 'lengt
 
 interface Props {
   kind?: Schemas['PartKind']
+  kinds: Schemas['PartKind'][]
   onKeep: (document: Record<string, unknown>) => Promise<boolean>
   onLeave: () => void
 }
 
 /** A part kind: its name, and what decides whether it fits. */
-export function KindForm({ kind, onKeep, onLeave }: Props) {
+export function KindForm({ kind, kinds, onKeep, onLeave }: Props) {
   const [facts, setFacts] = useState<Facts>(kind?.facts ?? (FACTS[0]?.[2] as Facts))
   const [key, setKey] = useState(kind?.key ?? '')
   const [label, setLabel] = useState(kind?.label ?? '')
+  const [instead, setInstead] = useState<string[]>(kind?.instead_of ?? [])
+  const named = kinds.filter((one) => one.facts.type === 'part' && one.key !== kind?.key)
   const usual = label.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 60)
   const set = (name: string, value: unknown): void => setFacts({ ...facts, [name]: value } as Facts)
   const keep = async (event: FormEvent<HTMLFormElement>): Promise<void> => {
@@ -40,6 +43,7 @@ export function KindForm({ kind, onKeep, onLeave }: Props) {
       stream: given.get('stream') || null,
       grams: Number(given.get('grams')),
       least: Number(given.get('least')),
+      instead_of: facts.type === 'part' ? instead : [],
     })
     if (done) onLeave()
   }
@@ -66,6 +70,12 @@ export function KindForm({ kind, onKeep, onLeave }: Props) {
       <label>Recycled with<select name="stream" defaultValue={kind?.stream ?? ''} className="select w-44 h-10 bg-base-100 flex"><option value="">nobody said</option>{choicesOf('Stream').map(([code, said]) => <option key={code} value={code}>{said}</option>)}</select></label>
       <label>Grams<input name="grams" type="number" min={0} defaultValue={kind?.grams ?? 0} className="input w-24 h-10 bg-base-100 block" /></label>
       <label>Keep at least<input name="least" type="number" min={0} max={100000} defaultValue={kind?.least ?? 0} className="input w-24 h-10 bg-base-100 block" /></label>
+      {facts.type === 'part' && (
+        <div>
+          <label>Goes in place of<select className="select w-60 h-10 bg-base-100 flex" value="" onChange={(event) => { if (event.target.value) setInstead([...instead, event.target.value]) }}><option value="">{instead.length ? 'one more' : 'no other'}</option>{named.filter((one) => !instead.includes(one.key)).map((one) => <option key={one.key} value={one.key}>{one.label}</option>)}</select></label>
+          {instead.map((key) => <button type="button" key={key} className="underline quiet block text-left" onClick={() => setInstead(instead.filter((other) => other !== key))} title="take it off">{named.find((one) => one.key === key)?.label ?? key} ×</button>)}
+        </div>
+      )}
       <button type="submit" className="btn btn-primary btn-bench">Keep</button>
       <button type="button" className="btn btn-ghost btn-bench" onClick={onLeave}>Never mind</button>
     </form>

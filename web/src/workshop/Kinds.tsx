@@ -49,7 +49,7 @@ export function Kinds() {
       <ProblemNote error={error} />
       {listing && <FirstStock kinds={view.kinds} onDone={() => { setListing(false); void change(async () => undefined) }} />}
       {view.kinds.length === 0 && <p className="mb-3">There is no part kind yet. A part kind says what decides whether a part fits: a module’s size and generation, a drive’s connector, a pack’s family.</p>}
-      {open === '' && <KindForm onKeep={(document) => change(() => ask(api.PUT('/api/furnish/kinds', { body: { document, new: true } })))} onLeave={() => setOpen(null)} />}
+      {open === '' && <KindForm kinds={view.kinds} onKeep={(document) => change(() => ask(api.PUT('/api/furnish/kinds', { body: { document, before: null } })))} onLeave={() => setOpen(null)} />}
       <div className="overflow-x-auto"><table className="w-full">
         <thead><tr className="border-b border-base-content"><th>part</th><th>what decides whether it fits</th><th>goes with</th><th className="text-right">harvested, charged at</th><th className="pl-6">offers</th></tr></thead>
         <tbody>
@@ -58,9 +58,9 @@ export function Kinds() {
             return (
               <tr key={kind.key} className="rule-b align-top">
                 <td className="py-2 pr-4"><button type="button" className="font-semibold text-left hover:underline" aria-expanded={open === kind.key} onClick={() => setOpen(open === kind.key ? null : kind.key)}>{kind.label}</button><span className="block quiet text-sm font-mono">{kind.key}</span>
-                  {open === kind.key && <KindForm kind={kind} onKeep={(document) => change(() => ask(api.PUT('/api/furnish/kinds', { body: { document, new: false } })))} onLeave={() => setOpen(null)} />}
+                  {open === kind.key && <KindForm kind={kind} kinds={view.kinds} onKeep={(document) => change(() => ask(api.PUT('/api/furnish/kinds', { body: { document, before: kind } })))} onLeave={() => setOpen(null)} />}
                 </td>
-                <td className="py-2 pr-4 text-[0.9375rem]">{factsOf(kind)}</td>
+                <td className="py-2 pr-4 text-[0.9375rem]">{factsOf(kind)}{(kind.instead_of ?? []).length > 0 && <span className="block">in place of {kind.instead_of?.map((key) => view.kinds.find((one) => one.key === key)?.label ?? key).join(', ')}</span>}</td>
                 <td className="py-2 pr-4 text-[0.9375rem] quiet">{kind.stream ? labelOf('Stream', kind.stream) : ''}</td>
                 <td className="py-2 text-right cents">{money(kind.harvest_value_cents ?? 0)}</td>
                 <td className="py-2 pl-6">
