@@ -59,6 +59,8 @@ class MemoryCeiling(Record):
     source: FactSource
     units_on_record: int = 0
     """For bench-proven ceilings: how many released units ran it."""
+    seen_by: str = Field(default="", max_length=80)
+    """Which workshop saw it run; empty where nobody said."""
 
 
 class SolderedMemory(Record):

@@ -6,12 +6,13 @@ A sheet is never edited in place; each of these gives a new document, or words a
 import hashlib
 import re
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from pydantic import ValidationError
 
-from sortis_core.base import Record, listed
+from sortis_core.base import Record
 from sortis_core.intake.readout.seen import ReadOut
 from sortis_core.route.check import circles
 from sortis_core.route.graph import Depth, Route, RouteStep
@@ -50,12 +51,30 @@ class SheetFault(Record):
 
 def what_changed(old: ModelSheet, new: ModelSheet) -> tuple[Change, ...]:
     """Every fact that differs, in the order of the document; the version itself is left out."""
-    changes: list[Change] = []
-    _differences(old.model_dump(), new.model_dump(), (), changes)
-    return tuple(change for change in changes if change.where != "version")
+    return tuple(
+        Change(
+            where=" › ".join(one.path) + (" (order)" if one.order else ""),
+            was=in_words(one.was),
+            now=in_words(one.now),
+        )
+        for one in differences(old.model_dump(), new.model_dump())
+        if one.path != ("version",)
+    )
 
 
-def _named(items: tuple[Any, ...]) -> dict[str, Any] | None:
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """One fact in which two documents differ, as they hold it."""
+
+    path: tuple[str, ...]
+    """Fields, and names of the items of lists."""
+    was: Any
+    now: Any
+    order: bool = False
+    """The items are the same, in another order; both are their names."""
+
+
+def named(items: Sequence[Any]) -> dict[str, Any] | None:
     """Items by what names them, where all have a name of their own."""
     for name in ("key", "place", "family", "use"):
         if items and all(isinstance(item, dict) and item.get(name) for item in items):
@@ -65,39 +84,37 @@ def _named(items: tuple[Any, ...]) -> dict[str, Any] | None:
     return None
 
 
-def _differences(old: Any, new: Any, path: tuple[str, ...], changes: list[Change]) -> None:
+def differences(old: Any, new: Any, path: tuple[str, ...] = ()) -> Iterator[Difference]:
+    """Every fact that differs, in the order of the documents."""
     if old == new:
         return
     if isinstance(old, dict) and isinstance(new, dict):
         for key in dict.fromkeys([*old, *new]):
-            _differences(old.get(key), new.get(key), (*path, key), changes)
+            yield from differences(old.get(key), new.get(key), (*path, key))
         return
     if isinstance(old, tuple) and isinstance(new, tuple):
-        named_old, named_new = _named(old), _named(new)
+        named_old, named_new = named(old), named(new)
         if (named_old or not old) and (named_new or not new) and (named_old or named_new):
             before, after = named_old or {}, named_new or {}
             for key in dict.fromkeys([*before, *after]):
-                _differences(before.get(key), after.get(key), (*path, key), changes)
+                yield from differences(before.get(key), after.get(key), (*path, key))
             if list(before) != list(after) and set(before) == set(after):
-                where = " › ".join(path)
-                changes.append(
-                    Change(where=f"{where} (order)", was=listed([*before]), now=listed([*after]))
-                )
+                yield Difference(path, tuple(before), tuple(after), order=True)
             return
-    changes.append(Change(where=" › ".join(path), was=_words(old), now=_words(new)))
+    yield Difference(path, old, new)
 
 
-def _words(value: Any) -> str:
+def in_words(value: Any) -> str:
     """A value of a document in words; empty where there is none."""
     if value is None or value in ("", (), {}):
         return ""
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, dict):
-        said = [f"{k} {_words(v)}" for k, v in value.items() if _words(v)]
+        said = [f"{k} {in_words(v)}" for k, v in value.items() if in_words(v)]
         return ", ".join(said)
     if isinstance(value, tuple):
-        return ", ".join(_words(item) for item in value)
+        return ", ".join(in_words(item) for item in value)
     return f"{value}"
 
 
@@ -290,8 +307,13 @@ def proven_offer(sheet: ModelSheet, released_gb: Iterable[int]) -> ProvenOffer |
     )
 
 
-def with_proof(sheet: ModelSheet, offer: ProvenOffer) -> ModelSheet:
-    """The sheet with the bench-proven ceiling of an offer."""
-    proven = MemoryCeiling(gb=offer.gb, source=FactSource.BENCH, units_on_record=offer.units)
+def with_proof(sheet: ModelSheet, offer: ProvenOffer, seen_by: str = "") -> ModelSheet:
+    """The sheet with the bench-proven ceiling of an offer.
+
+    :param seen_by: name of the workshop that saw it run.
+    """
+    proven = MemoryCeiling(
+        gb=offer.gb, source=FactSource.BENCH, units_on_record=offer.units, seen_by=seen_by
+    )
     memory = sheet.memory.model_copy(update={"proven": proven})
     return sheet.model_copy(update={"memory": memory})

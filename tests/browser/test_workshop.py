@@ -1,5 +1,7 @@
 """Stock, sheets, themes, signing in and the last check, as people use them."""
 
+import json
+
 from playwright.sync_api import expect
 
 from sortis_server.release.models import GateSignature, Release
@@ -52,6 +54,30 @@ class Around(BrowserCase):
         page.get_by_role("link", name="Tolva Lern 11").click()
         expect(page.get_by_text("SATA, 2242 and 2280")).to_be_visible()
         expect(page.get_by_text("not sold").first).to_be_visible()
+
+    def test_another_workshops_sheet_is_answered_fact_by_fact(self):
+        theirs = self.api("get", "sheets/ombrel-folio-15") | {"year": 2014, "adapter": "20 V"}
+        page = self.page("/sheets")
+        page.get_by_label("Sheet file").set_input_files(
+            {
+                "name": "harbour.json",
+                "mimeType": "application/json",
+                "buffer": json.dumps(theirs).encode(),
+            }
+        )
+        keep = page.get_by_role("button", name="Keep as the next version")
+        expect(keep).to_be_disabled()
+        expect(page.get_by_text("2 questions open")).to_be_visible()
+        self.assertIn("merge=", page.url)
+        page.get_by_role("radio", name="year: As there, 2014").check()
+        page.reload()
+        expect(page.get_by_text("1 question open")).to_be_visible()
+        page.get_by_role("button", name="The open ones as here").click()
+        keep.click()
+        expect(page.get_by_text("Ombrel Folio 15, version 2, is saved.")).to_be_visible()
+        kept = self.api("get", "sheets/ombrel-folio-15")
+        self.assertEqual((kept["year"], kept["version"]), (2014, 2))
+        self.assertNotEqual(kept["adapter"], "20 V")
 
     def test_stock_filters_and_books_an_arrival_in(self):
         (unit,) = self.announce("lern")

@@ -23,6 +23,8 @@ from sortis_server.furnish.file import (
 )
 from sortis_server.furnish.standards import StandardRefused
 from sortis_server.people.models import Invitation, Person
+from sortis_server.sheets.models import OfferedSheet
+from sortis_server.sheets.services import newest_sheets
 from sortis_server.stock.models import Lot
 from sortis_server.stock.services import plan_purchase
 from sortis_server.workshop.models import OfferRow, PartKindRow, StandardVersion
@@ -518,6 +520,28 @@ class AsAFile(Furnished):
         self.assertEqual(said, trial)
         self.assertEqual(len(said.changed), 2)
         self.assertEqual(StandardVersion.objects.filter(key="desk-ready").count(), 2)
+
+    def test_a_sheet_that_differs_is_asked_and_a_proof_says_who_saw_it(self):
+        sheets = {sheet.key: sheet.model_dump(mode="json") for sheet in newest_sheets().values()}
+        theirs = sheets["ombrel-folio-15"]
+        theirs["memory"]["proven"] = {
+            "gb": 40,
+            "source": "bench",
+            "units_on_record": 12,
+            "seen_by": "Harbour Works",
+        }
+        head = {"format": "sortis-workshop-file-4"}
+        given = read_workshop_file(packed({"workshop.json": head, "sheets/f.json": theirs}))
+        trial = take_workshop_file(given, self.marit, trial=True)
+        self.assertEqual(OfferedSheet.objects.count(), 0)
+        for _ in range(2):
+            said = take_workshop_file(given, self.marit)
+            self.assertEqual(said, trial)
+        self.assertEqual(said.asked, ["sheet Ombrel Folio 15: 1 fact differs"])
+        (waits,) = self.api("get", "sheets/offered")
+        (question,) = self.api("get", f"sheets/offered/{waits['id']}")["questions"]
+        self.assertEqual(question["theirs"], "40 GB on 12 units, seen by Harbour Works")
+        self.assertEqual(newest_sheets()["ombrel-folio-15"].memory.proven.gb, 24)
 
     def test_a_file_takes_no_other_standards_name(self):
         other = newest_standards()[0].model_dump(mode="json") | {"key": "other-one"}

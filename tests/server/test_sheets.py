@@ -97,9 +97,15 @@ class Sheets(Workshop, TestCase):
         self.assertEqual(drawn["faults"], [])
         self.assertIn("how Slot 2 is reached", drawn["gaps"][0]["sentence"])
 
+    def exported(self, **changes) -> bytes:
+        return json.dumps(json.loads(self.api_text(f"sheets/{KEY}/export.json")) | changes).encode()
+
     def test_export_and_import_give_the_same_sheet(self):
-        text = self.api_text(f"sheets/{KEY}/export.json").encode()
-        self.assertEqual(self.upload("sheets/import", text), self.document())
+        found = self.upload("sheets/import", self.exported())
+        self.assertEqual((found["known"], found["offered"]), (True, None))
+        self.assertEqual(found["sheet"], self.document())
+        other = self.upload("sheets/import", self.exported(key="tolva-odd-1"))
+        self.assertEqual((other["known"], other["sheet"]["key"]), (False, "tolva-odd-1"))
         for data, words in (
             (b"{", "not JSON"),
             (b"\xff\xfe", "not JSON"),
@@ -107,6 +113,55 @@ class Sheets(Workshop, TestCase):
             (b'{"key": "x"}', "version"),
         ):
             self.assertIn(words, self.upload("sheets/import", data, status=422)["detail"])
+
+    def offer(self, **changes) -> dict:
+        found = self.upload("sheets/import", self.exported(**changes))
+        return self.api("get", f"sheets/offered/{found['offered']}")
+
+    def answer(self, view: dict, status: int = 200, **answers) -> dict:
+        body = {"answers": answers, "started_from": view["version"]}
+        return self.api("post", f"sheets/offered/{view['line']['id']}/merge", body, status=status)
+
+    def test_another_workshops_sheet_is_merged_by_question(self):
+        view = self.offer(year=2015, summary="As they see it.")
+        self.assertEqual([q["key"] for q in view["questions"]], ["year", "summary"])
+        again = self.upload("sheets/import", self.exported(year=2015, summary="As they see it."))
+        self.assertEqual(again["offered"], view["line"]["id"])
+        self.assertEqual(self.api("get", "sheets/offered")[0]["questions"], 2)
+        self.assertIn("1 of 2", self.answer(view, 422, year="theirs")["detail"])
+        saved = self.answer(view, year="theirs", summary="ours")["sheet"]
+        self.assertEqual((saved["version"], saved["year"]), (2, 2015))
+        self.assertEqual(saved["summary"], FOLIO.summary)
+        self.assertEqual(self.api("get", "sheets/offered"), [])
+        words = self.api("get", f"sheets/{KEY}/versions")[0]["words"]
+        self.assertEqual(words, "from list.csv: year")
+        self.assertIn("answered already", self.answer(view, 404, year="ours")["detail"])
+
+    def test_answers_that_do_not_go_together_keep_nothing(self):
+        parts = [*FOLIO.model_dump(mode="json")["parts"]]
+        parts[0] = parts[0] | {"only_with_drive_in": "d9"}
+        drives = [*FOLIO.model_dump(mode="json")["drives"]]
+        drives.append(drives[0] | {"key": "d9", "label": "Third socket"})
+        view = self.offer(parts=parts, drives=drives)
+        keys = [q["key"] for q in view["questions"]]
+        new = "drives/d9"
+        self.assertIn(new, keys)
+        said = self.answer(view, 422, **{k: "ours" if k == new else "theirs" for k in keys})
+        self.assertIn("d9", said["detail"])
+        self.assertEqual(len(self.api("get", "sheets/offered")), 1)
+        self.assertEqual(self.api("get", f"sheets/{KEY}")["version"], 1)
+        saved = self.answer(view, **dict.fromkeys(keys, "theirs"))["sheet"]
+        self.assertIn("d9", [drive["key"] for drive in saved["drives"]])
+
+    def test_a_sheet_that_was_changed_meanwhile_is_asked_anew(self):
+        view = self.offer(year=2015)
+        self.save(self.document(adapter="19 V, 45 W"))
+        said = self.answer(view, 409, year="theirs")
+        self.assertIn("saved version 2", said["detail"])
+        self.assertEqual(said["facts"]["version"], 2)
+        self.api("post", f"sheets/offered/{view['line']['id']}/leave")
+        self.assertEqual(self.api("get", "sheets/offered"), [])
+        self.assertEqual(self.api("get", f"sheets/{KEY}")["version"], 2)
 
     def test_a_new_sheet_begins_from_a_near_one_or_a_read_out(self):
         body = {"maker": "Ombrel", "model": "Folio 17", "near": KEY}

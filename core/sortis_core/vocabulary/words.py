@@ -27,6 +27,7 @@ from sortis_core.intake.manifest.mapping import Field
 from sortis_core.intake.manifest.verdicts import RowState
 from sortis_core.intake.stocklist import StockField, StockRowState
 from sortis_core.market import OrderVerdict
+from sortis_core.merging import Whose
 from sortis_core.options.option import OutcomeKind
 from sortis_core.papers import PaperKind
 from sortis_core.plan.case import Goal
@@ -130,6 +131,7 @@ LISTS: tuple[type[Term], ...] = (
     TestState,
     Tool,
     Verb,
+    Whose,
     *(schools for _, schools in SCHOOLS.values()),
 )
 """Every closed list of words that leaves the core."""

@@ -26,6 +26,7 @@ from sortis_server.arrive.models import Batch
 from sortis_server.furnish.standards import require_own_name
 from sortis_server.people.models import Person
 from sortis_server.sheets.models import SheetVersion
+from sortis_server.sheets.offered import offer_sheet
 from sortis_server.sheets.services import newest_sheets
 from sortis_server.stock.models import Lot
 from sortis_server.versions import add_version, newest_versions
@@ -41,6 +42,7 @@ from sortis_server.workshop.services import (
     fields_of,
     newest_standards,
     part_kinds,
+    standard_version,
     workshop_version,
 )
 
@@ -95,6 +97,8 @@ class FileVerdict(BaseModel):
     """What was not there, in words."""
     changed: list[str] = []
     """What becomes another version."""
+    asked: list[str] = []
+    """Sheets that differ from ours; each fact is a question under Sheets."""
     same: int = 0
     left: list[str] = []
     """What stays as it is here, and why."""
@@ -241,8 +245,8 @@ def take_workshop_file(
             _settings(given.settings, by, said)
         _kinds(given.kinds, said)
         _offers(given.offers, said)
-        _documents(StandardVersion, given.standards, "standard", by, said)
-        _documents(SheetVersion, given.sheets, "sheet", by, said)
+        _standards(given.standards, by, said)
+        _sheets(given.sheets, given.settings, by, said)
         if trial:
             transaction.set_rollback(True)
     return said
@@ -304,31 +308,54 @@ def _offers(offers: list[FileOffer], said: FileVerdict) -> None:
             said.changed.append(f"offer of {offer.supplier}: {kinds[offer.kind].label}")
 
 
-def _documents(
-    model: type[StandardVersion] | type[SheetVersion],
-    wanted: list[Standard] | list[ModelSheet],
-    what: str,
-    by: Person | None,
-    said: FileVerdict,
-) -> None:
-    versions = newest_versions(model)
-    for record in wanted:
-        if isinstance(record, Standard):
-            require_own_name(record)
-        version = versions.get(record.key, 0)
+def _standards(wanted: list[Standard], by: Person | None, said: FileVerdict) -> None:
+    versions = newest_versions(StandardVersion)
+    for standard in wanted:
+        require_own_name(standard)
+        version = versions.get(standard.key, 0)
         if version:
-            row = model.objects.get(key=record.key, version=version)
-            here = read_document(type(record), row.document)
-            if here == record.model_copy(update={"version": version}):
+            here = standard_version(standard.key, version)
+            if here == standard.model_copy(update={"version": version}):
                 said.same += 1
                 continue
         add_version(
-            model,
-            record.key,
-            record,
+            StandardVersion,
+            standard.key,
+            standard,
             started_from=version,
-            name=record.name,
+            name=standard.name,
             by=by,
             words="from a workshop file",
         )
-        (said.changed if version else said.new).append(f"{what} {record.name}")
+        (said.changed if version else said.new).append(f"standard {standard.name}")
+
+
+def _sheets(
+    wanted: list[ModelSheet],
+    settings: WorkshopSettings | None,
+    by: Person | None,
+    said: FileVerdict,
+) -> None:
+    """New sheets come in; what differs from ours is asked, and nothing of ours is overwritten."""
+    known = newest_sheets()
+    came_from = settings.name if settings else "a workshop file"
+    for sheet in wanted:
+        here = known.get(sheet.key)
+        if here is None or not here.written:
+            add_version(
+                SheetVersion,
+                sheet.key,
+                sheet,
+                started_from=here.version if here else 0,
+                name=sheet.name,
+                by=by,
+                words=f"from {came_from}",
+            )
+            said.new.append(f"sheet {sheet.name}")
+            continue
+        row, asked = offer_sheet(here, sheet, came_from, by)
+        if row is None:
+            said.same += 1
+        else:
+            facts = "fact differs" if len(asked) == 1 else "facts differ"
+            said.asked.append(f"sheet {here.name}: {len(asked)} {facts}")

@@ -13,6 +13,7 @@ from pydantic import BaseModel, Field
 from sortis_core.documents import read_document
 from sortis_core.findings import Findings
 from sortis_core.intake.readout import ReadOut
+from sortis_core.merging import SheetQuestion, Whose, questions
 from sortis_core.policy import Policy
 from sortis_core.route.check import RouteGap, route_gaps
 from sortis_core.route.ways_to import WayTo, ways_to
@@ -36,10 +37,12 @@ from sortis_server.arrive.services import unit_tagged
 from sortis_server.people.models import Person
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
-from sortis_server.sheets.models import SheetVersion
+from sortis_server.sheets.models import OfferedSheet, SheetVersion
+from sortis_server.sheets.offered import offer_sheet, sheet_of
 from sortis_server.sheets.services import newest_sheets, sheet_called, sheet_version
 from sortis_server.sheetwork.editing import SheetRefused, offer_of, save_sheet
-from sortis_server.workshop.services import newest_standards
+from sortis_server.sheetwork.merging import leave_offered, merge_offered, waiting_sheet
+from sortis_server.workshop.services import newest_standards, workshop
 
 router = Router(tags=["sheets"])
 
@@ -106,6 +109,45 @@ class Begin(BaseModel):
     model: str = Field(min_length=1, max_length=60)
     near: str = Field(default="", max_length=60)
     tag: str = Field(default="", max_length=12)
+
+
+class Imported(BaseModel):
+    """A sheet of a file: for the editor where it is new, else what it asks."""
+
+    sheet: ModelSheet
+    known: bool
+    """There is a sheet of this key here."""
+    offered: int | None = None
+    """Number of the kept sheet whose questions wait; None where nothing differs."""
+
+
+class OfferedLine(BaseModel):
+    """A sheet of another workshop that waits for answers."""
+
+    id: int
+    key: str
+    name: str
+    came_from: str
+    by: str
+    at: datetime
+    questions: int
+
+
+class OfferedView(BaseModel):
+    """Ours and theirs, drawn, and each fact in which they differ."""
+
+    line: OfferedLine
+    version: int
+    ours: Strip
+    theirs: Strip
+    questions: list[SheetQuestion]
+
+
+class SheetAnswers(BaseModel):
+    """Whose fact the sheet is to hold, by question."""
+
+    answers: dict[str, Whose]
+    started_from: int = Field(ge=1)
 
 
 def _editor(request: HttpRequest) -> Person:
@@ -182,10 +224,10 @@ def save(request: HttpRequest, given: Save):
     return Saved(sheet=sheet, left=left)
 
 
-@router.post("/import", response=ModelSheet)
+@router.post("/import", response=Imported)
 def import_(request: HttpRequest, file: File[UploadedFile]):
-    """Read a sheet from a JSON file for the editor; nothing is kept until it is saved."""
-    _editor(request)
+    """Read a sheet from a JSON file: a new one for the editor, a known one as questions."""
+    person = _editor(request)
     try:
         document = json.loads(file.read().decode("utf-8-sig"))
     except (UnicodeDecodeError, ValueError, RecursionError) as error:
@@ -197,7 +239,62 @@ def import_(request: HttpRequest, file: File[UploadedFile]):
             f"{faults[0].where}: {faults[0].sentence}",
             faults=[(fault.where, fault.sentence) for fault in faults],
         )
-    return read_document(ModelSheet, document)
+    theirs = read_document(ModelSheet, document)
+    here = newest_sheets().get(theirs.key)
+    if here is None or not here.written:
+        return Imported(sheet=theirs, known=False)
+    row, _ = offer_sheet(here, theirs, file.name or "a file", person)
+    return Imported(sheet=here, known=True, offered=row.pk if row else None)
+
+
+def _offered_line(row: OfferedSheet) -> OfferedLine:
+    ours, theirs = sheet_called(row.key), sheet_of(row)
+    return OfferedLine(
+        id=row.pk,
+        key=row.key,
+        name=ours.name,
+        came_from=row.came_from,
+        by=row.by.name if row.by else "",
+        at=row.at,
+        questions=len(questions(ours, theirs)),
+    )
+
+
+@router.get("/offered", response=list[OfferedLine])
+def offered(request: HttpRequest):
+    """Sheets of other workshops whose questions wait."""
+    rows = OfferedSheet.objects.filter(settled_at=None).select_related("by").order_by("pk")
+    return [_offered_line(row) for row in rows]
+
+
+@router.get("/offered/{int:number}", response=OfferedView)
+def one_offered(request: HttpRequest, number: int):
+    """One of them, with its questions against the newest version of ours."""
+    row = waiting_sheet(number)
+    ours, theirs = sheet_called(row.key), sheet_of(row)
+    standards = newest_standards()
+    return OfferedView(
+        line=_offered_line(row),
+        version=ours.version,
+        ours=draw_strip(ours, _blank(ours), standards),
+        theirs=draw_strip(theirs, _blank(theirs), standards),
+        questions=list(questions(ours, theirs)),
+    )
+
+
+@router.post("/offered/{int:number}/merge", response=Saved)
+def offered_merged(request: HttpRequest, number: int, given: SheetAnswers):
+    """Keep what the answers make as the next version of ours."""
+    person = _editor(request)
+    sheet, left = merge_offered(number, given.answers, given.started_from, person)
+    return Saved(sheet=sheet, left=left)
+
+
+@router.post("/offered/{int:number}/leave", response=list[OfferedLine])
+def offered_left(request: HttpRequest, number: int):
+    """Keep ours as it is."""
+    leave_offered(number, _editor(request))
+    return offered(request)
 
 
 @router.post("/begin", response=ModelSheet)
@@ -289,6 +386,6 @@ def prove(request: HttpRequest, key: str):
     offer = offer_of(known)
     if offer is None:
         raise NotThere(f"No released {known.name} ran beyond what its sheet says.")
-    document = with_proof(known, offer).model_dump(mode="json")
+    document = with_proof(known, offer, workshop().name).model_dump(mode="json")
     saved, left = save_sheet(document, known.version, offer.sentence, person, move_waiting=True)
     return Saved(sheet=saved, left=left)

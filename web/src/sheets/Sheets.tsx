@@ -1,12 +1,13 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { NavLink, useNavigate, useParams } from 'react-router'
+import { NavLink, useNavigate, useParams, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
-import { useFilter } from '../frame/filter'
+import { addressWith, useFilter } from '../frame/filter'
 import { count } from '../frame/words'
 import { Editor } from './Editor'
+import { Merge } from './Merge'
 import { NewSheet } from './NewSheet'
 import { OneSheet } from './OneSheet'
 import { labelOf } from '../frame/vocabulary'
@@ -18,7 +19,11 @@ export function Sheets() {
   const queries = useQueryClient()
   const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/sheets')) })
   const standards = useQuery({ queryKey: ['standards'], queryFn: () => ask(api.GET('/api/sheets/standards')) })
+  const offered = useQuery({ queryKey: ['offered'], queryFn: () => ask(api.GET('/api/sheets/offered')) })
   const [filter, setFilter] = useFilter()
+  const [search, setSearch] = useSearchParams()
+  const merging = Number(search.get('merge')) || 0
+  const merge = (number: number): void => setSearch(addressWith('merge', number ? String(number) : ''))
   const [draft, setDraft] = useState<Schemas['ModelSheet'] | null>(null)
   const [making, setMaking] = useState(false)
   const [error, setError] = useState<unknown>(null)
@@ -33,7 +38,11 @@ export function Sheets() {
     form.append('file', file)
     setError(null)
     try {
-      setDraft(await ask(api.POST('/api/sheets/import', { body: { file: file.name }, bodySerializer: () => form })))
+      const found = await ask(api.POST('/api/sheets/import', { body: { file: file.name }, bodySerializer: () => form }))
+      void offered.refetch()
+      if (!found.known) setDraft(found.sheet)
+      else if (found.offered) merge(found.offered)
+      else setSaid([`${found.sheet.maker} ${found.sheet.model} is the same here; nothing was changed.`])
     } catch (refusal) {
       setError(refusal)
     }
@@ -64,6 +73,12 @@ export function Sheets() {
           ))}
           {listed?.length === 0 && <li className="quiet text-sm px-2 py-3">No sheet matches the filter.</li>}
         </ul>
+        {(offered.data ?? []).length > 0 && (
+          <div className="border-l-4 border-accent bg-base-100 px-3 py-2 mr-3 mt-2 text-[0.9375rem]">
+            <b>From other workshops</b>
+            {offered.data?.map((line) => <button type="button" key={line.id} className="underline block text-left py-1" onClick={() => merge(line.id)}>{line.name}, {count(line.questions, 'question')}</button>)}
+          </div>
+        )}
         <div className="flex flex-col items-start gap-1 py-3 text-[0.9375rem]">
           <button type="button" className="underline py-1" onClick={() => setMaking(true)}>Begin a new sheet</button>
           <button type="button" className="underline py-1" onClick={() => chooser.current?.click()}>Read a sheet from a file</button>
@@ -76,7 +91,8 @@ export function Sheets() {
         <ProblemNote error={sheets.error ?? standards.error ?? error} />
         {said.length > 0 && <div role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mb-3">{said.map((sentence) => <p key={sentence}>{sentence}</p>)}</div>}
         {making && <NewSheet name="" near={shown?.sheet.key ?? ''} onMade={(made) => { setMaking(false); navigate(`${base}/${made}`) }} onLeave={() => setMaking(false)} />}
-        {shown && <OneSheet key={shown.sheet.key} use={shown} standards={standards.data ?? []} onEdit={() => setDraft(shown.sheet)} onSaved={saved} />}
+        {merging > 0 && <Merge key={merging} number={merging} onSaved={saved} onLeave={() => { merge(0); void offered.refetch() }} />}
+        {shown && merging === 0 && <OneSheet key={shown.sheet.key} use={shown} standards={standards.data ?? []} onEdit={() => setDraft(shown.sheet)} onSaved={saved} />}
       </div>
     </div>
   )

@@ -48,11 +48,17 @@ class Command(BaseCommand):
             ) from error
 
     def _say(self, said: FileVerdict, trial: bool) -> None:
-        for words, lines in (("new", said.new), ("changed", said.changed), ("left", said.left)):
+        for words, lines in (
+            ("new", said.new),
+            ("changed", said.changed),
+            ("to be answered under Sheets", said.asked),
+            ("left", said.left),
+        ):
             for line in lines:
                 self.stdout.write(f"  {words}: {line}")
         would = "would be " if trial else ""
         self.stdout.write(
             f"{len(said.new)} {would}new, {len(said.changed)} {would}changed, "
-            f"{said.same} the same, {len(said.left)} left as they are."
+            f"{said.same} the same, {len(said.asked)} to be answered, "
+            f"{len(said.left)} left as they are."
         )
