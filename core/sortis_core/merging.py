@@ -15,6 +15,8 @@ OWN = (("format",), ("key",), ("version",), ("written",))
 """What every workshop has for itself."""
 AS_ONE = ("stated", "proven", "soldered", "repair", "attempt")
 """Facts that are of no use in part: a proof is its figure with its units."""
+FIGURE, SOURCE = "limit_gb", "source"
+"""Of a socket: what it takes, and where that is known from; one question where both differ."""
 UNITS = {"gb": "GB", "mm": "mm", "mts": "MT/s", "wh": "Wh", "cents": "cents"}
 BESIDE = "/"
 """Between the steps of a question's key; no key and no field holds one."""
@@ -88,6 +90,9 @@ def merged(ours: ModelSheet, theirs: ModelSheet, answers: Mapping[str, Whose]) -
     for key, one in asked.items():
         if answers[key] is Whose.THEIRS:
             here = _with(here, there, one, one.path)
+            if one.path[-1] == FIGURE:
+                # A figure comes with where it is known from.
+                here = _with(here, there, one, (*one.path[:-1], SOURCE))
     document: dict[str, Any] = here
     return document
 
@@ -98,6 +103,8 @@ def _differences(here: dict[str, Any], there: dict[str, Any]) -> Iterator[Differ
     for one in differences(here, there):
         if one.path[:1] in OWN:
             continue
+        if one.path[-1] == SOURCE and _of_figure(here, there, one.path):
+            continue
         cut = next((n for n, step in enumerate(one.path, 1) if step in AS_ONE), len(one.path))
         path = one.path[:cut]
         if path == one.path:
@@ -105,6 +112,13 @@ def _differences(here: dict[str, Any], there: dict[str, Any]) -> Iterator[Differ
         elif path not in whole:
             whole.add(path)
             yield Difference(path, _at(here, path), _at(there, path))
+
+
+def _of_figure(here: Any, there: Any, path: tuple[str, ...]) -> bool:
+    """Whether a source that differs is that of a figure which does, too."""
+    figure = (*path[:-1], FIGURE)
+    mine, theirs = _at(here, figure), _at(there, figure)
+    return mine is not None and theirs is not None and mine != theirs
 
 
 def _key(one: Difference) -> str:

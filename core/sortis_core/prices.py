@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterable, Sequence
+from datetime import datetime
 from decimal import ROUND_HALF_UP, Decimal
 
 from sortis_core.base import Record, SortisError
@@ -35,6 +36,46 @@ class PastedRow(Record):
     cells: tuple[PriceCell, ...]
     fault: str = ""
     """Why it is not taken over."""
+
+
+class PriceThen(Record):
+    """What a price became at a moment, until the next."""
+
+    at: datetime
+    by: str
+    """Empty for what came with the workshop."""
+    price_cents: int | None
+    """None where the model was sold so no more."""
+
+
+class PriceHistory(Record):
+    """The prices of one model as one standard in one grade, from the first on."""
+
+    standard: str
+    grade: Grade
+    prices: tuple[PriceThen, ...]
+
+
+def price_history(
+    sheet: str, versions: Iterable[tuple[datetime, str, Standard]]
+) -> tuple[PriceHistory, ...]:
+    """When the prices of a model changed, by standard and grade; who changed nothing is left out.
+
+    :param versions: when and by whom each version of the standards was kept, oldest first.
+    """
+    found: dict[tuple[str, Grade], list[PriceThen]] = {}
+    for at, by, standard in versions:
+        stands = {p.grade: p.price_cents for p in standard.prices if p.sheet == sheet}
+        for grade in Grade:
+            cents = None if standard.retired else stands.get(grade)
+            told = found.setdefault((standard.key, grade), [])
+            if cents != (told[-1].price_cents if told else None):
+                told.append(PriceThen(at=at, by=by, price_cents=cents))
+    return tuple(
+        PriceHistory(standard=standard, grade=grade, prices=tuple(told))
+        for (standard, grade), told in sorted(found.items())
+        if told
+    )
 
 
 def with_prices(standard: Standard, cells: Iterable[PriceCell]) -> Standard:

@@ -37,13 +37,19 @@ class Questions(unittest.TestCase):
             [
                 ("memory/slots/m1/label", "memory, slots, Slot 1, label"),
                 ("drives/d1/limit_gb", f"drives, {FOLIO.drives[0].label}, limit (GB)"),
-                ("drives/d1/source", f"drives, {FOLIO.drives[0].label}, source"),
             ],
         )
         limit = asked[1]
         self.assertEqual((limit.ours, limit.theirs), (str(FOLIO.drives[0].limit_gb), "4000"))
         self.assertEqual(limit.ours_source, FOLIO.drives[0].source.label)
         self.assertEqual(limit.theirs_source, FactSource.BENCH.label)
+        socket = answered(theirs(change), limit.key).drives[0]
+        self.assertEqual((socket.limit_gb, socket.source), (4000, FactSource.BENCH))
+
+    def test_a_source_alone_is_a_question_of_its_own(self):
+        other = theirs(lambda d: d["drives"][0].update(source="guess"))
+        (asked,) = questions(FOLIO, other)
+        self.assertEqual((asked.key, asked.theirs), ("drives/d1/source", FactSource.GUESS.label))
 
     def test_what_every_workshop_has_for_itself_is_not_asked(self):
         self.assertEqual(questions(FOLIO, theirs(lambda d: None)), ())

@@ -1,6 +1,7 @@
 """Price lists: by hand, by per cent, from a spreadsheet; what is unclear is refused."""
 
 import unittest
+from datetime import UTC, datetime, timedelta
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,6 +12,7 @@ from sortis_core.prices import (
     PriceCell,
     PriceRefused,
     by_percent,
+    price_history,
     read_amount,
     read_pasted,
     with_prices,
@@ -19,6 +21,42 @@ from tests.core.sample import DESK, SHEETS
 from tests.examples import few
 
 NAMES = ModelNames(SHEETS.values())
+
+
+class History(unittest.TestCase):
+    def at(self, days: int) -> datetime:
+        return datetime(2026, 11, 1, tzinfo=UTC) + timedelta(days=days)
+
+    def test_only_what_changed_is_a_step_and_who_made_it_is_named(self):
+        sheet = DESK.prices[0].sheet
+        same = DESK.model_copy(update={"version": 2, "name": "Desk good"})
+        lower = with_prices(same, [PriceCell(sheet=sheet, grade="A", price_cents=100)])
+        gone = with_prices(lower, [PriceCell(sheet=sheet, grade="A", price_cents=None)])
+        versions = [
+            (self.at(day), by, standard)
+            for day, by, standard in (
+                (0, "", DESK),
+                (1, "Marit", same),
+                (2, "Marit", lower),
+                (3, "Ines", gone),
+                (4, "Ines", lower),
+                (5, "Ines", lower.model_copy(update={"retired": True})),
+            )
+        ]
+        told = {one.grade: one.prices for one in price_history(sheet, versions)}
+        first = next(p.price_cents for p in DESK.prices if p.sheet == sheet and p.grade == "A")
+        self.assertEqual(
+            [(one.at, one.by, one.price_cents) for one in told["A"]],
+            [
+                (self.at(0), "", first),
+                (self.at(2), "Marit", 100),
+                (self.at(3), "Ines", None),
+                (self.at(4), "Ines", 100),
+                (self.at(5), "Ines", None),
+            ],
+        )
+        self.assertEqual([one.at for one in told["B"]], [self.at(0), self.at(5)])
+        self.assertEqual(price_history("nobody-sells-this", versions), ())
 
 
 class Amounts(unittest.TestCase):

@@ -318,6 +318,17 @@ class Standards(Furnished):
         desk = next(s for s in newest_standards() if s.key == "desk-ready")
         self.assertIn(12_300, [p.price_cents for p in desk.prices if p.grade is Grade.A])
 
+    def test_the_history_of_a_price_says_who_changed_it(self):
+        sheet = "quarrin-stilt-q2"
+        cell = {"sheet": sheet, "grade": "A", "price_cents": 12_300}
+        changes = [{"standard": "desk-ready", "started_from": 1, "cells": [cell]}]
+        self.api("put", "furnish/prices", {"changes": changes, "words": "up"})
+        told = self.api("get", f"furnish/prices/history?sheet={sheet}")
+        (grade,) = [x for x in told if (x["standard"], x["grade"]) == ("desk-ready", "A")]
+        self.assertEqual(len(grade["prices"]), 2)
+        self.assertEqual(grade["prices"][-1]["by"], "Marit Dohl")
+        self.assertEqual(grade["prices"][-1]["price_cents"], 12_300)
+
     def test_per_cent_and_pasting_keep_nothing(self):
         cells = [{"sheet": "quarrin-stilt-q2", "grade": "A", "price_cents": 10_050}]
         turned = self.api("post", "furnish/prices/percent", {"cells": cells, "percent": 10})

@@ -10,11 +10,20 @@ from ninja import File, Router
 from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
+from sortis_core.documents import read_document
 from sortis_core.gates.choices import GateChoice, gate_choices
 from sortis_core.intake.models import ModelNames
 from sortis_core.labels import USUAL_SIZES, LabelSize
 from sortis_core.policy import Policy
-from sortis_core.prices import PastedRow, PriceCell, by_percent, read_pasted, with_prices
+from sortis_core.prices import (
+    PastedRow,
+    PriceCell,
+    PriceHistory,
+    by_percent,
+    price_history,
+    read_pasted,
+    with_prices,
+)
 from sortis_core.standards import Standard
 from sortis_core.vocabulary.states import Role
 from sortis_core.vocabulary.words import TermWords
@@ -283,6 +292,18 @@ def prices_saved(request: HttpRequest, given: SavePrices):
             document = _priced(change).model_dump(mode="json")
             save_standard(document, change.started_from, given.words, person)
     return _standards()
+
+
+@router.get("/prices/history", response=list[PriceHistory])
+def prices_before(request: HttpRequest, sheet: str):
+    """How the prices of a model changed, by standard and grade."""
+    person_with(request, (Role.OWNER, Role.PLANNER, Role.RELEASER), "The history of prices")
+    rows = StandardVersion.objects.select_related("by").order_by("at", "pk")
+    versions = [
+        (row.at, row.by.name if row.by else "", read_document(Standard, row.document))
+        for row in rows
+    ]
+    return list(price_history(sheet, versions))
 
 
 @router.post("/prices/percent", response=list[PriceCell])

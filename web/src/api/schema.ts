@@ -260,6 +260,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/furnish/prices/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Prices Before
+         * @description How the prices of a model changed, by standard and grade.
+         */
+        get: operations["sortis_server_furnish_api_prices_before"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/furnish/prices/percent": {
         parameters: {
             query?: never;
@@ -4559,6 +4579,38 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /**
+         * PriceHistory
+         * @description The prices of one model as one standard in one grade, from the first on.
+         */
+        PriceHistory: {
+            /** Standard */
+            standard: string;
+            grade: components["schemas"]["Grade"];
+            /** Prices */
+            prices: components["schemas"]["PriceThen"][];
+        };
+        /**
+         * PriceThen
+         * @description What a price became at a moment, until the next.
+         */
+        PriceThen: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * By
+             * @description Empty for what came with the workshop.
+             */
+            by: string;
+            /**
+             * Price Cents
+             * @description None where the model was sold so no more.
+             */
+            price_cents: number | null;
         };
         /**
          * Percent
@@ -11758,6 +11810,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandardsView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_furnish_api_prices_before: {
+        parameters: {
+            query: {
+                sheet: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PriceHistory"][];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

@@ -23,7 +23,7 @@ export function Sheets() {
   const [filter, setFilter] = useFilter()
   const [search, setSearch] = useSearchParams()
   const merging = Number(search.get('merge')) || 0
-  const merge = (number: number): void => setSearch(addressWith('merge', number ? String(number) : ''))
+  const merge = (of: string, number: number): void => void navigate(`${base}/${of}?${addressWith('merge', String(number))}`)
   const [draft, setDraft] = useState<Schemas['ModelSheet'] | null>(null)
   const [making, setMaking] = useState(false)
   const [error, setError] = useState<unknown>(null)
@@ -41,7 +41,7 @@ export function Sheets() {
       const found = await ask(api.POST('/api/sheets/import', { body: { file: file.name }, bodySerializer: () => form }))
       void offered.refetch()
       if (!found.known) setDraft(found.sheet)
-      else if (found.offered) merge(found.offered)
+      else if (found.offered) merge(found.sheet.key, found.offered)
       else setSaid([`${found.sheet.maker} ${found.sheet.model} is the same here; nothing was changed.`])
     } catch (refusal) {
       setError(refusal)
@@ -76,7 +76,7 @@ export function Sheets() {
         {(offered.data ?? []).length > 0 && (
           <div className="border-l-4 border-accent bg-base-100 px-3 py-2 mr-3 mt-2 text-[0.9375rem]">
             <b>From other workshops</b>
-            {offered.data?.map((line) => <button type="button" key={line.id} className="underline block text-left py-1" onClick={() => merge(line.id)}>{line.name}, {count(line.questions, 'question')}</button>)}
+            {offered.data?.map((line) => <button type="button" key={line.id} className="underline block text-left py-1" onClick={() => merge(line.key, line.id)}>{line.name}, {count(line.questions, 'question')}</button>)}
           </div>
         )}
         <div className="flex flex-col items-start gap-1 py-3 text-[0.9375rem]">
@@ -91,7 +91,7 @@ export function Sheets() {
         <ProblemNote error={sheets.error ?? standards.error ?? error} />
         {said.length > 0 && <div role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mb-3">{said.map((sentence) => <p key={sentence}>{sentence}</p>)}</div>}
         {making && <NewSheet name="" near={shown?.sheet.key ?? ''} onMade={(made) => { setMaking(false); navigate(`${base}/${made}`) }} onLeave={() => setMaking(false)} />}
-        {merging > 0 && <Merge key={merging} number={merging} onSaved={saved} onLeave={() => { merge(0); void offered.refetch() }} />}
+        {merging > 0 && <Merge key={merging} number={merging} onSaved={saved} onLeave={() => { setSearch(addressWith('merge', '')); void offered.refetch() }} />}
         {shown && merging === 0 && <OneSheet key={shown.sheet.key} use={shown} standards={standards.data ?? []} onEdit={() => setDraft(shown.sheet)} onSaved={saved} />}
       </div>
     </div>

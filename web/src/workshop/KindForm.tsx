@@ -67,7 +67,7 @@ export function KindForm({ kind, kinds, onKeep, onLeave }: Props) {
         return <label key={name}>{words}<input className="input w-28 h-10 bg-base-100 block" type={text ? 'text' : 'number'} step="any" min={0} value={value === null ? '' : String(value)} onChange={(event) => set(name, text ? event.target.value : event.target.value === '' ? null : Number(event.target.value))} /></label>
       })}
       <label>Harvested, charged at {currencySign()}<input name="harvest" type="number" min={0} step="0.01" defaultValue={(kind?.harvest_value_cents ?? 0) / 100} className="input w-28 h-10 bg-base-100 block" /></label>
-      <label>Recycled with<select name="stream" defaultValue={kind?.stream ?? ''} className="select w-44 h-10 bg-base-100 flex"><option value="">nobody said</option>{choicesOf('Stream').map(([code, said]) => <option key={code} value={code}>{said}</option>)}</select></label>
+      <label>Recycled with<select name="stream" defaultValue={kind?.stream ?? ''} className="select w-56 h-10 bg-base-100 flex"><option value="">nobody said</option>{choicesOf('Stream').map(([code, said]) => <option key={code} value={code}>{said}</option>)}</select></label>
       <label>Grams<input name="grams" type="number" min={0} defaultValue={kind?.grams ?? 0} className="input w-24 h-10 bg-base-100 block" /></label>
       <label>Keep at least<input name="least" type="number" min={0} max={100000} defaultValue={kind?.least ?? 0} className="input w-24 h-10 bg-base-100 block" /></label>
       {facts.type === 'part' && (

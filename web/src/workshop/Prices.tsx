@@ -2,12 +2,14 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { memo, useCallback, useMemo, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { Grade } from '../api/vocabulary'
+import { isFields, useBegun } from '../frame/begun'
 import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
 import { useFilter } from '../frame/filter'
 import { useKeys } from '../frame/keys'
 import { count, currencySign, roundMoney } from '../frame/words'
 import { Effect, ofStandards } from './Effect'
+import { PriceHistory } from './PriceHistory'
 import { standardsQuery } from './standards'
 
 /** From the least to the best, as the figures of a row rise. */
@@ -21,6 +23,8 @@ const cellOf = (key: string): Cell => {
   const [standard = '', sheet = '', grade = ''] = key.split(' ')
   return { standard, sheet, grade: grade as Schemas['Grade'] }
 }
+
+const isPrices = (kept: unknown): kept is Record<string, number | null> => isFields(kept) && Object.values(kept).every((one) => one === null || (typeof one === 'number' && Number.isFinite(one) && one >= 0))
 
 /** Cents of what was typed; undefined where it is no amount. */
 const centsOf = (text: string): number | null | undefined => {
@@ -43,7 +47,13 @@ export function Prices() {
 function Grid({ view }: { view: Schemas['StandardsView'] }) {
   const queries = useQueryClient()
   const [filter, setFilter] = useFilter()
-  const [changes, setChanges] = useState<Changes>(new Map())
+  // What was typed and not kept lives on this device, as every draft.
+  const [begun, setBegun] = useBegun<Record<string, number | null> | null>('prices', null, isPrices)
+  const changes: Changes = useMemo(() => new Map(Object.entries(begun ?? {})), [begun])
+  const setChanges = useCallback((next: (old: Changes) => Changes): void => setBegun((old) => {
+    const cells = next(new Map(Object.entries(old ?? {})))
+    return cells.size ? Object.fromEntries(cells) : null
+  }), [setBegun])
   const [hand, setHand] = useState<ReadonlySet<string>>(new Set())
   const [percent, setPercent] = useState(0)
   const [pasted, setPasted] = useState('')
@@ -65,7 +75,7 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
       }
       return next
     })
-  }, [prices])
+  }, [prices, setChanges])
 
   /** From the cell that was begun with to this one, a rectangle of the grid. */
   const take = useCallback((key: string, further: boolean): void => {
@@ -135,7 +145,7 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
       const kept = await ask(api.PUT('/api/furnish/prices', { body: { changes: byStandard(changes), words: `${count(changes.size, 'price')} changed` } }))
       queries.setQueryData(standardsQuery.queryKey, kept)
       void queries.invalidateQueries({ queryKey: ['plan'] })
-      setChanges(new Map())
+      setChanges(() => new Map())
       setError(null)
       didAtOnce(`${count(changes.size, 'price')} kept.`, async () => {
         const newest = new Map(kept.standards.map(({ standard }) => [standard.key, standard.version]))
@@ -147,8 +157,11 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
       setError(refusal)
     }
   }
+  const inHand = hand.size ? cellOf([...hand].at(-1) ?? '') : null
+  const standard = view.standards.find((one) => one.standard.key === inHand?.standard)?.standard
+  const looked = inHand && standard && { sheet: inHand.sheet, standard, model: view.models.find(([key]) => key === inHand.sheet)?.[1] ?? inHand.sheet }
   const putBack = (): void => {
-    setChanges(new Map())
+    setChanges(() => new Map())
     setPercent(0)
     setPasted('')
   }
@@ -200,6 +213,7 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
           <button type="button" className="btn btn-primary btn-bench" disabled={changes.size === 0} onClick={() => void save()}>Keep {changes.size > 0 && count(changes.size, 'price')} <kbd>Ctrl Enter</kbd></button>
           <button type="button" className="btn btn-outline btn-bench" disabled={changes.size === 0} onClick={putBack}>Put back</button>
         </div>
+        {looked && <PriceHistory sheet={looked.sheet} model={looked.model} standard={looked.standard} />}
       </div>
     </div>
   )
