@@ -79,6 +79,47 @@ class Around(BrowserCase):
         self.assertEqual((kept["year"], kept["version"]), (2014, 2))
         self.assertNotEqual(kept["adapter"], "20 V")
 
+    def test_a_new_sheet_is_answered_and_picked(self):
+        page = self.page("/sheets")
+        page.get_by_role("button", name="Begin a new sheet").click()
+        page.get_by_label("Maker").fill("Tolva")
+        page.get_by_label("Model", exact=True).fill("Odd 14")
+        page.get_by_label("Most like").select_option("")
+        page.get_by_role("button", name="Begin the sheet").click()
+        page.get_by_label("Slots").fill("2")
+        page.get_by_label("All together up to GB").fill("32")
+        page.get_by_role("button", name="+ M.2 NVMe").click()
+        page.get_by_label("Kind of d1").wait_for()
+        page.get_by_role("button", name="2242").click()
+        page.get_by_role("button", name="+ a built-in pack").click()
+        page.get_by_role("button", name="Starts", exact=True).click()
+        way_in = page.get_by_role("list", name="The way in")
+        for number, step in enumerate(("Lift the cover", "Power off, adapter out"), start=1):
+            page.get_by_role("button", name=step, exact=True).click()
+            expect(way_in.get_by_role("listitem")).to_have_count(number)
+        page.get_by_role("button", name="Unplug the pack", exact=True).click()
+        # What lies no deeper comes first, whatever was picked first.
+        expect(way_in.get_by_role("listitem").first).to_contain_text("Power off")
+        expect(page.get_by_text("Nothing says how Pack is reached")).to_be_visible()
+        page.get_by_role("button", name="All others after step 3").click()
+        expect(page.get_by_role("combobox", name="Slot 1")).to_have_value("pack_unplug")
+        expect(page.get_by_text("Nothing says how Pack is reached")).to_have_count(0)
+        page.reload()
+        page.get_by_role("button", name="Edit").click()
+        expect(page.get_by_text("your unsaved draft")).to_be_visible()
+        page.get_by_role("button", name="Save as version 2").click()
+        expect(page.get_by_text("Tolva Odd 14, version 2, is saved.")).to_be_visible()
+        kept = self.api("get", "sheets/tolva-odd-14")
+        self.assertEqual(kept["drives"][0]["lengths_mm"], [2242, 2280])
+        self.assertEqual([s["limit_gb"] for s in kept["memory"]["slots"]], [16, 16])
+        self.assertEqual(
+            [step["after"] for step in kept["route"]["steps"]],
+            [[], ["power_off"], ["cover_off"]],
+        )
+        self.assertEqual(
+            {reach["place"] for reach in kept["route"]["reaches"]}, {"m1", "m2", "d1", "p1"}
+        )
+
     def test_stock_filters_and_books_an_arrival_in(self):
         (unit,) = self.announce("lern")
         self.inspect(unit, keyboard="x")

@@ -114,6 +114,20 @@ class Sheets(Workshop, TestCase):
         ):
             self.assertIn(words, self.upload("sheets/import", data, status=422)["detail"])
 
+    def test_the_questions_that_matter_first_change_what_they_are_about(self):
+        document = self.document()
+        told = self.api("post", "sheets/guide", {"document": document})
+        answers = told["asks"]["answers"] | {"most_gb": 64}
+        body = {"document": document, "answers": answers}
+        now = self.api("post", "sheets/guide/answer", body)
+        self.assertEqual(now["document"]["memory"]["stated"]["gb"], 64)
+        self.assertEqual(now["document"] | {"memory": 0}, document | {"memory": 0})
+        for wrong in ({"slots": -1}, {"most_gb": 10**9}, {"generation": "DDR9"}, {"packs": 4}):
+            body = {"document": document, "answers": answers | wrong}
+            self.api("post", "sheets/guide/answer", body, status=422)
+        self.api("post", "sheets/guide", {"document": {}}, status=422)
+        self.assertEqual(self.api("get", f"sheets/{KEY}")["version"], 1)
+
     def offer(self, **changes) -> dict:
         found = self.upload("sheets/import", self.exported(**changes))
         return self.api("get", f"sheets/offered/{found['offered']}")

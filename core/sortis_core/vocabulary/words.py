@@ -20,6 +20,7 @@ from sortis_core.findings import (
 from sortis_core.gates.choices import FieldKind
 from sortis_core.gates.closing import ClosingCheck
 from sortis_core.gates.verdict import GateState
+from sortis_core.guide.usual import SocketKind
 from sortis_core.intake.benchline import HeadWord, head_words
 from sortis_core.intake.count import ComesAlong, CountVerdict
 from sortis_core.intake.entry import EntryWord, UsualWords, entry_words, usual_words
@@ -115,6 +116,7 @@ LISTS: tuple[type[Term], ...] = (
     SealState,
     Settling,
     Skill,
+    SocketKind,
     Stage,
     StepKind,
     StoryKind,

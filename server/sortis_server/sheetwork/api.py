@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 
 from sortis_core.documents import read_document
 from sortis_core.findings import Findings
+from sortis_core.guide.answers import Asks, SheetAnswers, answered, asks
 from sortis_core.intake.readout import ReadOut
 from sortis_core.merging import SheetQuestion, Whose, questions
 from sortis_core.policy import Policy
@@ -42,7 +43,7 @@ from sortis_server.sheets.offered import offer_sheet, sheet_of
 from sortis_server.sheets.services import newest_sheets, sheet_called, sheet_version
 from sortis_server.sheetwork.editing import SheetRefused, offer_of, save_sheet
 from sortis_server.sheetwork.merging import leave_offered, merge_offered, waiting_sheet
-from sortis_server.workshop.services import newest_standards, workshop
+from sortis_server.workshop.services import newest_standards, part_kinds, workshop
 
 router = Router(tags=["sheets"])
 
@@ -84,6 +85,20 @@ class Drawing(BaseModel):
     """To each place, for the drawing of the route."""
     changes: list[Change]
     """Against the newest version of the same key."""
+
+
+class Guided(BaseModel):
+    """A draft with its questions, their answers, and what there is to pick from."""
+
+    document: ModelSheet
+    asks: Asks
+
+
+class Answered(BaseModel):
+    """Answers to the questions that matter first, to a draft."""
+
+    document: dict[str, Any]
+    answers: SheetAnswers
 
 
 class Save(BaseModel):
@@ -143,7 +158,7 @@ class OfferedView(BaseModel):
     questions: list[SheetQuestion]
 
 
-class SheetAnswers(BaseModel):
+class MergeAnswers(BaseModel):
     """Whose fact the sheet is to hold, by question."""
 
     answers: dict[str, Whose]
@@ -214,6 +229,30 @@ def draw(request: HttpRequest, given: Draft):
     )
 
 
+def _sound(document: dict[str, Any]) -> ModelSheet:
+    if faults := sheet_faults(document):
+        raise SheetRefused(
+            f"{faults[0].where}: {faults[0].sentence}",
+            faults=[(fault.where, fault.sentence) for fault in faults],
+        )
+    return read_document(ModelSheet, document)
+
+
+@router.post("/guide", response=Guided)
+def guide(request: HttpRequest, given: Draft):
+    """The questions that matter first of a draft, with the answers it holds; nothing is kept."""
+    sheet = _sound(given.document)
+    return Guided(document=sheet, asks=asks(sheet))
+
+
+@router.post("/guide/answer", response=Guided)
+def guide_answered(request: HttpRequest, given: Answered):
+    """The draft as the answers have it; nothing is kept."""
+    answer = answered(_sound(given.document), given.answers, part_kinds())
+    sheet = _sound(answer.model_dump(mode="json"))
+    return Guided(document=sheet, asks=asks(sheet))
+
+
 @router.post("", response=Saved)
 def save(request: HttpRequest, given: Save):
     """Save a sheet as its next version."""
@@ -234,12 +273,7 @@ def import_(request: HttpRequest, file: File[UploadedFile]):
         raise SheetRefused(
             "The file is not JSON in UTF-8, or is cut off. Export the sheet again.", faults=[]
         ) from error
-    if faults := sheet_faults(document):
-        raise SheetRefused(
-            f"{faults[0].where}: {faults[0].sentence}",
-            faults=[(fault.where, fault.sentence) for fault in faults],
-        )
-    theirs = read_document(ModelSheet, document)
+    theirs = _sound(document)
     here = newest_sheets().get(theirs.key)
     if here is None or not here.written:
         return Imported(sheet=theirs, known=False)
@@ -283,7 +317,7 @@ def one_offered(request: HttpRequest, number: int):
 
 
 @router.post("/offered/{int:number}/merge", response=Saved)
-def offered_merged(request: HttpRequest, number: int, given: SheetAnswers):
+def offered_merged(request: HttpRequest, number: int, given: MergeAnswers):
     """Keep what the answers make as the next version of ours."""
     person = _editor(request)
     sheet, left = merge_offered(number, given.answers, given.started_from, person)

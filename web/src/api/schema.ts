@@ -2037,6 +2037,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Guide
+         * @description The questions that matter first of a draft, with the answers it holds; nothing is kept.
+         */
+        post: operations["sortis_server_sheetwork_api_guide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/guide/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Guide Answered
+         * @description The draft as the answers have it; nothing is kept.
+         */
+        post: operations["sortis_server_sheetwork_api_guide_answered"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/import": {
         parameters: {
             query?: never;
@@ -8723,6 +8763,186 @@ export interface components {
             trim: string;
         };
         /**
+         * Asks
+         * @description The answers that a sheet holds, and what there is to pick from.
+         */
+        Asks: {
+            answers: components["schemas"]["SheetAnswers"];
+            /**
+             * Steps
+             * @description Those of the sheet and the usual ones of its form, in the order of the work.
+             */
+            steps: components["schemas"]["OfferedStep"][];
+            /**
+             * Tests
+             * @description Those of the sheet, then the usual ones.
+             */
+            tests: components["schemas"]["Pickable"][];
+            /**
+             * Places
+             * @description All that a route has to reach.
+             */
+            places: components["schemas"]["Pickable"][];
+            /**
+             * Outside
+             * @description Answers for a place that it needs no opening.
+             * @default :outside
+             */
+            outside: string;
+        };
+        /**
+         * Guided
+         * @description A draft with its questions, their answers, and what there is to pick from.
+         */
+        Guided: {
+            document: components["schemas"]["ModelSheet"];
+            asks: components["schemas"]["Asks"];
+        };
+        /**
+         * OfferedStep
+         * @description A step to pick.
+         */
+        OfferedStep: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            depth: components["schemas"]["Depth"];
+            /** Screws */
+            screws: boolean;
+        };
+        /**
+         * PackAnswer
+         * @description One pack; of several sizes the first.
+         */
+        PackAnswer: {
+            /** Key */
+            key: string;
+            /** External */
+            external: boolean;
+            /** Design Wh */
+            design_wh: number;
+            /** Volts */
+            volts: number;
+        };
+        /**
+         * Pickable
+         * @description A thing with a key and what people call it.
+         */
+        Pickable: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * SheetAnswers
+         * @description What matters first of a model.
+         */
+        SheetAnswers: {
+            form: components["schemas"]["MachineForm"];
+            generation: components["schemas"]["Generation"];
+            /**
+             * Soldered Gb
+             * @description Amounts that boards come with; empty where nothing is soldered.
+             */
+            soldered_gb: number[];
+            /** Slots */
+            slots: number;
+            /**
+             * Slot Gb
+             * @description What one slot takes at most.
+             */
+            slot_gb: number;
+            /**
+             * Most Gb
+             * @description The ceiling of all together.
+             */
+            most_gb: number;
+            ceiling_source: components["schemas"]["FactSource"];
+            /** Sockets */
+            sockets: components["schemas"]["SocketAnswer"][];
+            /** Packs */
+            packs: components["schemas"]["PackAnswer"][];
+            /**
+             * Parts
+             * @description Part kinds that a complete unit has.
+             */
+            parts: string[];
+            /** Tests */
+            tests: string[];
+            /**
+             * Steps
+             * @description The way in, in the order in which it is gone.
+             */
+            steps: components["schemas"]["StepAnswer"][];
+            /**
+             * Reached
+             * @description Place -> the step after which it is reached, or :data:`OUTSIDE`; nothing where unknown.
+             */
+            reached: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * SocketAnswer
+         * @description One place for a drive.
+         */
+        SocketAnswer: {
+            /** Key */
+            key: string;
+            kind: components["schemas"]["SocketKind"];
+            /**
+             * Lengths Mm
+             * @default []
+             */
+            lengths_mm: number[];
+            /** Limit Gb */
+            limit_gb: number;
+        };
+        /**
+         * SocketKind
+         * @description What a drive goes into, as people ask for it.
+         * @enum {string}
+         */
+        SocketKind: "bay25" | "m2_nvme" | "m2_sata" | "m2_either" | "msata" | "emmc_soldered";
+        /**
+         * StepAnswer
+         * @description One step of the way in; its screws where it has some.
+         */
+        StepAnswer: {
+            /** Key */
+            key: string;
+            /**
+             * Screws
+             * @default 0
+             */
+            screws: number;
+            /**
+             * Drive
+             * @default
+             */
+            drive: string;
+            /**
+             * Length Mm
+             * @default 5
+             */
+            length_mm: number;
+        };
+        /**
+         * Answered
+         * @description Answers to the questions that matter first, to a draft.
+         */
+        Answered: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            answers: components["schemas"]["SheetAnswers"];
+        };
+        /**
          * Imported
          * @description A sheet of a file: for the editor where it is new, else what it asks.
          */
@@ -8798,10 +9018,10 @@ export interface components {
             theirs_source: string;
         };
         /**
-         * SheetAnswers
+         * MergeAnswers
          * @description Whose fact the sheet is to hold, by question.
          */
-        SheetAnswers: {
+        MergeAnswers: {
             /** Answers */
             answers: {
                 [key: string]: components["schemas"]["Whose"];
@@ -20141,6 +20361,180 @@ export interface operations {
             };
         };
     };
+    sortis_server_sheetwork_api_guide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guided"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_sheetwork_api_guide_answered: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answered"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guided"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     sortis_server_sheetwork_api_import_: {
         parameters: {
             query?: never;
@@ -20413,7 +20807,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SheetAnswers"];
+                "application/json": components["schemas"]["MergeAnswers"];
             };
         };
         responses: {

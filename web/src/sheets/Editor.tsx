@@ -2,7 +2,9 @@ import { useEffect, useRef, useState } from 'react'
 import { type Problem, type Schemas, api, ask, problemOf } from '../api/client'
 import { RouteGraph } from '../drawings/RouteGraph'
 import { Strip } from '../drawings/strip/Strip'
+import { begunAt, isFields, keepBegun } from '../frame/begun'
 import { count } from '../frame/words'
+import { Guide } from './Guide'
 import { at, BUILT, builtRows, builtWith, type Column, labelIn, NESTED, nestedRows, put, read, type Sheet, TABLES, withNested, written } from './document'
 import { Depth, FactSource, type ListName, Tool } from '../api/vocabulary'
 import { choicesOf } from '../frame/vocabulary'
@@ -11,17 +13,20 @@ interface Props {
   sheet: Sheet
   /** The version this began from; 0 for a sheet nobody saved yet. */
   startedFrom: number
+  /** Opens with the questions that matter first. */
+  guided?: boolean
   onSaved: (saved: Schemas['Saved']) => void
   onLeave: () => void
 }
 
 const DRAW_AFTER_MS = 120
-const DRAFT = 'sortis.sheet.'
+const DRAFT = 'sheet-draft.'
 
 /** A sheet while it is written: strip and route are drawn anew with every key. */
-export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
-  const kept = localStorage.getItem(DRAFT + sheet.key)
-  const [document, setDocument] = useState<unknown>(() => (kept ? JSON.parse(kept) : sheet))
+export function Editor({ sheet, startedFrom, guided = false, onSaved, onLeave }: Props) {
+  const [asking, setAsking] = useState(guided)
+  const [kept] = useState(() => begunAt(DRAFT + sheet.key, isFields))
+  const [document, setDocument] = useState<unknown>(kept ?? sheet)
   const [drawing, setDrawing] = useState<Schemas['Drawing'] | null>(null)
   const [trim, setTrim] = useState('')
   const [words, setWords] = useState('')
@@ -29,11 +34,13 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
   const [problem, setProblem] = useState<Problem | null>(null)
   const [version, setVersion] = useState(startedFrom)
   const turn = useRef(0)
+  useEffect(() => {
+    if (document !== sheet) keepBegun(DRAFT + sheet.key, document)
+  }, [document, sheet])
   // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     const now = ++turn.current
     const timer = setTimeout(async () => {
-      if (document !== sheet) localStorage.setItem(DRAFT + sheet.key, JSON.stringify(document))
       try {
         const drawn = await ask(api.POST('/api/sheets/draw', { body: { document: document as Record<string, unknown>, trim } }))
         if (now === turn.current) setDrawing(drawn)
@@ -45,14 +52,14 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
   }, [document, trim, sheet, version])
   const change = (path: string[], value: unknown): void => setDocument((now: unknown) => put(now, path, value))
   const leave = (): void => {
-    localStorage.removeItem(DRAFT + sheet.key)
+    keepBegun(DRAFT + sheet.key, null)
     onLeave()
   }
   const save = async (): Promise<void> => {
     setProblem(null)
     try {
       const saved = await ask(api.POST('/api/sheets', { body: { document: document as Record<string, unknown>, started_from: version, words, move_waiting: moving } }))
-      localStorage.removeItem(DRAFT + sheet.key)
+      keepBegun(DRAFT + sheet.key, null)
       onSaved(saved)
     } catch (error) {
       setProblem(problemOf(error))
@@ -94,12 +101,25 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
           </div>
         )}
       </div>
+      <nav className="flex gap-5 border-b border-base-300 mt-2" aria-label="Ways to write the sheet">
+        {([[true, 'What matters first'], [false, 'Everything on it']] as const).map(([first, words]) => (
+          <button type="button" key={words} aria-current={asking === first ? 'page' : undefined} disabled={first && !sound} className={`pt-2 pb-1.5 -mb-px disabled:opacity-50 ${asking === first ? 'font-semibold border-b-[3px] border-base-content' : 'quiet'}`} onClick={() => setAsking(first)}>{words}</button>
+        ))}
+      </nav>
+      {asking && <Guide document={document} onChange={setDocument} />}
       {drawing && drawing.changes.length > 0 && (
         <details className="my-2">
           <summary className="quiet cursor-pointer">what changed</summary>
           <ul className="text-[0.9375rem]">{drawing.changes.map((one) => <li key={one.where}><span className="quiet">{one.where}:</span> {one.was || 'nothing'} → <b>{one.now || 'nothing'}</b></li>)}</ul>
         </details>
       )}
+      {!asking && everything()}
+    </div>
+  )
+
+  function everything() {
+    return (
+      <>
       <h2 className="mt-4 mb-1">The model</h2>
       <div className="flex flex-wrap gap-3 items-end">
         {startedFrom === 0 && field('Key', ['key'], 'w-52')}
@@ -135,8 +155,9 @@ export function Editor({ sheet, startedFrom, onSaved, onLeave }: Props) {
         {field('Reached from outside', ['route', 'outside'], 'w-80', 'list')}
         {field('Set-up, minutes', ['route', 'setup_minutes'], 'w-24', 'number')}{field('Check, minutes', ['route', 'check_minutes'], 'w-24', 'number')}
       </div>
-    </div>
-  )
+      </>
+    )
+  }
 }
 
 const NOTHING = { after: [], either: [], screws: [], cautions: [], breaks: [], tool: Tool.HAND }

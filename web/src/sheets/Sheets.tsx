@@ -26,6 +26,7 @@ export function Sheets() {
   const merge = (of: string, number: number): void => void navigate(`${base}/${of}?${addressWith('merge', String(number))}`)
   const [draft, setDraft] = useState<Schemas['ModelSheet'] | null>(null)
   const [making, setMaking] = useState(false)
+  const [guided, setGuided] = useState(false)
   const [error, setError] = useState<unknown>(null)
   const [said, setSaid] = useState<string[]>([])
   const chooser = useRef<HTMLInputElement>(null)
@@ -40,9 +41,22 @@ export function Sheets() {
     try {
       const found = await ask(api.POST('/api/sheets/import', { body: { file: file.name }, bodySerializer: () => form }))
       void offered.refetch()
-      if (!found.known) setDraft(found.sheet)
+      if (!found.known) write(found.sheet, false)
       else if (found.offered) merge(found.sheet.key, found.offered)
       else setSaid([`${found.sheet.maker} ${found.sheet.model} is the same here; nothing was changed.`])
+    } catch (refusal) {
+      setError(refusal)
+    }
+  }
+  const write = (sheet: Schemas['ModelSheet'], first: boolean): void => {
+    setGuided(first)
+    setDraft(sheet)
+  }
+  const begun = async (made: string): Promise<void> => {
+    setMaking(false)
+    navigate(`${base}/${made}`)
+    try {
+      write(await ask(api.GET('/api/sheets/{key}', { params: { path: { key: made } } })), true)
     } catch (refusal) {
       setError(refusal)
     }
@@ -55,7 +69,7 @@ export function Sheets() {
   }
   if (draft) {
     const known = sheets.data?.find((use) => use.sheet.key === draft.key)
-    return <Editor sheet={draft} startedFrom={known?.sheet.version ?? 0} onSaved={saved} onLeave={() => setDraft(null)} />
+    return <Editor sheet={draft} startedFrom={known?.sheet.version ?? 0} guided={guided} onSaved={saved} onLeave={() => setDraft(null)} />
   }
   return (
     <div className="grow flex max-md:flex-col">
@@ -90,9 +104,9 @@ export function Sheets() {
       <div className="grow px-7 pt-4 pb-8 min-w-0 overflow-x-auto">
         <ProblemNote error={sheets.error ?? standards.error ?? error} />
         {said.length > 0 && <div role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mb-3">{said.map((sentence) => <p key={sentence}>{sentence}</p>)}</div>}
-        {making && <NewSheet name="" near={shown?.sheet.key ?? ''} onMade={(made) => { setMaking(false); navigate(`${base}/${made}`) }} onLeave={() => setMaking(false)} />}
+        {making && <NewSheet name="" near={shown?.sheet.key ?? ''} onMade={(made) => void begun(made)} onLeave={() => setMaking(false)} />}
         {merging > 0 && <Merge key={merging} number={merging} onSaved={saved} onLeave={() => { setSearch(addressWith('merge', '')); void offered.refetch() }} />}
-        {shown && merging === 0 && <OneSheet key={shown.sheet.key} use={shown} standards={standards.data ?? []} onEdit={() => setDraft(shown.sheet)} onSaved={saved} />}
+        {shown && merging === 0 && <OneSheet key={shown.sheet.key} use={shown} standards={standards.data ?? []} onEdit={() => write(shown.sheet, false)} onSaved={saved} />}
       </div>
     </div>
   )

@@ -59,7 +59,7 @@ function Stairs({ stairs, first }: { stairs: Schemas['PriceHistory'][]; first: n
           return then.price_cents === null ? '' : `M${x(Date.parse(then.at)).toFixed(1)} ${y(then.price_cents).toFixed(1)}H${x(until).toFixed(1)}${one.prices[at + 1]?.price_cents != null ? `V${y(one.prices[at + 1]?.price_cents ?? 0).toFixed(1)}` : ''}`
         }).join('')
         // Grades whose prices are alike are written once, on one line.
-        const shared = ends.findIndex((other) => other === end)
+        const shared = ends.indexOf(end)
         return (
           <g key={one.grade}>
             <path d={path} fill="none" stroke="var(--ink)" strokeWidth={2.6 - n * 0.6} strokeDasharray={n === 0 ? undefined : n === 1 ? '7 3' : '2 3'} />

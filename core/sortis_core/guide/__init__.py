@@ -1,0 +1,1 @@
+"""Writing a sheet: the questions that matter first, and the usual things to pick from."""
