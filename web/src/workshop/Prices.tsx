@@ -1,4 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useVirtualizer } from '@tanstack/react-virtual'
 import { memo, useCallback, useMemo, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { Grade } from '../api/vocabulary'
@@ -15,6 +16,7 @@ import { standardsQuery } from './standards'
 /** From the least to the best, as the figures of a row rise. */
 const GRADES = [Grade.C, Grade.B, Grade.A]
 const LARGEST_TURN = 15
+const ROW = 51
 type Changes = ReadonlyMap<string, number | null>
 type Cell = { standard: string; sheet: string; grade: Schemas['Grade'] }
 
@@ -63,6 +65,12 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
   const top = useMemo(() => Math.max(1, ...prices.values(), ...[...changes.values()].map((cents) => cents ?? 0)), [prices, changes])
   const low = filter.toLowerCase()
   const models = view.models.filter(([, name]) => name?.toLowerCase().includes(low))
+  const box = useRef<HTMLDivElement>(null)
+  // Of two hundred models only those in sight are drawn, so that a typed figure stands there at once.
+  const rows = useVirtualizer({ count: models.length, getScrollElement: () => box.current, estimateSize: () => ROW, overscan: 8, getItemKey: (index) => models[index]?.[0] ?? index })
+  const inSight = rows.getVirtualItems()
+  const above = inSight[0]?.start ?? 0
+  const below = rows.getTotalSize() - (inSight.at(-1)?.end ?? 0)
   const order = useMemo(() => models.flatMap(([sheet = '']) => view.standards.flatMap(({ standard }) => GRADES.map((grade) => keyOf({ standard: standard.key, sheet, grade })))), [models, view])
   const now = (key: string): number | null => (changes.has(key) ? (changes.get(key) ?? null) : (prices.get(key) ?? null))
 
@@ -182,14 +190,20 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
           <input type="search" className="input h-11 w-56 bg-base-100" placeholder="Filter models" aria-label="Filter models" value={filter} onChange={(event) => setFilter(event.target.value)} />
         </div>
         {view.unpriced.length > 0 && <p className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-2">{count(view.unpriced.length, 'model')} without any price: their units wait and are never taken apart for want of one.</p>}
-        <div className="overflow-x-auto">
-          <table className="w-full" aria-label="Prices by model, standard and grade">
-            <thead>
+        <div ref={box} className="overflow-auto max-h-[max(20rem,calc(100dvh-24rem))]">
+          <table className="w-full table-fixed" style={{ minWidth: `${10 + 14 * view.standards.length}rem` }} aria-label="Prices by model, standard and grade" aria-rowcount={models.length + 2}>
+            <colgroup><col className="w-40" />{view.standards.map(({ standard }) => <col key={standard.key} span={3} />)}</colgroup>
+            <thead className="sticky top-0 z-10 bg-base-200 shadow-[0_2px_0_var(--ink)]">
               <tr><td />{view.standards.map(({ standard }) => <th key={standard.key} colSpan={3} className="pl-5 pb-0"><b className="text-base-content">{standard.name}</b></th>)}</tr>
               <tr className="border-b-2 border-base-content"><td />{view.standards.map(({ standard }) => <th key={standard.key} colSpan={3} className="pl-5"><span className="grid grid-cols-3">{GRADES.map((grade) => <span key={grade} className="text-right pr-2">{grade}</span>)}</span></th>)}</tr>
             </thead>
             <tbody>
-              {models.map(([sheet = '', name = '']) => <ModelRow key={sheet} sheet={sheet} name={name} standards={view.standards} prices={prices} changes={changes} hand={hand} top={top} onTake={take} onPut={put} onPaste={(text, standard) => void paste(text, standard)} />)}
+              {above > 0 && <tr style={{ height: above }} />}
+              {inSight.map((row) => {
+                const [sheet = '', name = ''] = models[row.index] ?? []
+                return <ModelRow key={sheet} at={row.index} measured={rows.measureElement} sheet={sheet} name={name} standards={view.standards} prices={prices} changes={changes} hand={hand} top={top} onTake={take} onPut={put} onPaste={(text, standard) => void paste(text, standard)} />
+              })}
+              {below > 0 && <tr style={{ height: below }} />}
             </tbody>
           </table>
         </div>
@@ -220,6 +234,8 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
 }
 
 interface RowProps {
+  at: number
+  measured: (row: Element | null) => void
   sheet: string
   name: string
   standards: Schemas['StandardView'][]
@@ -232,15 +248,15 @@ interface RowProps {
   onPaste: (text: string, standard: string) => void
 }
 
-const ModelRow = memo(function ModelRow({ sheet, name, standards, prices, changes, hand, top, onTake, onPut, onPaste }: RowProps) {
+const ModelRow = memo(function ModelRow({ at, measured, sheet, name, standards, prices, changes, hand, top, onTake, onPut, onPaste }: RowProps) {
   return (
-    <tr className="rule-b align-top [content-visibility:auto] [contain-intrinsic-size:auto_64px]">
-      <th scope="row" className="pt-2 pr-2 font-bold text-base-content min-w-36">{name}</th>
+    <tr ref={measured} data-index={at} aria-rowindex={at + 3} className="rule-b align-top">
+      <th scope="row" className="pt-2 pr-2 font-bold text-base-content [overflow-wrap:anywhere] sticky left-0 bg-base-200">{name}</th>
       {standards.map(({ standard }) => {
         const cells = GRADES.map((grade) => keyOf({ standard: standard.key, sheet, grade }))
         const figures = cells.map((key) => (changes.has(key) ? changes.get(key) : prices.get(key)) ?? null)
         return (
-          <td key={standard.key} colSpan={3} className="pl-5 pb-1 min-w-56">
+          <td key={standard.key} colSpan={3} className="pl-5 pb-1">
             <div className="grid grid-cols-3">
               {cells.map((key, n) => (
                 <PriceCell key={key} words={`${name}, ${standard.name}, grade ${GRADES[n]}`} cents={figures[n] ?? null} was={changes.has(key) ? (prices.get(key) ?? null) : undefined} held={hand.has(key)} onTake={(further) => onTake(key, further)} onPut={(cents) => onPut([[key, cents]])} onPaste={(text) => onPaste(text, standard.key)} />
@@ -266,7 +282,7 @@ const ModelRow = memo(function ModelRow({ sheet, name, standards, prices, change
     </tr>
   )
 }, (one, other) => {
-  if (one.standards !== other.standards || one.prices !== other.prices || one.top !== other.top || one.onTake !== other.onTake) return false
+  if (one.at !== other.at || one.standards !== other.standards || one.prices !== other.prices || one.top !== other.top || one.onTake !== other.onTake) return false
   const keys = one.standards.flatMap(({ standard }) => GRADES.map((grade) => keyOf({ standard: standard.key, sheet: one.sheet, grade })))
   return keys.every((key) => one.changes.has(key) === other.changes.has(key) && one.changes.get(key) === other.changes.get(key) && one.hand.has(key) === other.hand.has(key))
 })
