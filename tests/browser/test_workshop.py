@@ -4,7 +4,9 @@ import json
 
 from playwright.sync_api import expect
 
+from sortis_server.arrive.models import Unit
 from sortis_server.release.models import GateSignature, Release
+from sortis_server.sheets.services import note_model
 from sortis_server.stock.models import Purchase
 from tests.browser.case import BrowserCase, browser
 
@@ -78,6 +80,20 @@ class Around(BrowserCase):
         kept = self.api("get", "sheets/ombrel-folio-15")
         self.assertEqual((kept["year"], kept["version"]), (2014, 2))
         self.assertNotEqual(kept["adapter"], "20 V")
+
+    def test_a_model_noted_at_the_door_leads_to_its_sheet(self):
+        (unit,) = self.announce("stilt")
+        named = note_model("Wharf", "Reed 14", self.marit)
+        Unit.objects.filter(pk=unit.pk).update(sheet_key=named.key, sheet_version=1)
+        page = self.page(self.at(f"inspect/{unit.tag}"))
+        expect(page.get_by_text("Only the name of Wharf Reed 14 is known.")).to_be_visible()
+        expect(page.get_by_role("button", name="Keep, next")).to_be_hidden()
+        page.get_by_label("Most like").select_option(label="Ombrel Folio 15")
+        page.get_by_role("button", name="Begin the sheet").click()
+        expect(page.get_by_role("region", name="What memory does it take?")).to_be_visible()
+        unit.refresh_from_db()
+        self.assertEqual(unit.sheet_version, 2)
+        self.assertTrue(self.api("get", f"sheets/{named.key}")["written"])
 
     def test_a_new_sheet_is_answered_and_picked(self):
         page = self.page("/sheets")

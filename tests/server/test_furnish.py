@@ -8,8 +8,13 @@ from datetime import date, timedelta
 import pyotp
 from django.core.management import CommandError, call_command
 from django.test import Client, TestCase, override_settings
+from hypothesis import given
+from hypothesis import strategies as st
+from hypothesis.extra.django import TestCase as HypothesisTestCase
 
 from sortis_core.findings import Grade
+from sortis_core.sheets import Stream
+from sortis_core.stock import BracketFacts, OtherFacts, PackFacts, PartKind
 from sortis_core.vocabulary.states import Role
 from sortis_server import settings
 from sortis_server.arrive.models import Batch
@@ -28,7 +33,8 @@ from sortis_server.sheets.services import newest_sheets
 from sortis_server.stock.models import Lot
 from sortis_server.stock.services import plan_purchase
 from sortis_server.workshop.models import OfferRow, PartKindRow, StandardVersion
-from sortis_server.workshop.services import newest_standards, part_kinds, workshop
+from sortis_server.workshop.services import add_part_kind, newest_standards, part_kinds, workshop
+from tests.examples import few
 from tests.server.workshop import Workshop
 
 KEY = "the-one-link"
@@ -381,10 +387,14 @@ class Kinds(Furnished):
             "days": 2,
             "breaks": [{"from_count": 10, "price_cents": 950}],
         }
-        said = self.api("put", "furnish/offers", offer, status=422)
+        said = self.api("put", "furnish/offers", {"offer": offer}, status=422)
         self.assertIn("costs less", said["detail"])
         offer["breaks"][0]["price_cents"] = 800
-        kept = self.api("put", "furnish/offers", offer)
+        kept = self.api("put", "furnish/offers", {"offer": offer})
+        dearer = kept | {"price_cents": 1_000}
+        now = self.api("put", "furnish/offers", {"offer": dearer, "before": kept})
+        said = self.api("put", "furnish/offers", {"offer": kept, "before": kept}, status=409)
+        self.assertEqual(said["facts"]["document"], now)
         self.assertTrue(OfferRow.objects.filter(pk=kept["id"]).exists())
         self.api("delete", f"furnish/offers/{kept['id']}")
         self.assertFalse(OfferRow.objects.filter(pk=kept["id"]).exists())
@@ -500,6 +510,53 @@ class People(Furnished):
         sent(here, "post", "people/me/second", {"password": "wrong"}, 422)
         sent(here, "post", "people/me/second", {"password": "tide"})
         sent(Client(), "post", "session", body)
+
+
+class RoundTrips(Furnished, HypothesisTestCase):
+    """Whatever a workshop writes goes out and comes in again as it was."""
+
+    KEYS = st.from_regex(r"[a-z][a-z0-9]{0,6}(-[a-z0-9]{1,5})?", fullmatch=True)
+    WORDS = st.text(min_size=1, max_size=40).filter(
+        lambda text: text.strip() and "\x00" not in text
+    )
+    FACTS = st.one_of(
+        st.builds(OtherFacts),
+        st.builds(PackFacts, family=WORDS, design_wh=st.floats(1, 400)),
+        st.builds(BracketFacts, drive_mm=st.just(42), standoff_mm=st.integers(43, 120)),
+    )
+    KINDS = st.lists(
+        st.builds(
+            PartKind,
+            key=KEYS,
+            label=WORDS,
+            facts=FACTS,
+            harvest_value_cents=st.integers(0, 10**8),
+            stream=st.sampled_from([None, *Stream]),
+            grams=st.integers(0, 10**6),
+            least=st.integers(0, 10**5),
+        ),
+        max_size=5,
+        unique_by=lambda kind: kind.key,
+    )
+
+    @few(5)
+    @given(KINDS, st.integers(0, 10**8), st.sampled_from(list(Grade)))
+    def test_a_workshop_file(self, kinds, cents, grade):
+        for kind in kinds:
+            PartKindRow.objects.filter(key=kind.key).delete()
+            add_part_kind(kind)
+        cell = {"sheet": "quarrin-stilt-q2", "grade": grade, "price_cents": cents}
+        newest = {s.key: s.version for s in newest_standards()}["desk-ready"]
+        changes = [{"standard": "desk-ready", "started_from": newest, "cells": [cell]}]
+        self.api("put", "furnish/prices", {"changes": changes, "words": ""})
+        data = workshop_file()
+        said = take_workshop_file(read_workshop_file(data), self.marit)
+        self.assertEqual((said.new, said.changed, said.left, said.asked), ([], [], [], []))
+        for kind in kinds:
+            PartKindRow.objects.filter(key=kind.key).delete()
+        said = take_workshop_file(read_workshop_file(data), self.marit)
+        self.assertEqual(len(said.new), len(kinds))
+        self.assertEqual(workshop_file(), data)
 
 
 class AsAFile(Furnished):

@@ -3,6 +3,7 @@
 import json
 from typing import Any
 
+from django.db import transaction
 from django.http import HttpRequest
 from ninja import File, Form, Router
 from ninja.files import UploadedFile
@@ -20,6 +21,7 @@ from sortis_server.furnish.kinds import (
     take_stock,
 )
 from sortis_server.people.roles import person_with
+from sortis_server.problems import StaleVersion
 from sortis_server.workshop.models import OfferRow
 from sortis_server.workshop.services import part_kinds
 
@@ -49,6 +51,14 @@ class OfferLine(BaseModel):
     breaks: list[PriceBreak] = Field(default=[], max_length=20)
 
 
+class SaveOffer(BaseModel):
+    """An offer to keep."""
+
+    offer: OfferLine
+    before: OfferLine | None = None
+    """As it was when somebody began to change it; None for a new one."""
+
+
 class Catalogue(BaseModel):
     """All part kinds and what suppliers offer."""
 
@@ -65,22 +75,20 @@ class Booked(BaseModel):
 
 def _catalogue() -> Catalogue:
     offers = OfferRow.objects.select_related("kind").order_by("supplier", "kind__label", "pk")
-    return Catalogue(
-        kinds=list(part_kinds().values()),
-        offers=[
-            OfferLine(
-                id=row.pk,
-                kind=row.kind.key,
-                supplier=row.supplier,
-                article=row.article,
-                price_cents=row.price_cents,
-                limit=row.limit,
-                days=row.days,
-                pack_size=row.pack_size,
-                breaks=row.breaks,
-            )
-            for row in offers
-        ],
+    return Catalogue(kinds=list(part_kinds().values()), offers=[_line(row) for row in offers])
+
+
+def _line(row: OfferRow) -> OfferLine:
+    return OfferLine(
+        id=row.pk,
+        kind=row.kind.key,
+        supplier=row.supplier,
+        article=row.article,
+        price_cents=row.price_cents,
+        limit=row.limit,
+        days=row.days,
+        pack_size=row.pack_size,
+        breaks=row.breaks,
     )
 
 
@@ -98,12 +106,21 @@ def kind_saved(request: HttpRequest, given: SaveKind):
 
 
 @router.put("/offers", response=OfferLine)
-def offer_saved(request: HttpRequest, given: OfferLine):
+def offer_saved(request: HttpRequest, given: SaveOffer):
     """Keep an offer."""
     person_with(request, KEEPERS, "Changing offers")
-    told = given.model_dump(exclude={"id", "breaks"})
-    row = save_offer(given.id, breaks=given.breaks, **told)
-    return given.model_copy(update={"id": row.pk})
+    offer = given.offer
+    told = offer.model_dump(exclude={"id", "breaks"})
+    with transaction.atomic():
+        known = OfferRow.objects.select_for_update().filter(pk=offer.id).first()
+        if known and given.before != _line(known):
+            raise StaleVersion(
+                f"The offer of {known.supplier} was changed after you opened it. Yours is still "
+                "on this screen; look at what stands now, then keep yours again.",
+                document=_line(known).model_dump(mode="json"),
+            )
+        row = save_offer(offer.id, breaks=offer.breaks, **told)
+    return _line(row)
 
 
 @router.delete("/offers/{int:offer}", response=Catalogue)

@@ -94,6 +94,8 @@ class InspectionView(BaseModel):
     model: str
     sheet: str
     sheet_version: int
+    sheet_written: bool
+    """False where only the model's name is known: nobody can inspect by it yet."""
     summary: str
     seals: list[str]
     trims: list[Trim]
@@ -157,6 +159,7 @@ def view_of(unit: Unit) -> InspectionView:
         model=sheet.name,
         sheet=sheet.key,
         sheet_version=sheet.version,
+        sheet_written=sheet.written,
         summary=sheet.summary,
         seals=list(sheet.seals),
         trims=list(sheet.trims),

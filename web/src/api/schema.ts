@@ -4996,6 +4996,14 @@ export interface components {
             before?: components["schemas"]["PartKind"] | null;
         };
         /**
+         * SaveOffer
+         * @description An offer to keep.
+         */
+        SaveOffer: {
+            offer: components["schemas"]["OfferLine"];
+            before?: components["schemas"]["OfferLine"] | null;
+        };
+        /**
          * Condition
          * @description What state the parts of a lot are in.
          * @enum {string}
@@ -5416,6 +5424,8 @@ export interface components {
             sheet: string;
             /** Sheet Version */
             sheet_version: number;
+            /** Sheet Written */
+            sheet_written: boolean;
             /** Summary */
             summary: string;
             /** Seals */
@@ -12709,7 +12719,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OfferLine"];
+                "application/json": components["schemas"]["SaveOffer"];
             };
         };
         responses: {

@@ -20,6 +20,7 @@ import { NoStart } from './NoStart'
 import { Photos } from './Photos'
 import { ReadOut } from './ReadOut'
 import { TestRun } from './TestRun'
+import { NewSheet } from '../sheets/NewSheet'
 import { TouchKeys } from './TouchKeys'
 import { dropDraft } from './drafts'
 import { INSPECTION, sendInspection } from './sending'
@@ -226,6 +227,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
   // What takes a bench screen of its own leaves the strip as a drawing above it.
   const compact = tool !== '' && tool !== 'line'
   const failed = open.entries.starts === 'x'
+  const named = !view.sheet_written
   return (
 // biome-ignore lint/a11y/noStaticElementInteractions: a file may be dropped anywhere; Alt+O and Alt+P do the same
     <div
@@ -278,6 +280,12 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
       {problem && problem.status === 409 ? (
         <Compare problem={problem} mine={open.entries} onMine={(number) => void keep(false, number)} onTheirs={(entries, number) => { open.replace(entries, number); setProblem(null) }} />
       ) : problem && <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3"><b>{problem.title}.</b> {problem.detail}</div>}
+      {named && (
+        <section aria-label="Its sheet" className="border-l-4 border-accent bg-base-100 px-4 py-3 mb-3">
+          <p className="mb-2"><b>Only the name of {view.model} is known.</b> {waiting > 1 ? `${waiting} units wait for its sheet.` : 'It waits for its sheet.'} Write it from the nearest one{view.readout ? ' or from what the unit says of itself' : ''}: eight questions, a few minutes. A danger and pictures can be noted now.</p>
+          <NewSheet name={view.model} near="" {...(view.readout ? { tag: view.tag } : {})} onMade={(key) => navigate(`/${batch}/sheets/${key}?write=1`)} />
+        </section>
+      )}
       {!compact && like && view.number === 0 && Object.keys(like.entries).some((place) => !open.entries[place]) && (
         <p className="mb-2 flex items-center gap-3 text-[0.9375rem]">
           <kbd>=</kbd> <span>like <span className="tag">{like.tag}</span>{like.of > 1 && ` and ${like.held_by - 1} more of ${like.of} before it`}</span>
@@ -286,7 +294,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         </p>
       )}
       {compact && <Strip size="card" strip={shown.strip} />}
-      {!compact && <Strip
+      {!compact && !named && <Strip
         size="bench"
         strip={shown.strip}
         entries={echo?.entries ?? open.entries}
@@ -302,8 +310,8 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         onDanger={danger}
         onLine={() => showTool('line')}
       />}
-      {!compact && <TouchKeys strip={reading.strip} disabled={view.blocked} onType={type} onAllThere={() => open.type({ [REST]: '+' })} />}
-      <div className={`flex items-start gap-3 mt-2 mb-2 ${compact ? 'hidden' : ''}`}>
+      {!compact && !named && <TouchKeys strip={reading.strip} disabled={view.blocked} onType={type} onAllThere={() => open.type({ [REST]: '+' })} />}
+      <div className={`flex items-start gap-3 mt-2 mb-2 ${compact || named ? 'hidden' : ''}`}>
         <div className="grow min-w-0 min-h-11" aria-live="polite">
           {refusals.map(([key, sentence]) => <p key={key} id={`refusal-${key}`} className="fitink font-semibold">{sentence}</p>)}
           {reading.assessment.questions.map((question) => <p key={question.sentence} className="fitink">{question.sentence}</p>)}
@@ -314,7 +322,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
       </div>
       <div className="flex flex-wrap items-center gap-1 rule-t pt-1.5 mb-2 -mx-2" role="toolbar" aria-label="Ways to log this unit">
         {TOOLS.map(([key, words, keys]) => (
-          <button type="button" key={key} aria-pressed={tool === key} disabled={view.blocked && key !== 'photos'} className={`btn btn-sm px-2 pointer-coarse:btn-bench font-normal ${tool === key ? 'btn-neutral' : 'btn-ghost'} ${key === 'search' && failed ? 'fitink font-semibold' : ''}`} onClick={() => showTool(tool === key ? '' : key)}>
+          <button type="button" key={key} aria-pressed={tool === key} disabled={(view.blocked && key !== 'photos') || (named && key !== 'photos' && key !== 'readout')} className={`btn btn-sm px-2 pointer-coarse:btn-bench font-normal ${tool === key ? 'btn-neutral' : 'btn-ghost'} ${key === 'search' && failed ? 'fitink font-semibold' : ''}`} onClick={() => showTool(tool === key ? '' : key)}>
             {words}{key === 'photos' && view.photos.length > 0 && ` ${view.photos.length}`} <kbd>{keys}</kbd>
           </button>
         ))}
@@ -342,7 +350,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
       {tool === 'search' && <NoStart tag={tag} trim={open.trim} entries={open.entries} onTake={(entries) => takeOver({ ...open.entries, ...entries })} onClose={() => showTool('')} />}
       {tool === 'photos' && <Photos view={view} dropped={dropped} onChange={(changed) => queries.setQueryData(['inspection', tag], changed)} onClose={() => showTool('')} />}
       {!tool && failed && <p className="mb-2 fitink">It does not start. That is not yet a bad pack or board: <button type="button" className="underline" onClick={() => showTool('search')}>search why</button> <kbd>Alt N</kbd></p>}
-      {tool !== 'readout' && tool !== 'search' && <Assessed assessment={shown.assessment} seals={view.seals} />}
+      {tool !== 'readout' && tool !== 'search' && !named && <Assessed assessment={shown.assessment} seals={view.seals} />}
     </div>
   )
 }

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { NavLink, useNavigate, useParams, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { CopyCsv } from '../frame/CopyCsv'
@@ -61,6 +61,13 @@ export function Sheets() {
       setError(refusal)
     }
   }
+  // A model that was noted at the door leads here to be written.
+  const asked = search.get('write') !== null ? sheets.data?.find((use) => use.sheet.key === key)?.sheet : undefined
+  useEffect(() => {
+    if (!asked) return
+    write(asked, true)
+    setSearch(addressWith('write', ''), { replace: true })
+  })
   const saved = (answer: Schemas['Saved']): void => {
     setDraft(null)
     setSaid([`${answer.sheet.maker} ${answer.sheet.model}, version ${answer.sheet.version}, is saved.`, ...answer.left])
@@ -106,7 +113,7 @@ export function Sheets() {
         {said.length > 0 && <div role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mb-3">{said.map((sentence) => <p key={sentence}>{sentence}</p>)}</div>}
         {making && <NewSheet name="" near={shown?.sheet.key ?? ''} onMade={(made) => void begun(made)} onLeave={() => setMaking(false)} />}
         {merging > 0 && <Merge key={merging} number={merging} onSaved={saved} onLeave={() => { setSearch(addressWith('merge', '')); void offered.refetch() }} />}
-        {shown && merging === 0 && <OneSheet key={shown.sheet.key} use={shown} standards={standards.data ?? []} onEdit={() => write(shown.sheet, false)} onSaved={saved} />}
+        {shown && merging === 0 && <OneSheet key={shown.sheet.key} use={shown} standards={standards.data ?? []} onEdit={() => write(shown.sheet, !shown.sheet.written)} onSaved={saved} />}
       </div>
     </div>
   )

@@ -34,6 +34,8 @@ export function Kinds() {
       setError(null)
       return true
     } catch (refusal) {
+      // What stands now is drawn; what was typed stays in its form.
+      await queries.invalidateQueries({ queryKey: ['kinds'] })
       setError(refusal)
       return false
     }
@@ -64,8 +66,8 @@ export function Kinds() {
                 <td className="py-2 pr-4 text-[0.9375rem] quiet">{kind.stream ? labelOf('Stream', kind.stream) : ''}</td>
                 <td className="py-2 text-right cents">{money(kind.harvest_value_cents ?? 0)}</td>
                 <td className="py-2 pl-6">
-                  {offers.map((offer) => <Offer key={offer.id} offer={offer} onKeep={(next) => change(() => ask(api.PUT('/api/furnish/offers', { body: next })))} onDrop={() => void change(() => ask(api.DELETE('/api/furnish/offers/{offer}', { params: { path: { offer: offer.id ?? 0 } } })))} />)}
-                  <Offer offer={{ id: null, kind: kind.key, supplier: '', article: '', price_cents: 0, limit: 100, days: 3, pack_size: 1, breaks: [] }} onKeep={(next) => change(() => ask(api.PUT('/api/furnish/offers', { body: next })))} />
+                  {offers.map((offer) => <Offer key={offer.id} offer={offer} onKeep={(next) => change(() => ask(api.PUT('/api/furnish/offers', { body: { offer: next, before: offer } })))} onDrop={() => void change(() => ask(api.DELETE('/api/furnish/offers/{offer}', { params: { path: { offer: offer.id ?? 0 } } })))} />)}
+                  <Offer offer={{ id: null, kind: kind.key, supplier: '', article: '', price_cents: 0, limit: 100, days: 3, pack_size: 1, breaks: [] }} onKeep={(next) => change(() => ask(api.PUT('/api/furnish/offers', { body: { offer: next, before: null } })))} />
                 </td>
               </tr>
             )
