@@ -23,6 +23,8 @@ class Label(BaseModel):
     model: str
     serial: str
     lines: list[str] = []
+    code: str = ""
+    """What its code says; empty for the tag."""
 
 
 def labels_pdf(labels: list[Label], size: LabelSize) -> bytes:
@@ -61,7 +63,7 @@ def _draw(canvas: Canvas, label: Label, x: float, y: float, width: float, height
     margin = min(3 * mm, height / 9)
     small = height < 30 * mm
     code = height - 2 * margin - (0 if small else 6 * mm)
-    draw_code(canvas, label.tag, x + margin, y + height - margin, code)
+    draw_code(canvas, label.code or label.tag, x + margin, y + height - margin, code)
     text = x + margin + code + 2 * mm
     room = x + width - margin - text
     size = 15 if not small else 10
@@ -104,10 +106,10 @@ def draw_code(canvas: Canvas, text: str, x: float, top: float, size: float) -> N
     canvas.drawPath(path, stroke=0, fill=1)
 
 
-def code_svg(tag: str) -> bytes:
-    """The QR code of a tag as SVG."""
+def code_svg(text: str) -> bytes:
+    """The QR code of a text as SVG."""
     out = io.BytesIO()
-    segno.make(tag, error="m", micro=False).save(out, kind="svg", border=2, scale=4)
+    segno.make(text, error="m", micro=False).save(out, kind="svg", border=2, scale=4)
     return out.getvalue()
 
 

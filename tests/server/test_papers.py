@@ -2,6 +2,7 @@
 
 import io
 import json
+from urllib.parse import urlencode
 
 from django.core.cache import cache
 from django.test import Client, TestCase
@@ -9,6 +10,7 @@ from pypdf import PdfReader
 
 from sortis_core.stages import Stage
 from sortis_server.arrive.models import Unit
+from sortis_server.labels import code_svg
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Movement
 from tests.server.test_bench import picture
@@ -150,6 +152,24 @@ class Buyers(Papers):
         secrets |= {str(outcome.contribution_cents), outcome.reason, outcome.runner_up}
         for secret in secrets - {""}:
             self.assertNotIn(secret, told)
+
+    def test_the_code_of_the_label_opens_it_and_leads_back_here(self):
+        unit = self.released()
+        drawn = self.api("get", f"units/{unit.tag}/code.svg").content
+        self.assertEqual(drawn, code_svg(unit.tag))
+        self.open_to_buyers()
+        address = f"https://shop.example/p/{unit.releases.get().public_key}"
+        drawn = self.api("get", f"units/{unit.tag}/code.svg").content
+        self.assertEqual(drawn, code_svg(address))
+        found = self.api("get", f"codes?{urlencode({'codes': address})}")
+        self.assertEqual(found["code"], unit.tag)
+        self.api("get", f"codes?{urlencode({'codes': address[:-1] + '~'})}", status=404)
+        body = {"buyer": "Quay", "price_cents": None}
+        self.api("post", f"units/{unit.tag}/sale/reserve", body)
+        wrong = f"https://shop.example/p/{'x' * 22}"
+        self.api("post", f"units/{unit.tag}/sale/pack", {"code": wrong}, status=422)
+        packed = self.api("post", f"units/{unit.tag}/sale/pack", {"code": address})
+        self.assertEqual(packed["state"], "packed")
 
     def test_it_is_product_data_that_reads(self):
         unit = self.released()

@@ -1,5 +1,6 @@
 """Batches: make them, find their units, say what waits where."""
 
+import re
 from collections import Counter, defaultdict
 from collections.abc import Sequence
 from datetime import date
@@ -67,12 +68,19 @@ def unit_tagged(tag: str) -> Unit:
     return unit
 
 
+BUYERS_PAGE = re.compile(r"https?://[^\s/?#]+/p/([A-Za-z0-9_-]{16,40})")
+
+
 def unit_coded(code: str) -> Unit | None:
     """The unit that carries the code as its tag, or as its serial number where only one does.
+
+    The code of a released unit may be the address of its buyer's page.
 
     :raises NotThere: where several carry it as their serial number.
     """
     units = Unit.objects.select_related("batch")
+    if page := BUYERS_PAGE.fullmatch(code):
+        return units.filter(releases__public_key=page[1]).first()
     by_serial = units.filter(serial__iexact=code)[:3]
     by_tag = units.filter(tag=plain_tag(code)).first()
     # A bare number may be either; on a maker's label it is the serial number.

@@ -11,7 +11,6 @@ from sortis_core.selling import SaleState
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.services import batch_called, unit_tagged
 from sortis_server.papers.pdf import papers_pdf
-from sortis_server.papers.public import address_of
 from sortis_server.papers.services import (
     certificate_of,
     drives_of,
@@ -22,6 +21,7 @@ from sortis_server.papers.services import (
 )
 from sortis_server.people.roles import person_with
 from sortis_server.problems import NotThere
+from sortis_server.release.address import address_of
 from sortis_server.sell.services import on_its_way
 from sortis_server.workshop.services import workshop
 

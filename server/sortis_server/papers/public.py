@@ -10,20 +10,13 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from sortis_core.papers import in_structured_data, spec_sheet
 from sortis_server.papers.services import released_unit
+from sortis_server.release.address import address_of
 from sortis_server.release.models import Release
 from sortis_server.workshop.services import workshop
 
 KEY = re.compile(r"[A-Za-z0-9_-]{16,40}")
 MOST_A_MINUTE = 60
 """Pages that one address may open in a minute."""
-
-
-def address_of(release: Release) -> str:
-    """Where the buyer's page of a release is; empty where the workshop shows none."""
-    shop = workshop()
-    if not shop.public_pages or not shop.public_address:
-        return ""
-    return f"{shop.public_address}/p/{release.public_key}"
 
 
 def _throttled(request: HttpRequest) -> bool:

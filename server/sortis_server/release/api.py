@@ -25,6 +25,7 @@ from sortis_server.devices import eraser_address, eraser_report, probe_address, 
 from sortis_server.inspect.services import findings_of, keep_readout, policy_of, sheet_of
 from sortis_server.labels import Label, code_svg, labels_pdf
 from sortis_server.people.roles import person_with
+from sortis_server.release.address import code_of
 from sortis_server.release.services import (
     checked,
     gates_of,
@@ -262,7 +263,9 @@ def label(request: HttpRequest, tag: str):
     sheet = sheet_of(unit)
     released = unit.releases.filter(valid=True).first()
     lines = released.label if released else ["not released yet"]
-    one = Label(tag=unit.tag, model=sheet.name, serial=unit.serial, lines=list(lines))
+    one = Label(
+        tag=unit.tag, model=sheet.name, serial=unit.serial, lines=list(lines), code=code_of(unit)
+    )
     pdf = labels_pdf([one], _label_size())
     answer = HttpResponse(pdf, content_type="application/pdf")
     answer["Content-Disposition"] = f'inline; filename="{unit.tag}.pdf"'
@@ -271,5 +274,5 @@ def label(request: HttpRequest, tag: str):
 
 @router.get("/{tag}/code.svg")
 def code(request: HttpRequest, tag: str):
-    """The QR code of the tag, for the screen."""
-    return HttpResponse(code_svg(unit_tagged(tag).tag), content_type="image/svg+xml")
+    """The QR code of the label, for the screen."""
+    return HttpResponse(code_svg(code_of(unit_tagged(tag))), content_type="image/svg+xml")

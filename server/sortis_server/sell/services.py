@@ -188,7 +188,9 @@ def pack(tag: str, scanned: str, by: Person) -> Sale:
     """The unit is packed; the scan of its label shows that it is the right one."""
     with transaction.atomic():
         unit, now = _locked(tag)
-        require_right_unit(tag, unit.serial, scanned, now.state if now else None)
+        coded = unit_coded(scanned.strip())
+        code = coded.tag if coded and coded.tag == tag else scanned
+        require_right_unit(tag, unit.serial, code, now.state if now else None)
         return _step(now, SaleState.PACKED, by, f"scanned {scanned.strip()}")
 
 
