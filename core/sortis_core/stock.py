@@ -48,6 +48,24 @@ class Condition(Term):
         return not self.asks
 
 
+class DriveEnd(Term):
+    """How a drive that held data left without being sanitised here (docs/rules.md, Release)."""
+
+    DESTROYED = "destroyed"
+    RETURNED = "gone_back", "gone back to its owner"
+
+    @property
+    def asks(self) -> str:
+        """What stands on record of it."""
+        match self:
+            case DriveEnd.DESTROYED:
+                return "Say by whom the drive was destroyed, and the number of the certificate."
+            case DriveEnd.RETURNED:
+                return "Say who took the drive back, when, and by which receipt."
+            case _:
+                assert_never(self)
+
+
 class ModuleFacts(Record):
     """What decides whether a module fits a slot."""
 

@@ -264,11 +264,26 @@ class Erasers(Workshop, TestCase):
         body["reports"].append(self.report("D-0002"))
         good = self.api("post", path, body)
         self.assertIn("D-0002", Lot.objects.get(pk=good["id"]).record)
-        said = self.api("post", path, {"good": 0, "bad": 1}, status=422)
-        self.assertIn("number of the certificate", said["detail"])
-        self.api("post", path, {"good": 0, "bad": 1, "words": "shredder, no. 4711"})
+        gone = {"good": 0, "bad": 1, "drive_end": "destroyed"}
+        self.assertIn("of the certificate", self.api("post", path, gone, status=422)["detail"])
+        owner = {"good": 0, "bad": 1, "drive_end": "gone_back"}
+        self.assertIn("took the drive back", self.api("post", path, owner, status=422)["detail"])
+        self.api("post", path, gone | {"words": "shredder, no. 4711"})
+        self.assertEqual(self.drives()["destroyed"], "1")
+        more = new_lot(kind, "unsanitised", "tray", 100, out_of=lot.out_of)
+        move(more, 1, "out", self.marit)
+        owner["words"] = "the ferry line, receipt 12"
+        back = self.api("post", f"stock/lots/{more.pk}/settled", owner)
+        self.assertEqual(self.drives()["gone back to its owner"], "1")
+        self.api("post", f"stock/acts/{back['act']}/back")
+        self.assertNotIn("gone back to its owner", self.drives())
         self.api("post", f"stock/acts/{good['act']}/back")
         self.assertFalse(Erasure.objects.filter(valid=True).exists())
+
+    def drives(self) -> dict[str, str]:
+        told = self.api("get", f"batches/{self.batch.slug}/certificate")["parts"]
+        lines = next(part["lines"] for part in told if "rive" in part["heading"])
+        return {line["label"]: line["text"] for line in lines}
 
     def test_the_eraser_is_asked_and_signs_nothing(self):
         unit = self.waiting()

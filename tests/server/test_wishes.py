@@ -435,7 +435,10 @@ class Store(Deciding, TestCase):
         said = self.api("post", path, {"good": 1, "bad": 0}, status=422)
         self.assertIn("how the drive was sanitised", said["detail"])
         self.api("post", path, {"good": 9, "bad": 0, "words": "overwritten"}, status=422)
-        self.api("post", path, {"good": 1, "bad": 1, "words": "overwritten, Sten"})
+        body = {"good": 1, "bad": 1, "words": "overwritten, Sten"}
+        said = self.api("post", path, body, status=422)
+        self.assertIn("destroyed or gone back to its owner", said["detail"])
+        self.api("post", path, body | {"drive_end": "destroyed"})
         lot.refresh_from_db()
         good = Lot.objects.get(kind=kind, condition="tested", place="tray")
         self.assertEqual((lot.on_hand, good.on_hand), (0, 1))

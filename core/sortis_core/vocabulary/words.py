@@ -47,7 +47,7 @@ from sortis_core.sheets import (
     Stream,
 )
 from sortis_core.stages import Stage
-from sortis_core.stock import Condition
+from sortis_core.stock import Condition, DriveEnd
 from sortis_core.story import Chapter, StoryKind
 from sortis_core.strip import Mark, StripGroup
 from sortis_core.surprise import Advice, SurpriseKind
@@ -80,6 +80,7 @@ LISTS: tuple[type[Term], ...] = (
     Connector,
     CountVerdict,
     Depth,
+    DriveEnd,
     Doing,
     FactSource,
     FetchState,

@@ -228,7 +228,7 @@ def _weights(units: list[Unit]) -> Counter[Stream]:
 
 
 def _drives(batch: Batch, units: list[Unit]) -> dict[str, int]:
-    """How drives that came with the batch ended: by record, waiting, destroyed."""
+    """How drives that came with the batch ended: by record, waiting, or as they left."""
     found: Counter[str] = Counter()
     for release in Release.objects.filter(unit__in=units, valid=True):
         gate = next((one for one in release.gates if one["gate"] == "sanitised"), None)
@@ -240,10 +240,7 @@ def _drives(batch: Batch, units: list[Unit]) -> dict[str, int]:
         waits = lot.condition is Condition.AWAITING_SANITISING
         words = "wait to be sanitised" if waits else f"in the store, {lot.record or 'no record'}"
         found[words] += lot.on_hand
-    bad = Movement.objects.filter(
-        lot__out_of__batch=batch,
-        lot__kind__facts__type="drive",
-        reason__startswith="sanitised, bad",
-    )
-    found["destroyed"] += -(bad.aggregate(n=Sum("change"))["n"] or 0)
+    left = Movement.objects.filter(lot__out_of__batch=batch, act__valid=True)
+    for moved in left.exclude(drive_end=""):
+        found[moved.drive_end.label] -= moved.change
     return {words: count for words, count in sorted(found.items()) if count}

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from sortis_core.counting import Difference
 from sortis_core.intake.erasure import LARGEST_BYTES
 from sortis_core.labels import size_called
-from sortis_core.stock import Condition, PriceBreak
+from sortis_core.stock import Condition, DriveEnd, PriceBreak
 from sortis_core.takeback import StoreAct
 from sortis_core.vocabulary.states import OrderBy, PurchaseState, Role
 from sortis_server.devices import supplier_address
@@ -205,6 +205,8 @@ class Settled(BaseModel):
     place: str = Field(default="", max_length=60)
     reports: list[ReportText] = Field(default=[], max_length=50)
     """Of an eraser, one for each drive that is good."""
+    drive_end: DriveEnd | None = None
+    """How drives that were not sanitised left."""
 
 
 class PurchaseCount(BaseModel):
@@ -442,7 +444,14 @@ def settled(request: HttpRequest, lot: int, given: Settled):
     roles = (Role.STOREKEEPER, Role.TECHNICIAN)
     person = person_with(request, roles, "Trying parts")
     settled = settle_lot(
-        lot, given.good, given.bad, given.words, given.place, person, given.reports
+        lot,
+        given.good,
+        given.bad,
+        given.words,
+        given.place,
+        person,
+        given.reports,
+        given.drive_end,
     )
     return _one_lot(*settled)
 

@@ -8,7 +8,7 @@ from django.db.models import Max
 from sortis_core.base import listed
 from sortis_core.counting import Difference, LotInRound, differences
 from sortis_core.reasons import says_something
-from sortis_core.stock import Condition, condition_received
+from sortis_core.stock import Condition, DriveEnd, condition_received
 from sortis_core.takeback import StoreAct
 from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.people.models import Person
@@ -153,6 +153,7 @@ def settle_lot(
     place: str,
     by: Person,
     reports: Sequence[str] = (),
+    drive_end: DriveEnd | None = None,
 ) -> tuple[Lot, Act]:
     """Parts that waited were tried or wiped: the good ones become usable, the bad ones go.
 
@@ -160,9 +161,10 @@ def settle_lot(
     promise; its step then says so, and it can be planned again.
 
     :param reports: of the eraser, one for each good drive; else ``words`` say how.
+    :param drive_end: how drives that were not sanitised left.
     :returns: the lot that the good parts lie in, and the act to take it back by.
     :raises StockRefused: where the lot does not wait, the counts do not fit, a wiped drive has no
-        record of how, or a destroyed one no number of its certificate.
+        record of how, or one that left no word of where to.
     :raises ReportRefused: where a report is none, of another drive, or was given before.
     """
     with transaction.atomic():
@@ -176,10 +178,12 @@ def settle_lot(
             raise StockRefused("Only drives that wait to be sanitised take a report of an eraser.")
         if wiped and good and not reports and not says_something(words):
             raise StockRefused("Say how the drive was sanitised, by which method and who saw it.")
-        if wiped and bad and not says_something(words):
+        if wiped and bad and drive_end is None:
             raise StockRefused(
-                "Say by whom the drive was destroyed, and the number of the certificate."
+                f"Say how the drive left: {listed([end.label for end in DriveEnd], 'or')}."
             )
+        if wiped and bad and drive_end and not says_something(words):
+            raise StockRefused(drive_end.asks)
         verb = "sanitised" if wiped else "tried"
         waiting = list(
             lot.reservation_set.select_for_update().filter(taken=False).order_by("order__unit__tag")
@@ -203,7 +207,10 @@ def settle_lot(
         if good:
             move(lot, -good, f"{verb}, good: {words.strip()}"[:120], by, act=act)
             move(usable, good, f"{verb}: {words.strip()}"[:120], by, act=act)
-        if bad:
+        if bad and wiped and drive_end:
+            reason = f"{drive_end.label}: {words.strip()}"[:120]
+            move(lot, -bad, reason, by, act=act, drive_end=drive_end)
+        elif bad:
             move(lot, -bad, f"{verb}, bad: {words.strip()}"[:120], by, act=act)
         left = lot.on_hand - good - bad
         for n, reservation in enumerate(waiting):

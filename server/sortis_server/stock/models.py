@@ -4,7 +4,7 @@ from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
-from sortis_core.stock import Condition
+from sortis_core.stock import Condition, DriveEnd
 from sortis_core.takeback import StoreAct
 from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.arrive.models import Unit
@@ -92,6 +92,8 @@ class Movement(models.Model):
     reason = models.CharField(max_length=120)
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, null=True)
     act = models.ForeignKey(Act, on_delete=models.PROTECT, null=True, related_name="movements")
+    drive_end = TermField(DriveEnd, max_length=10, blank=True)
+    """How drives that held data left; empty for everything else."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
 

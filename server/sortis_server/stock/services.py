@@ -9,7 +9,7 @@ from django.db.models import Count, F, Q, Sum
 from django.dispatch import Signal
 
 from sortis_core.base import SortisError
-from sortis_core.stock import Condition
+from sortis_core.stock import Condition, DriveEnd
 from sortis_core.stock import Lot as CoreLot
 from sortis_core.vocabulary.states import PurchaseState
 from sortis_server.arrive.models import Batch, Unit
@@ -115,10 +115,12 @@ def move(
     by: Person,
     unit: Unit | None = None,
     act: Act | None = None,
+    drive_end: DriveEnd | None = None,
 ) -> None:
     """Add one movement and carry it into the count.
 
     :param act: what it is part of, so that it can be taken back with it.
+    :param drive_end: how drives that held data left by it.
 
     :raises StockRefused: where the count would fall below zero or below what is promised.
     """
@@ -126,7 +128,13 @@ def move(
         with transaction.atomic():
             Lot.objects.filter(pk=lot.pk).update(on_hand=F("on_hand") + change)
             Movement.objects.create(
-                lot=lot, change=change, reason=reason, unit=unit, by=by, act=act
+                lot=lot,
+                change=change,
+                reason=reason,
+                unit=unit,
+                by=by,
+                act=act,
+                drive_end=drive_end or "",
             )
     except IntegrityError as error:
         raise StockRefused(

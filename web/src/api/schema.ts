@@ -1232,7 +1232,7 @@ export interface paths {
         };
         /**
          * Code
-         * @description The QR code of the tag, for the screen.
+         * @description The QR code of the label, for the screen.
          */
         get: operations["sortis_server_release_api_code"];
         put?: never;
@@ -7775,6 +7775,12 @@ export interface components {
             last: number;
         };
         /**
+         * DriveEnd
+         * @description How a drive that held data left without being sanitised here (docs/rules.md, Release).
+         * @enum {string}
+         */
+        DriveEnd: "destroyed" | "gone_back";
+        /**
          * Settled
          * @description How many of a waiting lot are good and how many bad.
          */
@@ -7798,6 +7804,7 @@ export interface components {
              * @default []
              */
             reports: string[];
+            drive_end?: components["schemas"]["DriveEnd"] | null;
         };
         /**
          * Arrived
