@@ -92,6 +92,8 @@ class ReleasedUnit(Record):
     void: bool = False
     taken: bool = False
     """Sold, or somebody is to get it."""
+    marks: tuple[str, ...] = ()
+    """Damage that is marked on its pictures, numbered."""
 
 
 class Evidence(Record):
@@ -222,6 +224,7 @@ def _condition(unit: ReleasedUnit) -> tuple[PaperLine, ...]:
         parts[findings.part(part.key)].append(part.label)
     return (
         *_line("Looks", _grade(findings)),
+        *_line("Marked on its pictures", "; ".join(unit.marks)),
         *_line(f"Not as {unit.standard.name} asks", _let_go(unit)),
         *_line("Works poorly", "; ".join(poorly) or "nothing was seen to"),
         *_line("Seen working", listed(passed) or "nothing was tested"),
@@ -450,9 +453,12 @@ def _availability(unit: ReleasedUnit) -> str:
 
 
 def in_structured_data(
-    unit: ReleasedUnit, paper: Paper, address: str, workshop: str
+    unit: ReleasedUnit, paper: Paper, address: str, workshop: str, images: Sequence[str] = ()
 ) -> dict[str, object]:
-    """The buyer's page as product data in the schema.org vocabulary; what it shows and no more."""
+    """The buyer's page as product data in the schema.org vocabulary; what it shows and no more.
+
+    :param images: addresses of its pictures, in order.
+    """
     lines = [line for part in paper.parts for line in part.lines]
     return {
         "@context": "https://schema.org",
@@ -460,6 +466,7 @@ def in_structured_data(
         "name": unit.sheet.name,
         "sku": unit.tag,
         "url": address,
+        **({"image": list(images)} if images else {}),
         "itemCondition": "https://schema.org/RefurbishedCondition",
         "brand": {"@type": "Brand", "name": unit.sheet.maker},
         "offers": {

@@ -136,6 +136,8 @@ class OnShelf(Record):
     """The same with what it was, and what it becomes next."""
     days: int
     """Since it was released."""
+    picture: int | None = None
+    """Number of the picture that its buyer sees first."""
     state: SaleState | None
 
 
@@ -154,6 +156,10 @@ class ShelfGroup(Record):
     tags: tuple[str, ...]
     words: str
     """The listing's text, made from facts."""
+    pictured: str = ""
+    """Tag of the first of them that has a picture; empty where none has."""
+    picture: int | None = None
+    """Number of that picture."""
 
 
 def grouped_for_sale(units: Iterable[OnShelf]) -> tuple[ShelfGroup, ...]:
@@ -175,6 +181,8 @@ def grouped_for_sale(units: Iterable[OnShelf]) -> tuple[ShelfGroup, ...]:
             free=sum(one.state is None or not one.state.open for one in group),
             tags=tuple(one.tag for one in group),
             words=listing_words(group[0]),
+            pictured=next((one.tag for one in group if one.picture), ""),
+            picture=next((one.picture for one in group if one.picture), None),
         )
         for number, group in enumerate(ordered, start=1)
     )

@@ -6,7 +6,7 @@ from django.urls import path, re_path
 from django.utils.http import urlencode
 
 from sortis_server.api import alive, api, nowhere
-from sortis_server.papers.public import public_page
+from sortis_server.papers.public import public_page, public_picture
 
 OPEN_PAGES = ("/sign-in", "/start", "/join")
 """Pages for people who are not signed in."""
@@ -24,6 +24,7 @@ def page(request: HttpRequest) -> HttpResponse:
 urlpatterns = [
     path("alive", alive),
     path("p/<str:key>", public_page),
+    path("p/<str:key>/<int:place>.jpg", public_picture),
     path("api/", api.urls),
     re_path(r"^api/.*$", nowhere),
     re_path(r"^(?!api/|assets/|static/).*$", page),

@@ -11,6 +11,7 @@ from sortis_server.release.models import GateSignature, GateWaiver
 from sortis_server.stock.models import Erasure
 from standins import bench
 from tests.browser.case import BrowserCase
+from tests.server.test_bench import picture
 
 REPORT = {
     "tool": "bench eraser",
@@ -82,6 +83,31 @@ class LastCheck(BrowserCase):
         expect(page.get_by_text("the signature is taken back")).to_be_visible()
         self.assertFalse(Erasure.objects.filter(valid=True).exists())
         self.assertFalse(GateSignature.objects.filter(valid=True).exists())
+
+    def test_pictures_are_taken_marked_and_put_in_order(self):
+        unit = self.ready()
+        page = self.page(self.at("release", unit.tag))
+        files = [
+            {"name": f"{n}.jpg", "mimeType": "image/jpeg", "buffer": picture()} for n in (1, 2)
+        ]
+        page.get_by_label("Pictures of the closed unit").set_input_files(files)
+        page.get_by_label("Picture 2 earlier").click()
+        seen = page.get_by_role("region", name="Pictures for the buyer")
+        expect(seen.get_by_text("in the listing")).to_be_visible()
+        seen.get_by_role("listitem").first.get_by_role("button").first.click()
+        large = seen.locator("svg.cursor-crosshair")
+        box = large.bounding_box()
+        large.click(position={"x": box["width"] / 4, "y": box["height"] / 2})
+        page.get_by_label("What the damage is").fill("dent")
+        page.keyboard.press("Enter")
+        expect(seen.get_by_text("dent", exact=True)).to_be_visible()
+        first, second = self.api("get", f"units/{unit.tag}/pictures")
+        self.assertGreater(first["number"], second["number"])
+        (mark,) = first["marks"]
+        self.assertAlmostEqual(mark["x"], 0.25, delta=0.02)
+        self.assertAlmostEqual(mark["y"], 0.5, delta=0.02)
+        seen.get_by_role("button", name="Keep it inside").click()
+        expect(seen.get_by_text("1 kept inside")).to_be_visible()
 
     def test_the_owner_waives_a_gate_and_says_whether_the_buyer_is_told(self):
         unit = self.ready()

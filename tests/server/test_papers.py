@@ -153,6 +153,43 @@ class Buyers(Papers):
         for secret in secrets - {""}:
             self.assertNotIn(secret, told)
 
+    def shown(self, unit: Unit, *numbers: int, known=(), status=200, **marks):
+        told = [
+            {"number": n, "words": f"view {n}", "marks": marks.get(f"m{n}", [])} for n in numbers
+        ]
+        body = {"shown": told, "known": list(known)}
+        return self.api("put", f"units/{unit.tag}/pictures", body, status=status)
+
+    def test_pictures_for_the_buyer_in_their_order_with_marks(self):
+        unit = self.released()
+        self.open_to_buyers()
+        (inside,) = self.api("get", f"units/{unit.tag}/pictures")
+        self.assertFalse(inside["shown"])
+        self.assertEqual(self.page(unit, "/1.jpg").status_code, 404)
+        taken = self.upload(f"units/{unit.tag}/pictures", picture(), name="x.jpg", words="lid")
+        lid = taken[0]["number"]
+        self.assertEqual([one["shown"] for one in taken], [True, False])
+        mark = {"x": 0.25, "y": 0.5, "words": "<scratch> 2 cm"}
+        self.shown(unit, inside["number"], lid, known=[9], status=422)
+        self.shown(unit, inside["number"], lid, known=[lid], **{f"m{lid}": [mark]})
+        page = self.page(unit).content.decode()
+        self.assertIn(f'href="/p/{unit.releases.get().public_key}/2.jpg"', page)
+        self.assertIn("1 &lt;scratch&gt; 2 cm", page)
+        self.assertNotIn("<scratch>", page)
+        data = self.page(unit, ".json").json()
+        self.assertTrue(data["image"][1].endswith("/2.jpg"))
+        self.assertEqual(self.page(unit, "/2.jpg")["Content-Type"], "image/jpeg")
+        self.assertEqual(self.page(unit, "/3.jpg").status_code, 404)
+        (group,) = self.api("get", "shelf")["groups"]
+        self.assertEqual((group["pictured"], group["picture"]), (unit.tag, inside["number"]))
+        self.api("post", f"units/{unit.tag}/release/back")
+        self.assertEqual(self.page(unit, "/1.jpg", valid=None).status_code, 404)
+
+    def test_only_the_releaser_chooses_them(self):
+        unit = self.released()
+        body = {"shown": [], "known": []}
+        self.api("put", f"units/{unit.tag}/pictures", body, status=403, person=self.ines)
+
     def test_the_code_of_the_label_opens_it_and_leads_back_here(self):
         unit = self.released()
         drawn = self.api("get", f"units/{unit.tag}/code.svg").content

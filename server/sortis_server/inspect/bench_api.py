@@ -41,6 +41,7 @@ from sortis_server.sheets.services import newest_sheets
 from sortis_server.workshop.services import newest_standards
 
 router = Router(tags=["bench"])
+PHOTOGRAPHERS = (Role.RECEIVER, Role.INSPECTOR, Role.TECHNICIAN, Role.RELEASER)
 COLLECT = settings.HOME / "standins" / "collect.sh"
 
 
@@ -191,7 +192,7 @@ def searching(request: HttpRequest, tag: str, given: Searching):
 @router.post("/{tag}/photos", response=InspectionView)
 def add_photo(request: HttpRequest, tag: str, file: File[UploadedFile], words: Form[str] = ""):
     """Keep a picture of damage."""
-    person = person_with(request, Role.INSPECTOR, "Keeping a picture")
+    person = person_with(request, PHOTOGRAPHERS, "Keeping a picture")
     unit = unit_tagged(tag)
     keep_photo(unit, file.read(), words, person)
     return view_of(unit)
@@ -210,18 +211,18 @@ def photo(request: HttpRequest, tag: str, number: int):
 @router.delete("/{tag}/photos/{number}", response=InspectionView)
 def remove_photo(request: HttpRequest, tag: str, number: int):
     """Take a picture off the unit; ``undo`` puts it back."""
-    person_with(request, Role.INSPECTOR, "Taking a picture off")
+    person_with(request, PHOTOGRAPHERS, "Taking a picture off")
     unit = unit_tagged(tag)
     found = photo_called(unit, number)
-    found.removed = True
-    found.save(update_fields=["removed"])
+    found.removed, found.shown = True, None
+    found.save(update_fields=["removed", "shown"])
     return view_of(unit)
 
 
 @router.post("/{tag}/photos/{number}/back", response=InspectionView)
 def photo_back(request: HttpRequest, tag: str, number: int):
     """Put a picture back that was taken off."""
-    person_with(request, Role.INSPECTOR, "Putting a picture back")
+    person_with(request, PHOTOGRAPHERS, "Putting a picture back")
     unit = unit_tagged(tag)
     if not unit.photos.filter(pk=number).update(removed=False):
         raise NotThere(f"{unit.tag} has no such picture.")

@@ -62,7 +62,7 @@ class ReadOutRow(models.Model):
 
 
 class Photo(models.Model):
-    """A picture of damage, resized; kept in the database so that any server can show it."""
+    """A picture of a unit, resized; kept in the database so that any server can show it."""
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="photos")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
@@ -73,6 +73,10 @@ class Photo(models.Model):
     data = models.BinaryField()
     removed = models.BooleanField(default=False)
     """Taken off the unit; the picture itself is kept."""
+    shown = models.PositiveSmallIntegerField(null=True)
+    """Its place among what the buyer sees; empty for a picture that stays inside."""
+    marks = models.JSONField(default=list)
+    """The core's PictureMark documents."""
 
     def __str__(self) -> str:
         return f"{self.unit.tag} photo {self.pk}"

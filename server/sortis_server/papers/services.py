@@ -21,6 +21,7 @@ from sortis_core.papers import (
     internal_record,
     spec_sheet,
 )
+from sortis_core.pictures import told_marks
 from sortis_core.route.remains import remains_of
 from sortis_core.sheets import Stream
 from sortis_core.stages import Stage
@@ -32,6 +33,7 @@ from sortis_server.inspect.findings import newest_findings
 from sortis_server.inspect.services import findings_of, policy_of, sheet_of
 from sortis_server.problems import NotThere
 from sortis_server.release.models import Release
+from sortis_server.release.pictures import shown_of
 from sortis_server.sheets.services import sheet_version
 from sortis_server.stock.erasures import reports_of
 from sortis_server.stock.models import Act, Lot, Movement
@@ -66,6 +68,7 @@ def released_unit(unit: Unit, release: Release) -> ReleasedUnit:
         released_by=release.by.name,
         void=not release.valid,
         taken=unit.stage is Stage.SOLD or hasattr(unit, "open_sale"),
+        marks=told_marks(shown_of(unit)),
     )
 
 

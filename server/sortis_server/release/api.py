@@ -3,8 +3,9 @@
 from datetime import datetime
 from typing import Annotated
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Router
+from ninja import File, Form, Router
 from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
@@ -15,6 +16,7 @@ from sortis_core.gates.sanitised import drives_with_data
 from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.intake.erasure import LARGEST_BYTES
 from sortis_core.labels import LabelSize, size_called
+from sortis_core.pictures import MOST_SHOWN, ShownPicture
 from sortis_core.release import ReleaseGate
 from sortis_core.stages import Stage
 from sortis_core.strip import Strip, draw_strip
@@ -22,10 +24,12 @@ from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
 from sortis_server.devices import eraser_address, eraser_report, probe_address, probe_bundle
+from sortis_server.inspect.photos import keep_photo
 from sortis_server.inspect.services import findings_of, keep_readout, policy_of, sheet_of
 from sortis_server.labels import Label, code_svg, labels_pdf
 from sortis_server.people.roles import person_with
 from sortis_server.release.address import code_of
+from sortis_server.release.pictures import UnitPicture, pictures_of, show, show_also
 from sortis_server.release.services import (
     checked,
     gates_of,
@@ -71,6 +75,14 @@ class ReleaseView(BaseModel):
     strip: Strip
     released_by: str
     released_at: datetime | None
+
+
+class ShowPictures(BaseModel):
+    """Which pictures the buyer sees, in order."""
+
+    shown: list[ShownPicture] = Field(max_length=MOST_SHOWN)
+    known: list[int] = Field(max_length=MOST_SHOWN)
+    """Numbers of those that were shown when somebody began to change it."""
 
 
 class Sent(BaseModel):
@@ -239,6 +251,31 @@ def probe(request: HttpRequest, tag: str):
     }
     keep_readout(unit, probe_bundle(question), person)
     return _view(unit)
+
+
+@router.get("/{tag}/pictures", response=list[UnitPicture])
+def pictures(request: HttpRequest, tag: str):
+    """The unit's pictures: those for its buyer in order, then the others."""
+    return pictures_of(unit_tagged(tag))
+
+
+@router.put("/{tag}/pictures", response=list[UnitPicture])
+def pictures_shown(request: HttpRequest, tag: str, given: ShowPictures):
+    """Set which pictures the buyer sees, their order, words and marks."""
+    person_with(request, Role.RELEASER, "Choosing pictures for the buyer")
+    unit = unit_tagged(tag)
+    show(unit, given.shown, given.known)
+    return pictures_of(unit)
+
+
+@router.post("/{tag}/pictures", response=list[UnitPicture])
+def picture_taken(request: HttpRequest, tag: str, file: File[UploadedFile], words: Form[str] = ""):
+    """Keep a picture of the closed unit; the buyer sees it after the others."""
+    person = person_with(request, Role.RELEASER, "Taking pictures for the buyer")
+    unit = unit_tagged(tag)
+    with transaction.atomic():
+        show_also(unit, keep_photo(unit, file.read(), words, person))
+    return pictures_of(unit)
 
 
 @router.post("/{tag}/release/send-back", response=Sent)

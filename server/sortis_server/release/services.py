@@ -242,6 +242,8 @@ def void_evidence(unit: Unit, by: Person) -> None:
     """What was signed, waived and reported of the unit counts no more: it is looked at anew."""
     for rows in (unit.signatures, unit.waivers, unit.erasures):
         _void(rows, by)
+    # It is opened again: what was pictured closed may not look so any more.
+    unit.photos.filter(shown__isnull=False).update(shown=None)
 
 
 def _void(rows: Manager, by: Person) -> None:

@@ -29,6 +29,7 @@ from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_coded
 from sortis_server.decide.models import CustomerOrder
 from sortis_server.inspect.findings import newest_findings
+from sortis_server.inspect.models import Photo
 from sortis_server.inspect.services import findings_of, policy_of, save_findings, sheet_of
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
@@ -51,9 +52,18 @@ def on_shelf(units: list[Unit] | None = None) -> list[OnShelf]:
     open_sales = dict(
         Sale.objects.filter(open_unit__in=[row.unit for row in rows]).values_list("unit", "state")
     )
+    first = Photo.objects.filter(unit__in=[row.unit for row in rows], shown=0, removed=False)
+    pictures = dict(first.values_list("unit", "pk"))
     today, steps = timezone.now().date(), workshop().age_steps
     return [
-        _on_shelf(row, findings[row.unit_id], open_sales.get(row.unit_id), today, steps)
+        _on_shelf(
+            row,
+            findings[row.unit_id],
+            open_sales.get(row.unit_id),
+            pictures.get(row.unit_id),
+            today,
+            steps,
+        )
         for row in rows
         if row.unit_id in findings
     ]
@@ -63,6 +73,7 @@ def _on_shelf(
     row: Release,
     found: Findings,
     state: SaleState | None,
+    picture: int | None,
     today: date,
     steps: tuple[AgeStep, ...],
 ) -> OnShelf:
@@ -84,6 +95,7 @@ def _on_shelf(
         price_cents=price.cents if price else None,
         price=price,
         days=days,
+        picture=picture,
         state=state,
     )
 

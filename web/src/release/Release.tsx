@@ -8,6 +8,7 @@ import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
 import { UnitRail } from '../frame/UnitRail'
 import { Check } from './Check'
+import { Pictures } from './Pictures'
 import { EraserReports } from './EraserReports'
 import { BegunForm } from '../frame/begun'
 import { useSession } from '../frame/session'
@@ -165,6 +166,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
           })}
         </ul>
         <ProblemNote error={error} />
+        <Pictures key={tag} tag={tag ?? ''} />
       </div>
       <aside aria-label="Label" className="border-l border-base-300 px-6 pt-4 pb-6 max-lg:border-l-0">
         <h2 className="mb-2">Label</h2>

@@ -107,7 +107,10 @@ export function Shelf() {
                 {group.price && <span className="text-[0.9375rem] text-right">{group.price.cents < group.price.full_cents && <s className="quiet">{money(group.price.full_cents, view.currency)}</s>} {group.price.next_cents != null && <span className="quiet">{money(group.price.next_cents, view.currency)} in {count(group.price.next_in_days ?? 0, 'day')}</span>}</span>}
                 <button type="button" className="underline w-16 text-right" aria-expanded={open === group.number} onClick={() => setOpen(open === group.number ? null : group.number)}>{open === group.number ? 'close' : 'sell one'}</button>
               </div>
-              <p className="quiet text-[0.9375rem] pl-19 max-sm:pl-0">{group.claims.join(' · ')}</p>
+              <div className="flex gap-4 pl-19 max-sm:pl-0">
+                {group.picture !== null && <Link to={`/unit/${group.pictured}`} className="shrink-0"><img src={`/api/units/${group.pictured}/photos/${group.picture}.jpg`} alt={`${group.model}, ${group.pictured}`} loading="lazy" className="w-24 h-16 object-cover border border-base-300" /></Link>}
+                <p className="quiet text-[0.9375rem]">{group.claims.join(' · ')}</p>
+              </div>
               {open === group.number && (
                 <ul className="mt-2 border-l-2 border-base-content pl-4">
                   {group.tags.map((tag) => {
