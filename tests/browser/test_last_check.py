@@ -93,7 +93,7 @@ class LastCheck(BrowserCase):
         page.get_by_label("Pictures of the closed unit").set_input_files(files)
         page.get_by_label("Picture 2 earlier").click()
         seen = page.get_by_role("region", name="Pictures for the buyer")
-        expect(seen.get_by_text("in the listing")).to_be_visible()
+        expect(seen.get_by_text("Keeping …")).to_have_count(0)
         seen.get_by_role("listitem").first.get_by_role("button").first.click()
         large = seen.locator("svg.cursor-crosshair")
         box = large.bounding_box()
