@@ -39,6 +39,14 @@ class PaperKind(Term):
     CERTIFICATE = "certificate", "batch certificate", "What became of a whole batch."
 
 
+class PrintKind(Term):
+    """What is printed of many units at once."""
+
+    LABELS = "labels"
+    SPEC = "spec", "spec sheets"
+    RECORD = "record", "internal records"
+
+
 class PaperLine(Record):
     """One line: what, and what of it."""
 

@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "sortis_server.day",
     "sortis_server.release",
     "sortis_server.sell",
+    "sortis_server.papers",
     "sortis_server.furnish",
     "sortis_server.repeats",
 ]

@@ -2,15 +2,21 @@
 
 import io
 import json
+from datetime import timedelta
+from unittest import mock
 from urllib.parse import urlencode
 
 from django.core.cache import cache
 from django.test import Client, TestCase
+from django.utils import timezone
 from pypdf import PdfReader
 
 from sortis_core.stages import Stage
+from sortis_core.vocabulary.states import JobState
 from sortis_server.arrive.models import Unit
 from sortis_server.labels import code_svg
+from sortis_server.papers import many
+from sortis_server.papers.models import PaperJob
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Movement
 from tests.server.test_bench import picture
@@ -125,6 +131,58 @@ class OfOnesOwn(Papers):
             self.assertEqual((width, height), (62, 31), path)
         self.assertEqual(self.api("get", "labels")["usual"], "own")
         self.assertEqual(self.api("get", f"units/{unit.tag}/release")["label_size"]["key"], "own")
+
+
+class OfMany(Papers):
+    def job(self, *units: Unit, kind="spec", status=200) -> dict:
+        body = {"kind": kind, "tags": [unit.tag for unit in units]}
+        return self.api("post", "papers/jobs", body, status=status)
+
+    def pages(self, number: int) -> list[str]:
+        pdf = self.api("get", f"papers/jobs/{number}.pdf").content
+        return [page.extract_text() for page in PdfReader(io.BytesIO(pdf)).pages]
+
+    def test_a_few_are_drawn_at_once_in_the_order_asked(self):
+        units = [self.released() for _ in range(2)]
+        for kind in ("spec", "record", "labels"):
+            done = self.job(*units[::-1], kind=kind)
+            self.assertEqual((done["state"], done["done"]), ("done", 2))
+            pages = self.pages(done["id"])
+            self.assertIn(units[1].tag, pages[0])
+            self.assertTrue(any(units[0].tag in page for page in pages))
+
+    def test_many_are_for_a_worker_that_tells_and_stops(self):
+        units = [self.released() for _ in range(3)]
+        with mock.patch.object(many, "AT_ONCE", 1), mock.patch.object(many, "TOLD_EVERY", 1):
+            with mock.patch.object(many, "draw_in_background") as queued:
+                first, second = self.job(*units), self.job(*units)
+            self.assertEqual(queued.enqueue.call_count, 2)
+            self.assertEqual(first["state"], "waiting")
+            self.api("get", f"papers/jobs/{first['id']}.pdf", status=404)
+            many.draw_in_background.func(first["id"])
+            self.assertEqual(len(self.pages(first["id"])), 3)
+            stopped = self.api("post", f"papers/jobs/{second['id']}/stop")
+            self.assertEqual(stopped["state"], "stopped")
+            many.draw_in_background.func(second["id"])
+            third = PaperJob.objects.create(
+                kind="spec", tags=[u.tag for u in units], stop_wanted=True, by=self.marit
+            )
+            many.draw_in_background.func(third.pk)
+            third.refresh_from_db()
+            self.assertEqual((third.state, third.data), (JobState.STOPPED, None))
+
+    def test_what_is_not_released_refuses_and_anothers_are_not_to_be_had(self):
+        unit = self.released()
+        (other,) = self.announce("stilt")
+        said = self.job(unit, other, status=404)
+        self.assertIn("not released", said["detail"])
+        self.assertFalse(PaperJob.objects.exists())
+        done = self.job(unit)
+        self.api("get", f"papers/jobs/{done['id']}", status=404, person=self.ines)
+        self.api("post", "papers/jobs", {"kind": "spec", "tags": []}, status=422)
+        PaperJob.objects.update(at=timezone.now() - timedelta(days=2))
+        self.job(unit)
+        self.assertFalse(PaperJob.objects.filter(pk=done["id"]).exists())
 
 
 class Buyers(Papers):

@@ -29,6 +29,21 @@ class ImportState(Term):
     STOPPED = "stopped"
 
 
+class JobState(Term):
+    """How far something is that a worker does."""
+
+    WAITING = "waiting"
+    AT_WORK = "at_work", "at work"
+    DONE = "done"
+    STOPPED = "stopped"
+    FAILED = "failed", "refused"
+
+    @property
+    def ended(self) -> bool:
+        """Nothing more becomes of it."""
+        return self in (JobState.DONE, JobState.STOPPED, JobState.FAILED)
+
+
 class PlanState(Term):
     """How far a plan is."""
 

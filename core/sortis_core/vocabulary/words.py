@@ -30,7 +30,7 @@ from sortis_core.intake.stocklist import StockField, StockRowState
 from sortis_core.market import OrderVerdict
 from sortis_core.merging import Whose
 from sortis_core.options.option import OutcomeKind
-from sortis_core.papers import PaperKind
+from sortis_core.papers import PaperKind, PrintKind
 from sortis_core.plan.case import Goal
 from sortis_core.policy import SCHOOLS, SchoolQuestion, school_questions
 from sortis_core.route.graph import CableJoint, Depth, PryStart, Tool
@@ -56,6 +56,7 @@ from sortis_core.vocabulary.states import (
     CodeKind,
     FetchState,
     ImportState,
+    JobState,
     LogWhat,
     OrderBy,
     OrderState,
@@ -95,6 +96,7 @@ LISTS: tuple[type[Term], ...] = (
     HazardKind,
     ImportState,
     Interface,
+    JobState,
     KeyboardLanguage,
     KeyboardLight,
     LogWhat,
@@ -109,6 +111,7 @@ LISTS: tuple[type[Term], ...] = (
     PartState,
     PlaceState,
     PlanState,
+    PrintKind,
     PryStart,
     PurchaseState,
     Role,

@@ -4,12 +4,14 @@ from typing import Annotated
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
-from pydantic import Field
+from pydantic import BaseModel, Field
 
-from sortis_core.papers import Paper, PaperKind, delivery_note, pick_list
+from sortis_core.papers import Paper, PaperKind, PrintKind, delivery_note, pick_list
 from sortis_core.selling import SaleState
-from sortis_core.vocabulary.states import Role
+from sortis_core.vocabulary.states import JobState, Role
 from sortis_server.arrive.services import batch_called, unit_tagged
+from sortis_server.papers.many import MOST_UNITS, begin_job, job_of, stop_job
+from sortis_server.papers.models import PaperJob
 from sortis_server.papers.pdf import papers_pdf
 from sortis_server.papers.services import (
     certificate_of,
@@ -31,6 +33,67 @@ router = Router(tags=["papers"])
 def _pdf(papers: list[tuple[Paper, str]], name: str) -> HttpResponse:
     answer = HttpResponse(papers_pdf(papers), content_type="application/pdf")
     answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
+    return answer
+
+
+class NewJob(BaseModel):
+    """Papers of many units."""
+
+    kind: PrintKind
+    tags: list[Annotated[str, Field(max_length=12)]] = Field(min_length=1, max_length=MOST_UNITS)
+
+
+class JobView(BaseModel):
+    """How far papers of many units are."""
+
+    id: int
+    kind: PrintKind
+    state: JobState
+    units: int
+    done: int
+    doing: str
+    refusal: str
+
+
+def _job(row: PaperJob) -> JobView:
+    return JobView(
+        id=row.pk,
+        kind=row.kind,
+        state=row.state,
+        units=len(row.tags),
+        done=row.done,
+        doing=row.doing,
+        refusal=row.refusal,
+    )
+
+
+@router.post("/papers/jobs", response=JobView)
+def job_begun(request: HttpRequest, given: NewJob):
+    """Draw papers of many units; a worker does, where they are more than a few."""
+    roles = (Role.RELEASER, Role.PLANNER, Role.OWNER)
+    return _job(begin_job(given.kind, given.tags, person_with(request, roles, "Papers of units")))
+
+
+@router.get("/papers/jobs/{int:number}", response=JobView)
+def job(request: HttpRequest, number: int):
+    """How far it is."""
+    return _job(job_of(number, request.user))
+
+
+@router.post("/papers/jobs/{int:number}/stop", response=JobView)
+def job_stopped(request: HttpRequest, number: int):
+    """Let it stop."""
+    return _job(stop_job(number, request.user))
+
+
+@router.get("/papers/jobs/{int:number}.pdf")
+def job_pdf(request: HttpRequest, number: int):
+    """What was drawn."""
+    row = job_of(number, request.user)
+    if row.data is None:
+        raise NotThere("These papers are not drawn yet.")
+    answer = HttpResponse(bytes(row.data), content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="{row.kind.value}.pdf"'
     return answer
 
 

@@ -9,6 +9,7 @@ import { useScan } from '../frame/ScanListener'
 import { didAtOnce } from '../frame/Undo'
 import { useFilter } from '../frame/filter'
 import { labelOf } from '../frame/vocabulary'
+import { PapersOfMany } from './PapersOfMany'
 import { count, day, money } from '../frame/words'
 
 const shelfQuery = { queryKey: ['shelf'], queryFn: () => ask(api.GET('/api/shelf')) }
@@ -94,6 +95,7 @@ export function Shelf() {
             <button type="button" className="btn btn-outline btn-bench font-normal" onClick={() => void market('Asking for orders', async () => (await ask(api.POST('/api/shelf/market/orders'))).map((one) => one.sentence).join(' ') || 'The market has no new order.')}>Fetch its orders</button>
           </p>
         )}
+        {groups.length > 0 && <PapersOfMany tags={groups.flatMap((group) => group.tags)} />}
         {said && <p role="status" className="border-l-4 border-success bg-base-100 px-4 py-2 mb-2">{said}</p>}
         <ProblemNote error={error} />
         {view.groups.length === 0 && <p>Nothing is on the shelf. Units come here once they are released.</p>}
