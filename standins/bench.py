@@ -7,6 +7,7 @@ always says the same; one in five has a fault, as on a real bench.
 import json
 import random
 import sys
+from datetime import UTC, datetime
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 from demo.generator import make_entries, read
@@ -30,13 +31,17 @@ def bundle_for(
     if entries:
         loose = dice.choice([slot.key for slot in sheet.memory.slots] or [""])
         entries = entries | ({loose: "-"} if loose and dice.random() < OFTEN else {})
-        return Probe(sheet, read(sheet, trim, entries), serial, seed=7).bundle()
+        return Probe(
+            sheet, read(sheet, trim, entries), serial, seed=7, now=datetime.now(UTC)
+        ).bundle()
     trim = dice.choice(sheet.trims).key
     entries = make_entries(sheet, trim, dice)
     entries = {k: v for k, v in entries.items() if not v.startswith("!")}
     faults = [dice.choice(LIVELY_FAULTS)] if dice.random() < OFTEN else []
     findings = read(sheet, trim, entries)
-    return Probe(sheet, findings, serial, seed=dice.randint(0, 10**6), faults=faults).bundle()
+    return Probe(
+        sheet, findings, serial, seed=dice.randint(0, 10**6), faults=faults, now=datetime.now(UTC)
+    ).bundle()
 
 
 class Handler(BaseHTTPRequestHandler):

@@ -26,6 +26,8 @@ take() { # FILE COMMAND...: the output of a command, where the command is there
 take dmidecode.txt dmidecode
 take lshw.json lshw -json
 take upower.txt upower -d
+take hwclock.txt hwclock --show --utc
+take sensors.json sensors -j
 take lsblk.json lsblk -J -b -o NAME,TYPE,SIZE,ROTA,RM,TRAN,MODEL,SERIAL
 [ -s "$work/lsblk.json" ] || take lsblk.json lsblk -J
 for disk in /sys/block/*; do

@@ -9,9 +9,10 @@ import json
 import random
 import zipfile
 from collections.abc import Collection
+from datetime import UTC, datetime
 
 from sortis_core.configuration import Aspect
-from sortis_core.findings import DriveFinding, Findings, PlaceState
+from sortis_core.findings import DriveFinding, Findings, PlaceState, TestState
 from sortis_core.sheets import Connector, Interface, ModelSheet
 
 FAULTS = ("cut", "locale", "no_root", "virtual", "no_upower", "crlf", "folder", "old")
@@ -31,9 +32,11 @@ class Probe:
         *,
         seed: int = 1,
         faults: Collection[str] = (),
+        now: datetime | None = None,
     ) -> None:
         self.sheet, self.findings, self.serial = sheet, findings, serial
         self.dice = random.Random(seed)
+        self.now = now
         self.faults = frozenset(faults)
         self.drives = [
             (place, findings.drive(place.key), "".join(self.dice.choices(LATIN, k=12)))
@@ -54,6 +57,12 @@ class Probe:
                 name = self._device(number, drive)
                 text = json.dumps(self._smart(place.connector, drive, serial, name), indent=2)
                 files[f"smartctl-{name.split('/')[-1]}.json"] = text
+        if self._has("fan"):
+            files["sensors.json"] = self.sensors()
+        if self.now and self._has("clock"):
+            lost = self.findings.test("clock") is not TestState.PASSED
+            clock = datetime(2015, 1, 1, 0, 4, tzinfo=UTC) if lost else self.now
+            files["hwclock.txt"] = f"{clock:%Y-%m-%d %H:%M:%S}.{clock.microsecond:06}+00:00\n"
         if "no_upower" in self.faults:
             del files["upower.txt"]
         if "cut" in self.faults:
@@ -73,6 +82,30 @@ class Probe:
                     data = b"\xef\xbb\xbf" + text.replace("\n", "\r\n").encode()
                 archive.writestr(f"probe/{name}" if "folder" in self.faults else name, data)
         return out.getvalue()
+
+    def _has(self, test: str) -> bool:
+        return any(one.key == test for one in self.sheet.tests_of(self.findings.trim))
+
+    def sensors(self) -> str:
+        """A unit that works hard: what turns, and how hot it is."""
+        bad = self.findings.test("fan").bad
+        chips = {
+            "board-isa-0290": {
+                "Adapter": "ISA adapter",
+                "fan1": {"fan1_input": 0.0 if bad else float(self.dice.randint(1800, 4200))},
+                "Board": {"temp1_input": 41.0, "temp1_crit": 100.0},
+            },
+            "core-isa-0000": {"Core 0": {"temp2_input": 88.0 if bad else 67.0}},
+        }
+        return json.dumps(chips, indent=3)
+
+    def _network(self) -> list[dict[str, object]]:
+        """The listing of a whole machine: its display, and its radio where that works."""
+        nodes: list[dict[str, object]] = [{"id": "display", "class": "display"}]
+        if self._has("radio") and not self.findings.test("radio").bad:
+            wireless = {"id": "network", "class": "network", "description": "Wireless interface"}
+            nodes.append(dict(wireless))
+        return nodes
 
     def _processor(self) -> str:
         """What the unit calls its processor: the one that was noted, else one that it may have."""
@@ -216,6 +249,7 @@ class Probe:
                         {"id": "firmware", "class": "memory", "size": 131072},
                         *([{"id": "memory", "class": "memory", "children": banks}] if root else []),
                         {"id": "cpu", "class": "processor", "product": self._processor()},
+                        *self._network(),
                     ],
                 }
             ],

@@ -5,15 +5,30 @@ it most likely comes from and the step that it was done in. What a machine does 
 difference; it was seen by hand.
 """
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
+from datetime import datetime, timedelta
 
 from sortis_core.base import Record, SortisError
-from sortis_core.findings import Findings
+from sortis_core.findings import Findings, TestState
 from sortis_core.intake.readout import ReadOut, SideBySide, compare
 from sortis_core.sheets import Connector, ModelSheet
 from sortis_core.vocabulary.term import Term
 
 NOTHING_IN_IT, NOT_LOOKED_AT = "-", "?"
+RADIO, FAN, CLOCK = "radio", "fan", "clock"
+"""Keys of the function tests that a running machine can speak of."""
+LIVING = {
+    RADIO: (
+        "Is the radio card seated, with both leads on?",
+        "it sits askew, or it is switched off in firmware",
+    ),
+    FAN: ("Does the fan turn?", "its plug is off, or a cable stops it"),
+    CLOCK: ("Is the clock set?", "the coin cell was out, so that it began anew"),
+}
+HOT_CELSIUS = 60
+"""From here on a fan that stands still is one that does not work."""
+CLOCK_OFF = timedelta(days=2)
+"""So far off it was not set; a file may have lain a day before it was taken in."""
 
 
 class CheckState(Term):
@@ -84,19 +99,26 @@ def check(
     readout: ReadOut,
     serial: str,
     steps: Sequence[CheckStep] = (),
+    at: datetime | None = None,
 ) -> Checked:
     """Lay a read-out beside what the work order left.
 
     :param findings: as they are after the work.
     :param serial: of the unit, to notice a read-out of another one.
+    :param at: when it was taken in; without it the clock is not judged.
     """
     found = compare(sheet, findings, readout, serial)
     rows = {row.place: row for row in found.rows}
     by_place = {place: step for step in steps for place in step.places}
-    places = tuple(_checked(row) for row in found.rows if _counts(sheet, row))
+    places = (
+        *(_checked(row) for row in found.rows if _counts(sheet, row)),
+        *_living(sheet, findings, readout, at),
+    )
     said = [one for one in places if one.state is not CheckState.NOT_SAID]
     questions = tuple(
-        _question(sheet, one, rows[one.place], readout, findings, by_place.get(one.place))
+        _asked_of(one, by_place.get(one.place))
+        if one.place in LIVING
+        else _question(sheet, one, rows[one.place], readout, findings, by_place.get(one.place))
         for one in said
         if one.state is not CheckState.AS_ORDERED
     )
@@ -146,6 +168,43 @@ def looked_at_again(findings: Findings, places: Collection[str]) -> Findings:
             "origins": {k: v for k, v in findings.origins.items() if k not in gone},
         }
     )
+
+
+def _living(
+    sheet: ModelSheet, findings: Findings, readout: ReadOut, at: datetime | None
+) -> Iterator[CheckedPlace]:
+    """Radio, fan and clock, where the sheet tests them, they were seen to work, and it says."""
+    said: dict[str, tuple[bool, str]] = {}
+    if readout.radios is not None:
+        many = f"{readout.radios} wireless interface{'s' if readout.radios > 1 else ''}"
+        said[RADIO] = (readout.radios > 0, many if readout.radios else "no wireless interface")
+    turning = [rpm for rpm in readout.fans_rpm or () if rpm]
+    hot = readout.hottest_celsius is not None and readout.hottest_celsius >= HOT_CELSIUS
+    if turning or (readout.fans_rpm and hot):
+        # A fan may rest while the unit is cool; then nothing is said of it.
+        heat = f" at {readout.hottest_celsius:.0f} °C" if readout.hottest_celsius else ""
+        words = f"{max(turning, default=0)} turns a minute{heat}"
+        said[FAN] = (bool(turning), words)
+    if readout.clock and at:
+        off = abs(readout.clock - at)
+        said[CLOCK] = (off <= CLOCK_OFF, f"{readout.clock:%d %b %Y %H:%M} UTC")
+    for test in sheet.tests_of(findings.trim):
+        if test.key in said and findings.test(test.key) is TestState.PASSED:
+            good, words = said[test.key]
+            yield CheckedPlace(
+                place=test.key,
+                label=test.label,
+                state=CheckState.AS_ORDERED if good else CheckState.OTHERWISE,
+                expected="working",
+                seen=words,
+                entry="+" if good else "x",
+            )
+
+
+def _asked_of(one: CheckedPlace, step: CheckStep | None) -> CheckQuestion:
+    question, likely = LIVING[one.place]
+    fact = f"It was seen working; the machine says {one.seen}."
+    return CheckQuestion(place=one.place, question=question, fact=fact, likely=likely, step=step)
 
 
 def _counts(sheet: ModelSheet, row: SideBySide) -> bool:

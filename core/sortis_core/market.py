@@ -6,7 +6,7 @@ from collections.abc import Collection, Sequence
 from pydantic import Field
 
 from sortis_core.base import Record, money
-from sortis_core.selling import OnShelf
+from sortis_core.selling import OnShelf, ShelfGroup, grouped_for_sale
 from sortis_core.vocabulary.term import Term
 
 
@@ -52,6 +52,26 @@ def group_key(unit: OnShelf) -> str:
     grade = unit.grade.value if unit.grade else ""
     told = "\n".join([unit.sheet, unit.standard, grade, *unit.claims])
     return hashlib.sha256(told.encode()).hexdigest()[:16]
+
+
+def for_market(units: Sequence[OnShelf]) -> tuple[tuple[str, ShelfGroup], ...]:
+    """What is free as a market lists it: one line a key, at the lowest price that any of it has.
+
+    Units that ask more are listed once the cheaper ones are gone; what has no price waits for one.
+
+    :returns: (key, group), the largest first.
+    """
+    found: dict[str, ShelfGroup] = {}
+    keys = {unit.tag: group_key(unit) for unit in units}
+    free = [unit for unit in units if unit.state is None or not unit.state.open]
+    for group in grouped_for_sale(free):
+        key, price = keys[group.tags[0]], group.price_cents
+        listed = found.get(key)
+        if price is None:
+            continue
+        if listed is None or price < (listed.price_cents or 0):
+            found[key] = group
+    return tuple(found.items())
 
 
 def allot(

@@ -1,6 +1,7 @@
 """What was fitted, confirmed by the machine: each difference one question."""
 
 import unittest
+from datetime import UTC, datetime, timedelta
 
 from sortis_core.check import (
     CheckState,
@@ -11,9 +12,9 @@ from sortis_core.check import (
     require_as_ordered,
 )
 from sortis_core.findings import Origin, OriginKind
-from sortis_core.intake.readout import read_bundle
+from sortis_core.intake.readout import ReadOut, read_bundle
 from standins.probe import Probe
-from tests.core.sample import FOLIO, folio
+from tests.core.sample import FOLIO, SHEETS, folio, found
 
 SERIAL = "FX2472998"
 SEATED = CheckStep(number=8, title="Module into Slot 1", how="Until both click.", places=("m1",))
@@ -37,6 +38,42 @@ class Checks(unittest.TestCase):
         self.assertGreaterEqual(found.asked, 4)
         require_as_ordered(found)
         require_as_ordered(None)
+
+    def test_radio_fan_and_clock_are_confirmed_where_they_were_seen_working(self):
+        now = datetime(2026, 11, 27, 12, 0, tzinfo=UTC)
+        sheet = SHEETS["kestrin-plinth-15"]
+        good = found(sheet, **{"*": "+"})
+        self.assertLessEqual({"radio", "fan", "clock"}, {test.key for test in sheet.tests})
+
+        def said(there, taken=now):
+            bundle = Probe(sheet, there, SERIAL, seed=3, now=now).bundle()
+            answer = check(sheet, good, read_bundle(bundle), SERIAL, at=taken)
+            return {one.place: one for one in answer.places}, answer.questions
+
+        places, questions = said(good)
+        self.assertEqual(questions, ())
+        for test, words in (("radio", "1 wireless"), ("fan", "turns"), ("clock", "27 Nov 2026")):
+            self.assertIs(places[test].state, CheckState.AS_ORDERED)
+            self.assertIn(words, places[test].seen)
+        _, questions = said(found(sheet, **{"*": "+", "radio": "x", "fan": "x", "clock": "x"}))
+        self.assertEqual({q.place for q in questions}, {"radio", "fan", "clock"})
+        told = {q.place: f"{q.question} {q.fact} {q.likely}" for q in questions}
+        self.assertIn("both leads", told["radio"])
+        self.assertIn("0 turns a minute at 88 °C", told["fan"])
+        self.assertIn("coin cell", told["clock"])
+        # A file that lay a day is no lost clock; without a moment nothing is said of it.
+        self.assertEqual(said(good, now + timedelta(days=1))[1], ())
+        self.assertNotIn("clock", said(good, None)[0])
+
+    def test_what_was_not_seen_working_or_what_rests_is_no_question(self):
+        sheet = SHEETS["kestrin-plinth-15"]
+        good = found(sheet, **{"*": "+"})
+        cool = ReadOut(radios=None, fans_rpm=(0,), hottest_celsius=41)
+        self.assertEqual(check(sheet, good, cool, SERIAL).asked, 0)
+        hot = cool.model_copy(update={"hottest_celsius": 60.0})
+        self.assertEqual(len(check(sheet, good, hot, SERIAL).questions), 1)
+        unknown = found(sheet, fan="?")
+        self.assertEqual(check(sheet, unknown, hot, SERIAL).asked, 0)
 
     def test_a_module_that_is_not_seen_leads_to_its_step(self):
         one = self.question(folio(m1="8", d1="n256"), folio(m1="-", d1="n256"))

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from sortis_core.findings import Grade
-from sortis_core.market import MarketOrder, OrderVerdict, allot, group_key
+from sortis_core.market import MarketOrder, OrderVerdict, allot, for_market, group_key
 from sortis_core.selling import OnShelf, SaleState
 from tests.examples import few
 
@@ -36,6 +36,23 @@ def order(count=1, price=18_000, number="M-1", group=None):
 def told(one, shelf, known=()):
     found = allot(one, shelf, known, "EUR")
     return found.verdict, found.tags
+
+
+class Listed(unittest.TestCase):
+    def test_a_key_stands_once_at_its_lowest_price_with_as_many_as_cost_that(self):
+        shelf = [
+            unit("TW-0001", price=18_000),
+            unit("TW-0002", price=18_000),
+            unit("TW-0003", days=90, price=15_000),
+            unit("TW-0004", price=None),
+            unit("TW-0005", price=9_000, state=SaleState.PACKED),
+            unit("TW-0006", claims=("8 GB",)),
+        ]
+        told = {key: (group.free, group.price_cents) for key, group in for_market(shelf)}
+        self.assertEqual(told, {group_key(shelf[0]): (1, 15_000), group_key(shelf[5]): (1, 18_000)})
+        # An order at the price that was listed gets what was listed, and no more.
+        taken = allot(order(2, 15_000), shelf, (), "EUR")
+        self.assertEqual((taken.verdict, taken.tags), (OrderVerdict.PART, ("TW-0003",)))
 
 
 class Orders(unittest.TestCase):

@@ -18,6 +18,7 @@ from sortis_core.intake.readout import BundleRefused, ReadOut, compare, read_bun
 from sortis_core.intake.readout.bundle import LARGEST_FILE_BYTES, MOST_FILES
 from sortis_core.intake.readout.drives import bytes_of, market_gb, read_smartctl
 from sortis_core.intake.readout.firmware import read_dmidecode
+from sortis_core.intake.readout.living import read_clock, read_sensors
 from sortis_core.intake.readout.packs import read_upower
 from standins.probe import FAULTS, Probe
 from tests.core.sample import FOLIO, LERN, SHEETS, STILT, folio, found, stilt
@@ -36,6 +37,40 @@ def zipped(**files: bytes | str) -> bytes:
         for name, data in files.items():
             archive.writestr(name.replace("__", "."), data)
     return out.getvalue()
+
+
+class Living(unittest.TestCase):
+    def test_fans_heat_and_clock_as_tools_print_them(self):
+        fans, heat = read_sensors(
+            '{"c": {"A": "x", "fan1": {"fan1_input": 2100.0}, "T": {"temp1_input": 71.5}}}'
+        )
+        self.assertEqual((fans, heat), ((2100,), 71.5))
+        for text in (
+            "2026-11-27 13:20:01.123456+00:00",
+            "2026-11-27 14:20:01.5+0100\n",
+            "hwclock from util-linux\n2026-11-27T13:20:01Z",
+        ):
+            self.assertEqual(read_clock(text).isoformat(), "2026-11-27T13:20:01+00:00")
+
+    def test_what_is_no_figure_is_none(self):
+        for value in ("NaN", "1e400", "-50", "true", '"2100"', "[]", "null", "99999"):
+            fans, heat = read_sensors(
+                f'{{"c": {{"f": {{"fan1_input": {value}, "temp1_input": {value}}}}}}}'
+            )
+            self.assertEqual((fans, heat), ((), None), value)
+        for text in ("", "5", "[[[", '{"c":', "No sensors found!"):
+            with self.assertRaises(ValueError):
+                read_sensors(text)
+        for text in (
+            "",
+            "hwclock: Cannot access the Hardware Clock",
+            "2026-13-41 25:61:61",
+            "9999999-01-01 00:00:00",
+        ):
+            with self.assertRaises(ValueError):
+                read_clock(text)
+        huge = json.dumps({str(n): {"f": {f"fan{n}_input": 1}} for n in range(5000)})
+        self.assertLessEqual(len(read_sensors(huge)[0]), 100)
 
 
 class AWholeBundle(unittest.TestCase):

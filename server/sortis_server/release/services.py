@@ -217,7 +217,7 @@ def checked(unit: Unit) -> Checked | None:
         for one in unit.readouts.filter(at__lt=newest.at).only("document")
     )
     serial = said if known else unit.serial
-    return check(sheet_of(unit), findings_of(unit), readout, serial, _steps_of(unit))
+    return check(sheet_of(unit), findings_of(unit), readout, serial, _steps_of(unit), row.at)
 
 
 def _steps_of(unit: Unit) -> list[CheckStep]:

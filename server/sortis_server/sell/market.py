@@ -7,8 +7,8 @@ as it likes, and is told the same again where it did not hear the answer.
 from django.db import IntegrityError, transaction
 from pydantic import ValidationError
 
-from sortis_core.market import Allotted, MarketOrder, MarketOrders, OrderVerdict, allot, group_key
-from sortis_core.selling import SaleRefused, ShelfGroup, grouped_for_sale
+from sortis_core.market import Allotted, MarketOrder, MarketOrders, OrderVerdict, allot, for_market
+from sortis_core.selling import SaleRefused, ShelfGroup
 from sortis_server.devices import DeviceSilent, call_market
 from sortis_server.people.models import Person
 from sortis_server.sell.models import MarketAnswer
@@ -21,12 +21,10 @@ def publish() -> int:
 
     :raises DeviceSilent: where none is set up or it does not answer.
     """
-    free = [unit for unit in on_shelf() if unit.state is None]
-    keys = {unit.tag: group_key(unit) for unit in free}
-    groups = grouped_for_sale(free)
+    groups = for_market(on_shelf())
     told = {
         "currency": workshop().currency,
-        "groups": [_listed(group, keys[group.tags[0]]) for group in groups],
+        "groups": [_listed(group, key) for key, group in groups],
     }
     call_market("listing", told)
     return len(groups)

@@ -31,6 +31,8 @@ class Firmware:
         self.listed_memory = False
         self.ceiling_gb: int | None = None
         self.pack_designs_wh: list[float] = []
+        self.radios: int | None = None
+        """Wireless interfaces; None where nothing but memory and processor was listed."""
         self.fault = ""
 
 
@@ -195,6 +197,11 @@ def read_lshw(text: str) -> Firmware:
 
 def _lshw_node(node: dict[str, Any], found: Firmware) -> None:
     kind, key = node.get("class"), word(node.get("id"))
+    if kind in ("network", "display", "bridge"):
+        # Only a whole listing has these: then a radio that does not stand in it was not seen.
+        wireless = "wireless" in f"{word(node.get('description'))} {key}".lower()
+        wireless = wireless or "wireless" in table(node.get("capabilities"))
+        found.radios = (found.radios or 0) + (kind == "network" and wireless)
     if kind == "processor" and not found.machine.processor:
         name = said(node.get("product"))
         found.machine = found.machine.model_copy(update={"processor": name})

@@ -1,5 +1,7 @@
 """A probe bundle as one read-out: every tool as far as it goes, disagreements as questions."""
 
+from datetime import datetime
+
 from sortis_core.facts.figures import exact
 from sortis_core.intake.readout.bundle import Bundle, open_bundle
 from sortis_core.intake.readout.drives import merge_drives, read_lsblk, read_smartctl
@@ -9,6 +11,7 @@ from sortis_core.intake.readout.firmware import (
     read_dmidecode,
     read_lshw,
 )
+from sortis_core.intake.readout.living import read_clock, read_sensors
 from sortis_core.intake.readout.packs import read_upower
 from sortis_core.intake.readout.seen import DriveSeen, MachineSeen, PackSeen, ReadOut
 
@@ -45,6 +48,8 @@ def read_bundle(data: bytes) -> ReadOut:
             f"The firmware lists a pack of {known} Wh by design, upower reads none. Look at it."
         )
     machine = _machine(firmware)
+    fans, heat, clock = _living(bundle, not_read)
+    radios = [f.radios for f in firmware if f.radios is not None]
     if machine.virtual:
         not_read.append(
             "This was read in a virtual machine; it says nothing of the hardware. Run the script "
@@ -59,9 +64,33 @@ def read_bundle(data: bytes) -> ReadOut:
         drives_read=drives_read and not machine.virtual,
         packs=() if machine.virtual else tuple(packs),
         packs_read=packs_read and not machine.virtual,
+        radios=None if machine.virtual else max(radios, default=None),
+        fans_rpm=None if machine.virtual else fans,
+        hottest_celsius=None if machine.virtual else heat,
+        clock=None if machine.virtual else clock,
         not_read=tuple(not_read),
         questions=tuple(questions),
     )
+
+
+def _living(
+    bundle: Bundle, not_read: list[str]
+) -> tuple[tuple[int, ...] | None, float | None, datetime | None]:
+    """Fans, heat and clock; bundles of before have none, and nobody misses them."""
+    fans: tuple[int, ...] | None = None
+    heat: float | None = None
+    clock: datetime | None = None
+    if text := bundle.first("sensors"):
+        try:
+            fans, heat = read_sensors(text)
+        except UNREADABLE:
+            not_read.append("sensors printed something that Sortis does not know.")
+    if text := bundle.first("hwclock"):
+        try:
+            clock = read_clock(text)
+        except UNREADABLE:
+            not_read.append("hwclock does not say the time.")
+    return fans, heat, clock
 
 
 def _total(firmware: Firmware) -> int:

@@ -1,5 +1,6 @@
 """What a running unit says of itself, whichever tool said it."""
 
+from datetime import datetime
 from typing import Literal
 
 from sortis_core.base import Record
@@ -70,6 +71,13 @@ class ReadOut(Record):
     drives_read: bool = False
     packs: tuple[PackSeen, ...] = ()
     packs_read: bool = False
+    radios: int | None = None
+    """Wireless interfaces that are listed; None where nothing listed the hardware."""
+    fans_rpm: tuple[int, ...] | None = None
+    """Turns a minute of every fan; None where nothing says."""
+    hottest_celsius: float | None = None
+    clock: datetime | None = None
+    """The hardware clock, UTC, as it stood when the unit was read out."""
     not_read: tuple[str, ...] = ()
     """Sentences: which tool's output could not be read, and why."""
     questions: tuple[str, ...] = ()
