@@ -14,6 +14,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from house.database import database, free_port
+from house.front import front_command
 from house.place import (
     HOME,
     LOGS,
@@ -52,14 +53,20 @@ def _end_on_signal(*_: object) -> None:
 def running(
     env: dict[str, str], port: int, devices: dict[str, list] | None = None
 ) -> Iterator[list[subprocess.Popen]]:
-    """Application server and worker, and the simulated devices where there are any."""
+    """Application server, its front and worker, and the simulated devices where there are any."""
     began: list[subprocess.Popen] = []
+    inner = free_port()
+    # Those before the front of ours, as somebody set them, and that one.
+    env = env | {"SORTIS_HOPS": str(int(os.environ.get("SORTIS_PROXIES", "0")) + 1)}
     commands = {
         "server": [
             VENV / "bin" / "gunicorn",
             "sortis_server.wsgi",
             "--bind",
-            f"127.0.0.1:{port}",
+            f"127.0.0.1:{inner}",
+            # Longer than the front keeps a connection, which so is never closed under its hands.
+            "--keep-alive",
+            "75",
             "--preload",
             "--workers",
             "2",
@@ -71,6 +78,7 @@ def running(
             "/dev/shm",
             "--no-control-socket",
         ],
+        "front": front_command(VAR / "front", port, inner),
         "worker": [PYTHON, MANAGE, "db_worker", "--interval", "0.5", "--no-startup-delay"],
         **(devices or {}),
     }

@@ -19,6 +19,7 @@ PROGRAMS = {
     "mariadb_config": "libmariadb-dev",
     "pkg-config": "pkg-config",
     "gcc": "gcc",
+    "nginx": "nginx",
 }
 TEST_PROGRAMS = {"chromium": "chromium"}
 HEADERS = "python3-dev"
@@ -67,6 +68,10 @@ def debian_packages(*, testing: bool) -> None:
     run_step("Reading Debian's package lists", [*lead, "apt-get", "update"], env=env)
     install = ["apt-get", "install", "-y", "--no-install-recommends", *missing]
     run_step("Installing Debian packages", [*lead, *install], env=env)
+    if "nginx" in missing and Path("/run/systemd/system").exists():
+        # The front is one of our own; the system's, which comes along switched on, is not used.
+        off = [*lead, "systemctl", "disable", "--now", "nginx"]
+        run_step("Switching the system's nginx off again", off, env=env)
 
 
 def _fingerprint(files: list[Path]) -> str:

@@ -15,6 +15,8 @@ SECRET_KEY = os.environ["SORTIS_SECRET_KEY"]
 ALLOWED_HOSTS = os.environ.get("SORTIS_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
 CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("SORTIS_ORIGINS", "").split(",") if o]
 SECURE = os.environ.get("SORTIS_HTTPS") == "1"
+TRUSTED_HOPS = int(os.environ.get("SORTIS_HOPS", "0"))
+"""Proxies in front of the application that say who asked; the front that ships is one of them."""
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
 SESSION_COOKIE_AGE = 12 * 3600
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if SECURE else None
@@ -49,6 +51,7 @@ INSTALLED_APPS = [
     "sortis_server.repeats",
 ]
 MIDDLEWARE = [
+    "sortis_server.hops.TrustedHops",
     "django.middleware.security.SecurityMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "csp.middleware.CSPMiddleware",

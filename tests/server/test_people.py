@@ -5,7 +5,7 @@ from unittest import mock
 
 import pyotp
 from django.core.management import CommandError, call_command
-from django.test import Client, TestCase
+from django.test import Client, TestCase, override_settings
 
 from sortis_server.api import api
 from sortis_server.arrive.models import Unit
@@ -54,6 +54,24 @@ class SigningIn(Workshop, TestCase):
         answer = self.post(Client(), "/api/session", {"username": "ines", "password": "tide"})
         self.assertEqual(answer.status_code, 429)
         self.assertIn("Wait a quarter of an hour", answer.json()["detail"])
+
+    def test_behind_a_front_a_guesser_elsewhere_locks_nobody_out(self):
+        def sign_in(password: str, said: str) -> int:
+            body = {"username": "ines", "password": password}
+            headers = {"X-Forwarded-For": said}
+            return self.post(Client(), "/api/session", body, **headers).status_code
+
+        with override_settings(TRUSTED_HOPS=1):
+            for number in range(9):
+                # What stands before the last address was written by whoever asks.
+                sign_in("no", f"10.0.0.{number}, 203.0.113.9")
+            self.assertEqual(sign_in("tide", "203.0.113.9"), 429)
+            self.assertEqual(sign_in("tide", "198.51.100.4"), 200)
+            self.assertEqual(sign_in("tide", "nonsense"), 200)
+        # Nobody stands before it: then nothing that is said so is believed.
+        for _ in range(9):
+            sign_in("no", "192.0.2.77")
+        self.assertEqual(sign_in("tide", "198.51.100.4"), 429)
 
     def test_guessed_second_numbers_lock_the_name_too(self):
         self.ines.second_secret = pyotp.random_base32()
