@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
-import { CheckState } from '../api/vocabulary'
+import { CheckState, StripGroup } from '../api/vocabulary'
 import { Strip, layOut } from '../drawings/strip/Strip'
 import { BegunForm } from '../frame/begun'
 import { useKeys } from '../frame/keys'
@@ -52,6 +52,8 @@ export function Check({ view, done, send, onSentBack, onRefused }: Props) {
     { key: 'u', does: 'choose a file', act: () => chooser.current?.click(), off: done ? 'it is released' : '' },
     { key: 'b', does: 'read by the bench probe', act: probe, off: done ? 'it is released' : view.probe ? '' : 'no probe is set up' },
   ])
+  const tests = new Set(view.strip.cells.filter((cell) => cell.group === StripGroup.TEST).map((cell) => cell.key))
+  const confirmed = (found?.places ?? []).filter((place) => place.state === CheckState.AS_ORDERED && tests.has(place.place))
   if (done) return null
   return (
     <section aria-label="What the machine says of the work" className="mt-3">
@@ -65,6 +67,7 @@ export function Check({ view, done, send, onSentBack, onRefused }: Props) {
         <input ref={chooser} type="file" accept=".zip" className="sr-only" tabIndex={-1} aria-label="Probe bundle" onChange={(event) => { take(event.target.files?.[0]); event.target.value = '' }} />
       </div>
       {found && view.seen && <Threads expected={view.strip} seen={view.seen} places={found.places} />}
+      {confirmed.length > 0 && <p className="quiet text-[0.9375rem] mb-1">Confirmed as well: {confirmed.map((place) => `${place.label}, ${place.seen}`).join('; ')}.</p>}
       {found?.doubts.map((doubt) => <p key={doubt} className="border-l-4 border-accent bg-base-100 px-3 py-1 mb-1 fitink font-semibold">{doubt}</p>)}
       <ol aria-label="Questions of the check">
         {found?.questions.map((one, at) => (
