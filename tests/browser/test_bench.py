@@ -313,6 +313,9 @@ class Sheets(BrowserCase):
         page.get_by_label("Model", exact=True).fill("Folio 17")
         page.get_by_role("button", name="Begin the sheet").click()
         expect(page.get_by_role("heading", name="Ombrel Folio 17")).to_be_visible()
+        # It opens with its questions, answered as the nearest one has them.
+        expect(page.get_by_label("Kind of d2")).to_have_value("bay25")
+        page.get_by_role("button", name="Leave it").click()
         expect(
             page.get_by_text("Begun from Ombrel Folio 15; not checked on a unit yet.")
         ).to_be_visible()

@@ -1,9 +1,10 @@
 """Manifests: any columns, every row with its verdict, hostile files answered plainly."""
 
 import io
+import re
 import unittest
 import zipfile
-from datetime import date
+from datetime import date, datetime, time
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -21,7 +22,7 @@ from sortis_core.intake.manifest import (
     suggest_mapping,
 )
 from sortis_core.intake.manifest.mapping import remember
-from sortis_core.intake.manifest.table import LARGEST_BYTES, MOST_ROWS
+from sortis_core.intake.manifest.table import LARGEST_BYTES, MOST_ROWS, marked
 from sortis_core.intake.manifest.verdicts import MendRefused, normal_form
 from sortis_core.intake.models import ModelNames
 from tests.core.sample import SHEETS
@@ -38,6 +39,30 @@ def workbook(*rows: list, title: str = "List") -> bytes:
         sheet.append(row)
     out = io.BytesIO()
     book.save(out)
+    return out.getvalue()
+
+
+def styled(*rows: list[tuple]) -> bytes:
+    """A workbook of (value, number format) cells."""
+    book = Workbook()
+    for row, cells in enumerate(rows, start=1):
+        for column, (value, form) in enumerate(cells, start=1):
+            cell = book.active.cell(row, column, value)
+            if form:
+                cell.number_format = form
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def repacked(data: bytes, change) -> bytes:
+    out = io.BytesIO()
+    with (
+        zipfile.ZipFile(io.BytesIO(data)) as old,
+        zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as new,
+    ):
+        for part in old.infolist():
+            new.writestr(part.filename, change(part.filename, old.read(part)))
     return out.getvalue()
 
 
@@ -84,7 +109,71 @@ class Tables(unittest.TestCase):
         row = read_table(
             workbook(["serial", "model", "day", "ok"], [12.0, "Lern 11", date(2026, 11, 3), True])
         ).rows[0]
-        self.assertEqual(row.cells, ("12", "Lern 11", "2026-11-03", "yes"))
+        self.assertEqual(
+            [marked(cell) for cell in row.cells],
+            [("12", ""), ("Lern 11", ""), ("2026-11-03", "#DATE"), ("TRUE", "#TRUTH")],
+        )
+
+    def test_zeros_that_a_format_shows_are_read(self):
+        data = styled(
+            [("serial", None), ("model", None)],
+            [(412, "000000"), ("Lern 11", None)],
+            [(77, '"TW-"0000'), ("Lern 11", None)],
+            [(5, "0.00E+00"), ("Lern 11", None)],
+            [(-3, "0000"), ("Lern 11", None)],
+        )
+        self.assertEqual(
+            [row.cells[0] for row in read_table(data).rows], ["000412", "TW-0077", "5", "-3"]
+        )
+
+    def test_a_list_without_a_header_loses_no_unit(self):
+        for data in (
+            b"TW-0001,FX700114,Ombrel Folio 15\nTW-0002,FX700115,Ombrel Folio 15\n",
+            b"4711,Lern 11\n4712,Lern 11\n",
+        ):
+            table = read_table(data)
+            self.assertEqual((table.header_line, len(table.rows)), (0, 2))
+            self.assertEqual(table.headers[0], "column 1")
+            self.assertEqual([row.line for row in table.rows], [1, 2])
+        serial = suggest_mapping(read_table(b"FX700114;Lern 11\nFX700115;Lern 11\n"), NAMES)
+        self.assertEqual(serial.columns[Field.SERIAL], 0)
+
+    def test_the_delimiter_is_that_of_the_whole_list(self):
+        first = "".join(f"FX70{n:04};Lern 11;a, b, c, d\n" for n in range(40))
+        rest = "".join(f"FX71{n:04};Lern 11;x\n" for n in range(600))
+        table = read_table(f"Serial;Model;Notes\n{first}{rest}".encode())
+        self.assertEqual(len(table.rows[-1].cells), 3)
+
+    def test_two_lists_in_one_workbook_are_asked_about(self):
+        def book(second: list, state: str = "visible") -> bytes:
+            made = Workbook()
+            made.active.title = "Floor 1"
+            other = made.create_sheet("Floor 2")
+            for sheet, rows in (
+                (made.active, [["serial", "model"], ["S1", "Lern 11"]]),
+                (other, second),
+            ):
+                for row in rows:
+                    sheet.append(row)
+            other.sheet_state = state
+            out = io.BytesIO()
+            made.save(out)
+            return out.getvalue()
+
+        both = [["Serial number", "Model"], ["S2", "Lern 11"]]
+        said = refusal(book(both)).sentence
+        self.assertIn("lists on 2 sheets: Floor 1 and Floor 2", said)
+        self.assertEqual(len(read_table(book(both, "hidden")).rows), 1)
+        notes = [["Collected on Monday", "by the ferry line"], ["call first", ""]]
+        self.assertEqual(len(read_table(book(notes)).rows), 1)
+        first = Workbook()
+        first.active.append(["Delivery of the ferry line"])
+        listed = first.create_sheet("Units")
+        for row in both:
+            listed.append(row)
+        out = io.BytesIO()
+        first.save(out)
+        self.assertEqual(read_table(out.getvalue()).headers, ("Serial number", "Model"))
 
 
 class Columns(unittest.TestCase):
@@ -178,10 +267,44 @@ class Rows(unittest.TestCase):
             )
         )
         said = [v.sentence for v in found]
-        self.assertIn("holds a formula", said[0])
+        self.assertIn("a formula whose result the file does not hold", said[0])
         self.assertIn("more than 15 figures", said[1])
         self.assertIn("workbook's error", said[2])
         self.assertEqual((found[3].state, found[3].serial), (RowState.LOOK, "4711"))
+
+    def test_what_a_workbook_made_of_a_code_is_told_and_of_words_is_read(self):
+        found = verdicts(
+            workbook(
+                ["serial", "model", "notes"],
+                [date(2026, 12, 3), "Lern 11", "x"],
+                ["S2", True, "x"],
+                [time(8, 30), "Lern 11", "x"],
+                ["S4", "Lern 11", datetime(2026, 11, 3, 9, 30)],
+                ["S5", "Lern 11", False],
+            )
+        )
+        for verdict, words in zip(found, ("is a date", "truth value", "time of day"), strict=False):
+            self.assertIs(verdict.state, RowState.FAULT)
+            self.assertIn(words, verdict.sentence)
+        self.assertEqual([v.notes for v in found[3:]], ["2026-11-03 09:30", "FALSE"])
+        self.assertEqual({v.state for v in found[3:]}, {RowState.LOOK})
+
+    def test_a_formula_is_read_as_what_it_came_to(self):
+        data = workbook(["serial", "model"], ['="FX"&700114', "Lern 11"], ["=A9", "Lern 11"])
+        result = rb'<c r="A2" t="str">\1<v>FX700114</v></c>'
+        cell = rb'<c r="A2"[^>]*>(<f>.*?</f>)<v ?/?>(?:</v>)?</c>'
+        kept = repacked(data, lambda n, d: re.sub(cell, result, d, count=1) if "sheet1" in n else d)
+        one, other = verdicts(kept)
+        self.assertEqual((one.serial, one.state), ("FX700114", RowState.LOOK))
+        self.assertIn("does not hold", other.sentence)
+
+    def test_a_serial_number_that_lost_its_last_figures_is_told(self):
+        found = verdicts(
+            b'serial,model\n1.23457E+11,Lern 11\n"1,2E+10",Lern 11\n12E+09,Lern 11\n5E123,Lern 11\n'
+        )
+        self.assertEqual([v.state for v in found][:3], [RowState.FAULT] * 3)
+        self.assertIn("without its last figures", found[0].sentence)
+        self.assertEqual(found[3].serial, "5E123")
 
     @given(st.lists(st.lists(st.text(max_size=12), min_size=2, max_size=5), max_size=8))
     def test_any_cells_are_judged_or_refused_in_words(self, rows):
@@ -275,14 +398,7 @@ class Hostile(unittest.TestCase):
                 self.assertIn(words, refusal(data).sentence)
 
     def repacked(self, change) -> bytes:
-        out = io.BytesIO()
-        with (
-            zipfile.ZipFile(io.BytesIO(workbook(["serial", "model"], ["S1", "Lern 11"]))) as old,
-            zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as new,
-        ):
-            for part in old.infolist():
-                new.writestr(part.filename, change(part.filename, old.read(part)))
-        return out.getvalue()
+        return repacked(workbook(["serial", "model"], ["S1", "Lern 11"]), change)
 
     def test_a_bomb_a_claim_and_declarations(self):
         bomb = self.repacked(lambda n, d: b"\0" * 60_100_000 if "sheet1" in n else d)
@@ -295,6 +411,16 @@ class Hostile(unittest.TestCase):
             lambda n, d: b'<!DOCTYPE x [<!ENTITY a "b">]>' + d if "sheet1" in n else d
         )
         self.assertIn("declarations", refusal(declared).sentence)
+        late = self.repacked(
+            lambda n, d: (
+                d + b" " * ((1 << 20) - len(d) - 4) + b"<!ENTITY a>" if "sheet1" in n else d
+            )
+        )
+        self.assertIn("declarations", refusal(late).sentence)
+        wide = self.repacked(
+            lambda n, d: "<!DOCTYPE x>".encode("utf-16-le") + d if "sheet1" in n else d
+        )
+        self.assertIn("declarations", refusal(wide).sentence)
 
     def test_a_workbook_cut_off_or_stuffed_with_nonsense(self):
         whole = self.repacked(lambda n, d: d)

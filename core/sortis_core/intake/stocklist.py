@@ -9,7 +9,7 @@ from pydantic import Field as Limits
 from rapidfuzz import fuzz
 
 from sortis_core.base import Record
-from sortis_core.intake.manifest.table import Table, TableRow, read_table
+from sortis_core.intake.manifest.table import MARKS, Table, TableRow, marked, read_table
 from sortis_core.intake.manifest.verdicts import FORMULA_STARTS, normal_form
 from sortis_core.intake.models import plain
 from sortis_core.prices import PriceRefused, read_amount
@@ -173,6 +173,10 @@ class _Reader:
         name = cells[StockField.KIND]
         kind, sure, alternatives = self._kind(name)
         faults: list[str] = []
+        for field, column in self._mapping.columns.items():
+            mark = marked(row.cells[column])[1] if column < len(row.cells) else ""
+            if mark:
+                faults.append(f"{field} {MARKS[mark]}")
         for field, cell in cells.items():
             if cell.startswith(FORMULA_STARTS):
                 faults.append(f"{field} holds a formula ({cell[:20]}); write the plain value")
@@ -214,7 +218,9 @@ class _Reader:
 
     def _cell(self, row: TableRow, field: StockField) -> str:
         column = self._mapping.columns.get(field)
-        return row.cells[column].strip() if column is not None and column < len(row.cells) else ""
+        if column is None or column >= len(row.cells):
+            return ""
+        return marked(row.cells[column])[0].strip()
 
     def _kind(self, name: str) -> tuple[PartKind | None, bool, tuple[LikeKind, ...]]:
         if chosen := self._kinds.get(self._mapping.chosen.get(plain(name), "")):

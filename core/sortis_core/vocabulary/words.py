@@ -24,7 +24,7 @@ from sortis_core.guide.usual import SocketKind
 from sortis_core.intake.benchline import HeadWord, head_words
 from sortis_core.intake.count import ComesAlong, CountVerdict
 from sortis_core.intake.entry import EntryWord, UsualWords, entry_words, usual_words
-from sortis_core.intake.manifest.mapping import Field
+from sortis_core.intake.manifest.headers import Field
 from sortis_core.intake.manifest.verdicts import RowState
 from sortis_core.intake.stocklist import StockField, StockRowState
 from sortis_core.market import OrderVerdict

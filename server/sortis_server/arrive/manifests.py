@@ -29,6 +29,7 @@ from sortis_core.intake.manifest import (
     suggest_mapping,
 )
 from sortis_core.intake.manifest.mapping import remember
+from sortis_core.intake.manifest.table import marked
 from sortis_core.intake.models import ModelNames, plain
 from sortis_core.vocabulary.states import ImportState
 from sortis_server.arrive.models import Batch, ExtraCount, ManifestImport, SourceMemory, Unit
@@ -73,7 +74,7 @@ def open_import(batch: Batch, name: str, data: bytes, by: Person) -> ManifestImp
         name=name[:120],
         data=data,
         headers=list(table.headers),
-        samples=[list(row.cells) for row in table.rows[:SAMPLES]],
+        samples=[[marked(cell)[0] for cell in row.cells] for row in table.rows[:SAMPLES]],
         columns=dict(mapping.columns),
         chosen=dict(kept.names) if kept else {},
         total=len(table.rows),

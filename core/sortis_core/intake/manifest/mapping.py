@@ -1,42 +1,17 @@
 """Which column means what: suggested from headers and values, corrected by hand."""
 
-import re
-
-from rapidfuzz import fuzz
-
 from sortis_core.base import Record
+from sortis_core.intake.manifest.headers import ALIKE, SERIAL, TAG, Field, header_score
 from sortis_core.intake.manifest.table import Table
 from sortis_core.intake.models import ModelNames, plain
-from sortis_core.vocabulary.term import Term
 
-TAG = re.compile(r"[A-Z]{1,4}-\d{3,6}")
-SERIAL = re.compile(r"(?=.*\d)[A-Za-z0-9\-/.]{4,40}")
 LOOKED_AT = 200
 """Values are judged by the first so many rows."""
 ENOUGH = 45
 """A column below this score is not suggested."""
 
 
-class Field(Term):
-    """What a column can mean."""
-
-    SERIAL = "serial", "serial number"
-    MODEL = "model"
-    MAKER = "maker"
-    TAG = "tag"
-    NOTES = "notes"
-    COMES_WITH = "comes_with", "comes with"
-
-
 NEEDED = (Field.SERIAL, Field.MODEL)
-HEADERS: dict[Field, tuple[str, ...]] = {
-    Field.SERIAL: ("serial", "serial number", "serial no", "sn", "s n", "ser nr", "seriennummer"),
-    Field.MODEL: ("model", "model name", "product", "device", "type", "description", "modell"),
-    Field.MAKER: ("maker", "manufacturer", "make", "brand", "vendor", "hersteller"),
-    Field.TAG: ("tag", "our tag", "label", "tag number"),
-    Field.NOTES: ("notes", "note", "remarks", "comment", "comments", "damage", "bemerkung"),
-    Field.COMES_WITH: ("comes with", "accessories", "extras", "adapter", "charger", "zubehör"),
-}
 
 
 class Mapping(Record):
@@ -52,11 +27,6 @@ class Mapping(Record):
         """The cell of a field; empty where no column holds it."""
         column = self.columns.get(field)
         return cells[column] if column is not None and column < len(cells) else ""
-
-
-def header_score(field: Field, header: str) -> float:
-    """How alike a column's name is to what lists call the field, 0 to 100."""
-    return max(fuzz.ratio(plain(header), plain(name)) for name in HEADERS[field])
 
 
 def value_score(field: Field, values: list[str], names: ModelNames) -> float:
@@ -99,7 +69,7 @@ def suggest_mapping(
                 continue
             by_header = header_score(field, header)
             by_value = value_score(field, values, names)
-            score = max(by_header if by_header >= 80 else 0, 0.6 * by_header + 0.4 * by_value)
+            score = max(by_header if by_header >= ALIKE else 0, 0.6 * by_header + 0.4 * by_value)
             score = max(score, by_value * 0.8)
             scores.append((score, field, column))
     columns: dict[Field, int] = {}

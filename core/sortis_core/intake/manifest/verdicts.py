@@ -8,13 +8,18 @@ from collections.abc import Mapping as Mappings
 from pydantic import Field as Limits
 
 from sortis_core.base import Record, SortisError
-from sortis_core.intake.manifest.mapping import TAG, Field, Mapping
-from sortis_core.intake.manifest.table import ManifestRefused, TableRow
+from sortis_core.intake.manifest.headers import TAG, Field
+from sortis_core.intake.manifest.mapping import Mapping
+from sortis_core.intake.manifest.table import ALWAYS, MARKS, ManifestRefused, TableRow, marked
 from sortis_core.intake.models import Likeness, ModelNames
 from sortis_core.reasons import says_something
 from sortis_core.vocabulary.term import Term
 
 LONGEST = 200
+CODES = (Field.SERIAL, Field.MODEL, Field.MAKER, Field.TAG)
+"""Fields of which every letter counts."""
+SCIENTIFIC = re.compile(r"\d[.,]\d+[eE][+-]?\d{1,3}|\d{1,3}[eE]\+\d{1,3}")
+"""A long number as a spreadsheet shows it in a narrow column."""
 FORMULA_STARTS = ("=", "+", "@")
 WORKBOOK_ERRORS = ("#REF!", "#N/A", "#NAME?", "#VALUE!", "#DIV/0!", "#NULL!", "#NUM!")
 
@@ -138,17 +143,24 @@ class RowChecker:
 
     def check(self, row: TableRow) -> RowVerdict:
         """The verdict on one row."""
-        cells = {field: self.mapping.value(row.cells, field) for field in Field}
+        raw = {field: self.mapping.value(row.cells, field) for field in Field}
+        cells = {field: marked(cell)[0] for field, cell in raw.items()}
         written = cells[Field.TAG], cells[Field.SERIAL]
         mend = self.mends.get(row.line, NOT_MENDED)
         if mend.left_out or mend.aside:
             return self._not_taken(row, cells, mend)
         if mend.tag is not None:
-            cells[Field.TAG] = mend.tag.strip()
+            raw[Field.TAG] = cells[Field.TAG] = mend.tag.strip()
         if mend.serial is not None:
-            cells[Field.SERIAL] = mend.serial.strip()
+            raw[Field.SERIAL] = cells[Field.SERIAL] = mend.serial.strip()
+        if mend.sheet:
+            raw[Field.MODEL] = raw[Field.MAKER] = ""
         tag, serial = cells[Field.TAG].upper(), cells[Field.SERIAL]
-        fault = self._fault(cells, tag, mend.sheet) or self._twice(row.line, tag, serial)
+        fault = (
+            _made_of(raw)
+            or self._fault(cells, tag, mend.sheet)
+            or self._twice(row.line, tag, serial)
+        )
         match = self.names.match(cells[Field.MAKER], cells[Field.MODEL])
         name = f"{cells[Field.MAKER]} {cells[Field.MODEL]}".strip()
         state, sentence = RowState.OK, ""
@@ -203,10 +215,10 @@ class RowChecker:
                 return f"{field} holds a formula ({cell[:20]}); write the plain value"
             if cell.upper() in WORKBOOK_ERRORS:
                 return f"{field} holds a workbook's error ({cell}); write the plain value"
-            if cell.startswith("#ROUNDED"):
+            if field in CODES and SCIENTIFIC.fullmatch(cell):
                 return (
-                    f"{field} is a number of more than 15 figures, which workbooks round; store "
-                    "the column as text"
+                    f"{field} is written as {cell}, without its last figures; store the column as "
+                    "text and export it again"
                 )
             if any(ord(char) < 32 or ord(char) == 127 for char in cell):
                 return f"{field} holds a control character; type it again"
@@ -231,6 +243,16 @@ class RowChecker:
             if first != line:
                 return f"{what} {value} stands on line {first} already"
         return ""
+
+
+def _made_of(cells: dict[Field, str]) -> str:
+    """What a workbook made of a cell, where a code or nothing at all can be read from it."""
+    for field, cell in cells.items():
+        mark = marked(cell)[1]
+        if mark and (mark in ALWAYS or field in CODES):
+            shown = marked(cell)[0]
+            return f"{field} {MARKS[mark]}" + (f" ({shown})" if shown else "")
+    return ""
 
 
 def refused_lines(faults: list[tuple[int, str]]) -> ManifestRefused:
