@@ -2,7 +2,7 @@
 
 import unittest
 
-from sortis_core.intake.manifest import ManifestRefused
+from sortis_core.intake.manifest import ManifestRefused, read_table
 from sortis_core.intake.stocklist import StockField, StockMapping, StockRowState, read_stock
 from sortis_core.stock import Condition
 from tests.core.sample import KINDS
@@ -11,9 +11,9 @@ MODULE = KINDS["sodimm-ddr4-8"]
 
 
 def read(text: str, **said):
-    first = read_stock(text.encode(), KINDS)
+    first = read_stock(read_table(text.encode()), KINDS)
     told = {"columns": first.columns, "condition": Condition.NEW} | said
-    return read_stock(text.encode(), KINDS, StockMapping.model_validate(told))
+    return read_stock(read_table(text.encode()), KINDS, StockMapping.model_validate(told))
 
 
 class Reading(unittest.TestCase):
@@ -26,14 +26,14 @@ class Reading(unittest.TestCase):
 
     def test_the_condition_is_said_and_never_taken_for_new(self):
         text = f"part,count,place\n{MODULE.label},4,C-2\n"
-        table = read_stock(text.encode(), KINDS)
+        table = read_stock(read_table(text.encode()), KINDS)
         self.assertIn("condition", table.refusal)
         self.assertEqual(table.rows, ())
 
     def test_what_held_data_waits_whatever_the_list_says(self):
         drive = next(k for k in KINDS.values() if k.facts.type == "drive")
         text = f"part,count,place,condition\n{drive.label},1,C-2,tested\n"
-        (row,) = read_stock(text.encode(), KINDS).rows
+        (row,) = read_stock(read_table(text.encode()), KINDS).rows
         self.assertIs(row.condition, Condition.AWAITING_SANITISING)
 
     def test_each_fault_is_named(self):
@@ -69,4 +69,4 @@ class Reading(unittest.TestCase):
     def test_what_is_no_list_is_refused(self):
         for data in (b"", b"\0\1\2"):
             with self.assertRaises(ManifestRefused):
-                read_stock(data, KINDS)
+                read_stock(read_table(data), KINDS)

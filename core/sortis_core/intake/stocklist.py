@@ -9,7 +9,7 @@ from pydantic import Field as Limits
 from rapidfuzz import fuzz
 
 from sortis_core.base import Record
-from sortis_core.intake.manifest.table import MARKS, Table, TableRow, marked, read_table
+from sortis_core.intake.manifest.table import MARKS, Table, TableRow, marked
 from sortis_core.intake.manifest.verdicts import FORMULA_STARTS, normal_form
 from sortis_core.intake.models import plain
 from sortis_core.prices import PriceRefused, read_amount
@@ -117,14 +117,12 @@ class StockTable(Record):
 
 
 def read_stock(
-    data: bytes, kinds: Mapping[str, PartKind], mapping: StockMapping | None = None
+    table: Table, kinds: Mapping[str, PartKind], mapping: StockMapping | None = None
 ) -> StockTable:
-    """Read a list whole.
+    """The verdict on every row of a list.
 
     :param mapping: what somebody said; None suggests it from the headers.
-    :raises ManifestRefused: where the file cannot be read at all.
     """
-    table = read_table(data)
     said = mapping or StockMapping(columns=suggest_columns(table))
     columns = {f: c for f, c in said.columns.items() if 0 <= c < len(table.headers)}
     refusal = ""

@@ -24,7 +24,6 @@ from sortis_core.intake.manifest import (
     RowVerdict,
     Table,
     read_mend,
-    read_table,
     refused_lines,
     suggest_mapping,
 )
@@ -32,6 +31,7 @@ from sortis_core.intake.manifest.mapping import remember
 from sortis_core.intake.manifest.table import marked
 from sortis_core.intake.models import ModelNames, plain
 from sortis_core.vocabulary.states import ImportState
+from sortis_server.apart import table_of
 from sortis_server.arrive.models import Batch, ExtraCount, ManifestImport, SourceMemory, Unit
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
@@ -61,7 +61,7 @@ def open_import(batch: Batch, name: str, data: bytes, by: Person) -> ManifestImp
 
     :raises ManifestRefused: where the file cannot be read at all; then nothing is kept.
     """
-    table = read_table(data)
+    table = table_of(data)
     kept = SourceMemory.objects.filter(source=batch.source).first()
     names = ModelNames(newest_sheets().values(), kept.names if kept else {})
     mapping = suggest_mapping(table, names, kept.headers if kept else None)
@@ -162,7 +162,7 @@ def _judge(row: ManifestImport) -> None:
         return not ManifestImport.objects.filter(pk=row.pk, stop_wanted=True).exists()
 
     try:
-        verdicts = verdicts_of(row, read_table(bytes(row.data)), tell)
+        verdicts = verdicts_of(row, table_of(bytes(row.data)), tell)
         row.verdicts = [verdict.model_dump(mode="json") for verdict in verdicts]
         row.state = ImportState.READY
     except Stopped:
@@ -262,7 +262,7 @@ def stop_import(row: ManifestImport) -> ManifestImport:
 
 
 def _take(row: ManifestImport, tell: Tell) -> None:
-    table = read_table(bytes(row.data))
+    table = table_of(bytes(row.data))
     with transaction.atomic():
         series = locked_series()
         # Judged again under the lock: other lists may have been taken in since.
@@ -365,7 +365,7 @@ def take_in(batch: Batch, data: bytes) -> list[Unit]:
 
     :raises ManifestRefused: with every row that cannot be taken in.
     """
-    table = read_table(data)
+    table = table_of(data)
     with transaction.atomic():
         series = locked_series()
         mapping = suggest_mapping(table, ModelNames(newest_sheets().values()))

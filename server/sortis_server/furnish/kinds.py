@@ -15,6 +15,7 @@ from sortis_core.intake.stocklist import (
 )
 from sortis_core.stock import PartKind, PriceBreak, breaks_fall
 from sortis_core.takeback import StoreAct
+from sortis_server.apart import table_of
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
 from sortis_server.stock.acts import begin_act, end_act
@@ -148,7 +149,7 @@ def drop_offer(offer_id: int) -> None:
 
 def look_at_stock(data: bytes, mapping: StockMapping | None) -> StockTable:
     """A stock list with the verdict on every row; nothing is kept."""
-    return read_stock(data, part_kinds(), mapping)
+    return read_stock(table_of(data), part_kinds(), mapping)
 
 
 def take_stock(data: bytes, mapping: StockMapping | None, by: Person) -> tuple[int, Act]:

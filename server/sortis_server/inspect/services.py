@@ -11,11 +11,12 @@ from sortis_core.base import SortisError, listed
 from sortis_core.documents import read_document
 from sortis_core.findings import UNIT, Findings, carry_origins, safe_again
 from sortis_core.intake.entry import read_entries, write_entries
-from sortis_core.intake.readout import ReadOut, read_bundle
+from sortis_core.intake.readout import ReadOut
 from sortis_core.policy import Policy
 from sortis_core.reasons import says_something
 from sortis_core.sheets import ModelSheet
 from sortis_core.stages import INSPECTABLE, Stage, after_inspection
+from sortis_server.apart import readout_of
 from sortis_server.arrive.models import Unit
 from sortis_server.inspect.findings import blank_findings, newest_findings
 from sortis_server.inspect.models import PLAIN_LOOK, Hazard, Inspection, ReadOutRow
@@ -183,7 +184,7 @@ def keep_readout(unit: Unit, data: bytes, by: Person) -> ReadOut:
 
     :raises BundleRefused: where it is none.
     """
-    readout = read_bundle(data)
+    readout = readout_of(data)
     ReadOutRow.objects.create(unit=unit, by=by, data=data, document=readout.model_dump(mode="json"))
     return readout
 

@@ -249,7 +249,7 @@ def _workbook_rows(data: bytes) -> Iterator[TableRow]:
     try:
         _unpacks_small(data)
         rows = _whole(data)
-    except ManifestRefused:
+    except (ManifestRefused, MemoryError):
         raise
     except (zipfile.BadZipFile, zlib.error, InvalidFileException, EOFError, OSError) as error:
         raise _broken_workbook() from error

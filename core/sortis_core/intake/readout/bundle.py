@@ -145,6 +145,8 @@ def parsed(tool: str, text: str, *, raw: bool = False) -> list[dict[str, Any]]:
     """
     try:
         rows = jc.parse(tool, text, quiet=True, raw=raw)
+    except MemoryError:
+        raise
     except Exception as error:
         raise ValueError(f"not the text of {tool}") from error
     return [row for row in rows if isinstance(row, dict)]
