@@ -8,13 +8,18 @@ import secrets
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.request
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 
+from house import instance
 from house.database import database, free_port
 from house.front import front_command
+from house.instance import held
+from house.parts import Part
 from house.place import (
     HOME,
     LOGS,
@@ -29,12 +34,13 @@ from house.place import (
     run_step,
     say,
 )
-from house.processes import die_with_parent, end, end_pid
+from house.processes import die_with_parent, end_pid
 from house.setup import set_up
 from house.testing import all_tests, some_tests
 
 USUAL_PORT = 8040
-RUN = VAR / "run.json"
+SHARED = Path("/dev/shm")
+"""Where workers tell that they live; not every machine has it."""
 TYPES = WEB / "src" / "api" / "schema.ts"
 WORDS = WEB / "src" / "api" / "vocabulary.ts"
 LICENCES = HOME / "docs" / "licences.md"
@@ -52,9 +58,9 @@ def _end_on_signal(*_: object) -> None:
 @contextlib.contextmanager
 def running(
     env: dict[str, str], port: int, devices: dict[str, list] | None = None
-) -> Iterator[list[subprocess.Popen]]:
+) -> Iterator[list[Part]]:
     """Application server, its front and worker, and the simulated devices where there are any."""
-    began: list[subprocess.Popen] = []
+    began: list[Part] = []
     inner = free_port()
     # Those before the front of ours, as somebody set them, and that one.
     env = env | {"SORTIS_HOPS": str(int(os.environ.get("SORTIS_PROXIES", "0")) + 1)}
@@ -75,31 +81,42 @@ def running(
             "--graceful-timeout",
             "3",
             "--worker-tmp-dir",
-            "/dev/shm",
+            SHARED if SHARED.is_dir() else tempfile.gettempdir(),
             "--no-control-socket",
         ],
         "front": front_command(VAR / "front", port, inner),
-        "worker": [PYTHON, MANAGE, "db_worker", "--interval", "0.5", "--no-startup-delay"],
+        "worker": [
+            PYTHON,
+            MANAGE,
+            "work",
+            "--interval",
+            "0.5",
+            "--no-startup-delay",
+            "--worker-id",
+            instance.name(),
+        ],
         **(devices or {}),
     }
     try:
         for name, command in commands.items():
-            log = (LOGS / f"{name}.log").open("ab")
-            began.append(
-                subprocess.Popen(
-                    list(map(str, command)),
-                    env=env,
-                    cwd=HOME,
-                    stdout=log,
-                    stderr=subprocess.STDOUT,
-                    stdin=subprocess.DEVNULL,
-                    preexec_fn=die_with_parent,
-                )
-            )
+            began.append(Part(name, partial(_begin, name, command, env)))
         yield began
     finally:
-        for process in reversed(began):
-            end(process)
+        for part in reversed(began):
+            part.end()
+
+
+def _begin(name: str, command: list, env: dict[str, str]) -> subprocess.Popen:
+    with (LOGS / f"{name}.log").open("ab") as log:
+        return subprocess.Popen(
+            list(map(str, command)),
+            env=env,
+            cwd=HOME,
+            stdout=log,
+            stderr=subprocess.STDOUT,
+            stdin=subprocess.DEVNULL,
+            preexec_fn=die_with_parent,
+        )
 
 
 def _devices() -> tuple[dict[str, list], dict[str, str]]:
@@ -127,12 +144,15 @@ def _devices() -> tuple[dict[str, list], dict[str, str]]:
     )
 
 
-def wait_for(address: str, began: list[subprocess.Popen]) -> None:
-    """Wait until the application answers."""
+def wait_for(address: str, began: list[Part]) -> None:
+    """Wait until the application answers.
+
+    :raises StepFailed: where a part of it does not start, which trying again would not mend.
+    """
     for _ in range(300):
-        for process in began:
-            if process.poll() is not None:
-                raise StepFailed(f"The application did not start; see the logs in {LOGS}.")
+        for part in began:
+            if part.is_over():
+                raise StepFailed(f"The {part.name} did not start; see {LOGS / part.name}.log.")
         with contextlib.suppress(OSError), urllib.request.urlopen(f"{address}/alive", timeout=2):
             return
         time.sleep(0.1)
@@ -140,53 +160,62 @@ def wait_for(address: str, began: list[subprocess.Popen]) -> None:
 
 
 def _run(*, demo: bool, reset: bool = False) -> int:
-    if (known := _known()) and Path(f"/proc/{known['pid']}").exists():
-        say(f"Sortis is running already at {known['address']}. ./sortis stop ends it.")
-        return 1
     signal.signal(signal.SIGTERM, _end_on_signal)
     signal.signal(signal.SIGINT, _end_on_signal)
     try:
-        say("Setting up")
-        set_up(testing=False)
-        with database() as env:
-            if demo:
-                again = ["--again"] if reset else []
-                words = "Bringing the database and the demo workshop up to date"
-                run_step(words, [PYTHON, "-m", "demo.load", *again], env=env)
-            else:
-                run_step("Bringing the database up to date", [PYTHON, MANAGE, "migrate"], env=env)
-                env |= _start_key(env)
-            port = free_port(int(os.environ.get("SORTIS_PORT", USUAL_PORT)))
-            address = f"http://127.0.0.1:{port}"
-            devices: dict[str, list] = {}
-            if demo:
-                devices, addresses = _devices()
-                env |= addresses
-            with running(env, port, devices) as began:
-                wait_for(address, began)
-                RUN.write_text(
-                    json.dumps(
-                        {
-                            "pid": os.getpid(),
-                            "address": address,
-                            "env": {
-                                name: value
-                                for name, value in env.items()
-                                if name.startswith("SORTIS_DB")
-                            },
-                        }
-                    )
-                )
-                RUN.chmod(0o600)
-                _greet(address, env, demo=demo)
-                while all(process.poll() is None for process in began):
-                    time.sleep(0.3)
-                raise StepFailed(f"A part of the application ended by itself; see {LOGS}.")
+        with held():
+            say("Setting up")
+            set_up(testing=False)
+            tended: list[Part] = []
+            with database(tended=tended) as env:
+                if demo:
+                    again = ["--again"] if reset else []
+                    words = "Bringing the database and the demo workshop up to date"
+                    run_step(words, [PYTHON, "-m", "demo.load", *again], env=env)
+                else:
+                    words = "Bringing the database up to date"
+                    run_step(words, [PYTHON, MANAGE, "migrate"], env=env)
+                    env |= _start_key(env)
+                _answer(_port(), env, tended, demo=demo)
     except _Ended:
         say("\nStopped. Everything is kept; the next start goes on from here.")
-        return 0
-    finally:
-        RUN.unlink(missing_ok=True)
+    return 0
+
+
+def _port() -> int:
+    """Where to answer: the port that was asked for, or the usual one, or else a free one.
+
+    :raises StepFailed: where the port that was asked for is taken.
+    """
+    asked = os.environ.get("SORTIS_PORT")
+    wanted = int(asked) if asked and asked.isdigit() else USUAL_PORT
+    port = free_port(wanted)
+    if port != wanted and asked:
+        raise StepFailed(
+            f"Port {asked} is taken by another program. End that one, or set SORTIS_PORT to "
+            "another port."
+        )
+    if port != wanted:
+        say(f"  Port {wanted} is taken by another program; Sortis answers at {port}.")
+    return port
+
+
+def _answer(port: int, env: dict[str, str], tended: list[Part], *, demo: bool) -> None:
+    """Run the application until somebody ends it, and begin again what ends by itself."""
+    address = f"http://127.0.0.1:{port}"
+    devices: dict[str, list] = {}
+    if demo:
+        devices, addresses = _devices()
+        env |= addresses
+    with running(env, port, devices) as began:
+        wait_for(address, began)
+        reached = {name: value for name, value in env.items() if name.startswith("SORTIS_DB")}
+        instance.note(address, reached)
+        _greet(address, env, demo=demo)
+        while True:
+            for part in (*tended, *began):
+                part.tend()
+            time.sleep(0.3)
 
 
 def _start_key(env: dict[str, str]) -> dict[str, str]:
@@ -218,12 +247,6 @@ def _greet(address: str, env: dict[str, str], *, demo: bool) -> None:
     say("\nCtrl-C stops it.")
 
 
-def _known() -> dict | None:
-    with contextlib.suppress(OSError, ValueError):
-        return json.loads(RUN.read_text())
-    return None
-
-
 def demo(given: argparse.Namespace) -> int:
     """Set up, load the demo workshop, run until Ctrl-C."""
     return _run(demo=True, reset=given.reset)
@@ -236,7 +259,7 @@ def serve(given: argparse.Namespace) -> int:
 
 def stop(given: argparse.Namespace) -> int:
     """End a running application from another terminal."""
-    known = _known()
+    known = instance.running()
     if known is None:
         say("Sortis is not running.")
         return 0
@@ -358,11 +381,11 @@ def _managed(*command: str) -> int:
     """A command of the server on the running database, or on one started for it."""
     set_up_python()
     words = [PYTHON, MANAGE, *command]
-    known = _known()
+    known = instance.running()
     if known:
         key = json.loads((VAR / "secrets.json").read_text())["secret_key"]
         return run_command(words, env=paths() | known["env"] | {"SORTIS_SECRET_KEY": key})
-    with database() as env:
+    with held(), database() as env:
         return run_command(words, env=env)
 
 

@@ -1,6 +1,7 @@
 """The private MariaDB instance: loopback only, own user and password, own folder."""
 
 import contextlib
+import hashlib
 import json
 import os
 import secrets
@@ -12,8 +13,9 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
+from house.parts import Part
 from house.place import LOGS, PYTHON, VAR, StepFailed, paths, say
-from house.processes import die_with_parent, end
+from house.processes import die_with_parent
 from house.setup import program
 
 READY_SECONDS = 60
@@ -116,10 +118,15 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
 
 
 def _socket(folder: Path) -> Path:
-    made = folder / "socket"
-    if not made.exists() or not Path(made.read_text()).parent.exists():
-        made.write_text(tempfile.mkdtemp(prefix="sortis-") + "/db.sock")
-    return Path(made.read_text())
+    """Of this very folder and nobody else's: a copy of it has a socket of its own."""
+    there = folder.stat()
+    name = f"{folder.resolve()} {there.st_dev} {there.st_ino} {os.geteuid()}"
+    digest = hashlib.sha256(name.encode()).hexdigest()[:16]
+    home = Path(tempfile.gettempdir()) / f"sortis-{digest}"
+    home.mkdir(mode=0o700, exist_ok=True)
+    if home.lstat().st_uid != os.geteuid():
+        raise StepFailed(f"{home} belongs to somebody else. Remove it, then start again.")
+    return home / "db.sock"
 
 
 def _wait(server: subprocess.Popen, port: int) -> None:
@@ -148,10 +155,13 @@ def _reachable(host: str, port: int) -> None:
 
 
 @contextlib.contextmanager
-def database(*, throwaway: bool = False) -> Iterator[dict[str, str]]:
+def database(
+    *, throwaway: bool = False, tended: list[Part] | None = None
+) -> Iterator[dict[str, str]]:
     """A running private instance; yields the environment that reaches it, ends it afterwards.
 
     :param throwaway: in a temporary folder that is removed again (tests).
+    :param tended: takes it up, so that whoever tends these begins it again should it end.
     """
     if not throwaway and os.environ.get("SORTIS_DB_HOST"):
         say(f"  Using the database at {os.environ['SORTIS_DB_HOST']}.")
@@ -163,9 +173,11 @@ def database(*, throwaway: bool = False) -> Iterator[dict[str, str]]:
     folder = Path(tempfile.mkdtemp(prefix="sortis-test-")) if throwaway else VAR
     known = _secrets(folder)
     port = free_port()
-    server = _start(folder, port, lasting=not throwaway)
+    server = Part("database", lambda: _start(folder, port, lasting=not throwaway))
+    if tended is not None:
+        tended.append(server)
     try:
-        _wait(server, port)
+        _wait(server.process, port)
         granted = folder / "granted"
         if not granted.exists():
             subprocess.run(
@@ -183,7 +195,7 @@ def database(*, throwaway: bool = False) -> Iterator[dict[str, str]]:
             "SORTIS_SECRET_KEY": known["secret_key"],
         }
     finally:
-        end(server)
+        server.end()
         shutil.rmtree(_socket(folder).parent, ignore_errors=True)
         if throwaway:
             shutil.rmtree(folder, ignore_errors=True)

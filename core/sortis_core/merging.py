@@ -90,9 +90,10 @@ def merged(ours: ModelSheet, theirs: ModelSheet, answers: Mapping[str, Whose]) -
     for key, one in asked.items():
         if answers[key] is Whose.THEIRS:
             here = _with(here, there, one, one.path)
-            if one.path[-1] == FIGURE:
+            source = (*one.path[:-1], SOURCE)
+            if one.path[-1] == FIGURE and _at(there, source) is not None:
                 # A figure comes with where it is known from.
-                here = _with(here, there, one, (*one.path[:-1], SOURCE))
+                here = _with(here, there, one, source)
     document: dict[str, Any] = here
     return document
 

@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "csp",
     "django_tasks",
     "django_tasks_db",
+    "sortis_server.background",
     "sortis_server.people",
     "sortis_server.workshop",
     "sortis_server.sheets",

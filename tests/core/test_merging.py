@@ -26,6 +26,14 @@ def answered(other: ModelSheet, *from_them: str) -> ModelSheet:
 
 
 class Questions(unittest.TestCase):
+    def test_the_figure_of_a_memory_slot_has_no_source_of_its_own(self):
+        def change(document):
+            document["memory"]["slots"][0]["limit_gb"] += 16
+
+        other = theirs(change)
+        taken = answered(other, "memory/slots/m1/limit_gb")
+        self.assertEqual(taken.memory, other.memory)
+
     def test_one_a_fact_in_words_with_its_sources(self):
         def change(document):
             document["drives"][0] |= {"limit_gb": 4000, "source": "bench"}

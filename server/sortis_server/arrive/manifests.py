@@ -33,6 +33,7 @@ from sortis_core.intake.models import ModelNames, plain
 from sortis_core.vocabulary.states import ImportState
 from sortis_server.apart import table_of
 from sortis_server.arrive.models import Batch, ExtraCount, ManifestImport, SourceMemory, Unit
+from sortis_server.background.left import gives_up
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
 from sortis_server.sheets.services import newest_sheets
@@ -151,9 +152,16 @@ def judge(row: ManifestImport) -> ManifestImport:
 @task()
 def judge_in_background(number: int) -> None:
     """Judge the rows of a large list; run by a worker."""
-    row = ManifestImport.objects.select_related("batch").filter(pk=number).first()
+    lists = ManifestImport.objects.select_related("batch")
+    row = lists.filter(pk=number, state=ImportState.CHECKING).first()
     if row:
         _judge(row)
+
+
+@gives_up(judge_in_background)
+def _not_judged(number: int, sentence: str) -> None:
+    checking = ManifestImport.objects.filter(pk=number, state=ImportState.CHECKING)
+    checking.update(state=ImportState.READY, refusal=sentence, doing="")
 
 
 def _judge(row: ManifestImport) -> None:
@@ -222,7 +230,10 @@ def begin_taking(row: ManifestImport) -> ManifestImport:
 @task()
 def take_in_background(number: int) -> None:
     """Take a large list in; run by a worker."""
-    row = ManifestImport.objects.select_related("batch").get(pk=number)
+    lists = ManifestImport.objects.select_related("batch")
+    row = lists.filter(pk=number, state=ImportState.TAKING).first()
+    if row is None:
+        return  # It was taken in before its worker ended.
 
     def tell(done: int) -> bool:
         # Its own connection: what is told must be seen while the units are not.
@@ -235,6 +246,12 @@ def take_in_background(number: int) -> None:
         _take(row, tell)
     except SortisError as refusal:
         _back_to_ready(row, refusal)
+
+
+@gives_up(take_in_background)
+def _not_taken(number: int, sentence: str) -> None:
+    taking = ManifestImport.objects.filter(pk=number, state=ImportState.TAKING)
+    taking.update(state=ImportState.READY, refusal=sentence, doing="", done=0)
 
 
 def _tell_outside(number: int, done: int) -> None:

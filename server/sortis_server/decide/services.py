@@ -16,6 +16,7 @@ from sortis_core.plan.solve import Watch
 from sortis_core.plan.whatif import Figures, OneMoreFigures, one_more
 from sortis_core.vocabulary.states import PlanState
 from sortis_server.arrive.models import Batch
+from sortis_server.background.left import gives_up
 from sortis_server.decide.cases import Dials, case_of, require_furnished
 from sortis_server.decide.models import PlanRow
 from sortis_server.people.models import Person
@@ -93,7 +94,9 @@ def begin_plan(batch: Batch, by: Person, dials: Dials) -> PlanRow:
 @task()
 def solve_in_background(plan: int) -> None:
     """Solve a saved plan; run by a worker. Tells its progress, and stops when asked."""
-    row = PlanRow.objects.get(pk=plan)
+    row = PlanRow.objects.filter(pk=plan, state=PlanState.SOLVING).first()
+    if row is None:
+        return  # A sketch that newer plans pushed out, or one that was solved to its end before.
     if row.stop_asked:
         row.state, row.refusal = PlanState.REFUSED, "Stopped before it began."
         row.save()
@@ -125,6 +128,12 @@ def solve_in_background(plan: int) -> None:
         return
     row.refresh_from_db()
     _finish(row, found)
+
+
+@gives_up(solve_in_background)
+def _not_solved(plan: int, sentence: str) -> None:
+    solving = PlanRow.objects.filter(pk=plan, state=PlanState.SOLVING)
+    solving.update(state=PlanState.REFUSED, refusal=sentence)
 
 
 def _finish(row: PlanRow, plan: Plan) -> None:

@@ -11,6 +11,7 @@ from sortis_core.labels import size_called
 from sortis_core.papers import Paper, PrintKind
 from sortis_core.vocabulary.states import JobState
 from sortis_server.arrive.models import Unit
+from sortis_server.background.left import gives_up
 from sortis_server.inspect.services import sheet_of
 from sortis_server.labels import Label, labels_pdf
 from sortis_server.papers.models import PaperJob
@@ -24,6 +25,7 @@ from sortis_server.workshop.services import workshop
 MOST_UNITS = 2_000
 AT_ONCE = 12
 """Units whose papers are drawn while somebody waits; more are for a worker."""
+TO_DRAW = (JobState.WAITING, JobState.AT_WORK)
 TOLD_EVERY = 10
 KEPT = timedelta(days=1)
 
@@ -68,7 +70,7 @@ def begin_job(kind: PrintKind, tags: Sequence[str], by: Person) -> PaperJob:
 @task()
 def draw_in_background(number: int) -> None:
     """Draw many papers; run by a worker."""
-    job = PaperJob.objects.filter(pk=number, state=JobState.WAITING).first()
+    job = PaperJob.objects.filter(pk=number, state__in=TO_DRAW).first()
     if job is None:
         return
     try:
@@ -77,6 +79,12 @@ def draw_in_background(number: int) -> None:
         PaperJob.objects.filter(pk=number).update(
             state=JobState.FAILED, refusal=refusal.sentence[:400], doing=""
         )
+
+
+@gives_up(draw_in_background)
+def _not_drawn(number: int, sentence: str) -> None:
+    drawing = PaperJob.objects.filter(pk=number, state__in=TO_DRAW)
+    drawing.update(state=JobState.FAILED, refusal=sentence, doing="")
 
 
 def _draw(job: PaperJob) -> None:

@@ -1,0 +1,11 @@
+from django_tasks_db.management.commands import db_worker
+
+from sortis_server.background.left import take_up_again
+
+
+class Command(db_worker.Command):
+    help = "Do what waits for a worker; first what one of the same name left behind."
+
+    def handle(self, *, worker_id: str, **options: object) -> None:
+        take_up_again(worker_id)
+        super().handle(worker_id=worker_id, **options)
