@@ -1,6 +1,8 @@
 """Refusals as problem details (RFC 9457): a plain sentence and the facts behind it."""
 
+import json
 import logging
+import sys
 from typing import Any
 
 from django.db import DataError, IntegrityError, InterfaceError, OperationalError
@@ -46,6 +48,22 @@ def is_deadlock(error: BaseException | None) -> bool:
     return False
 
 
+PAGE = """\
+<!doctype html>
+<html lang="en">
+<head>
+  <meta charset="utf-8">
+  <meta http-equiv="refresh" content="5">
+  <title>{title}</title>
+</head>
+<body>
+  <h1>{title}</h1>
+  <p>{detail}</p>
+  <p>This page asks again every five seconds.</p>
+</body>
+</html>
+"""
+"""Where the application's own page cannot be given."""
 STATUS: dict[type[SortisError], int] = {StaleVersion: 409, NotThere: 404, NotYours: 403}
 
 
@@ -123,35 +141,54 @@ def answer_problems(api: NinjaAPI) -> None:
     def unknown(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
         return problem(401, "Not signed in", "Sign in first; what you typed is kept here.")
 
-    @api.exception_handler(DatabaseError)
-    def database(request: HttpRequest, error: DatabaseError) -> HttpResponse:
-        request.deadlocked = is_deadlock(error)  # type: ignore[attr-defined]
-        if isinstance(error, IntegrityError) and not request.deadlocked:  # type: ignore[attr-defined]
-            log.warning("database: %s", error)
-            return problem(
-                409,
-                StaleVersion.title,
-                "Somebody was faster: what you send meets what was written a moment ago. Nothing "
-                "was changed. Look again, then do it once more where it is still wanted.",
-            )
-        if isinstance(error, DataError):
-            log.warning("database: %s", error)
-            return problem(
-                422,
-                "The request does not read",
-                "A figure or text is larger than what can be kept. Nothing was changed.",
-            )
-        if not isinstance(error, OperationalError | InterfaceError):
-            log.exception("database", exc_info=error)
-            return problem(
-                500,
-                "Something went wrong here",
-                "Sortis asked the database for something that it does not know. Nothing was "
-                "changed; it is written in the log.",
-            )
-        log.log(logging.INFO if is_deadlock(error) else logging.ERROR, "database: %s", error)
+    api.exception_handler(DatabaseError)(_of_database)
+
+
+def _of_database(request: HttpRequest, error: DatabaseError) -> HttpResponse:
+    request.deadlocked = is_deadlock(error)  # type: ignore[attr-defined]
+    if isinstance(error, IntegrityError) and not request.deadlocked:  # type: ignore[attr-defined]
+        log.warning("database: %s", error)
         return problem(
-            503,
-            "The database does not answer",
-            "The database does not answer. Nothing was changed; try again in a moment.",
+            409,
+            StaleVersion.title,
+            "Somebody was faster: what you send meets what was written a moment ago. Nothing "
+            "was changed. Look again, then do it once more where it is still wanted.",
         )
+    if isinstance(error, DataError):
+        log.warning("database: %s", error)
+        return problem(
+            422,
+            "The request does not read",
+            "A figure or text is larger than what can be kept. Nothing was changed.",
+        )
+    if not isinstance(error, OperationalError | InterfaceError):
+        log.exception("database", exc_info=error)
+        return problem(
+            500,
+            "Something went wrong here",
+            "Sortis asked the database for something that it does not know. Nothing was "
+            "changed; it is written in the log.",
+        )
+    log.log(logging.INFO if is_deadlock(error) else logging.ERROR, "database: %s", error)
+    return problem(
+        503,
+        "The database does not answer",
+        "The database does not answer. Nothing was changed; try again in a moment.",
+    )
+
+
+def unforeseen(request: HttpRequest) -> HttpResponse:
+    """What Django's own parts raised before or after the API: never a bare page."""
+    error = sys.exc_info()[1]
+    if isinstance(error, DatabaseError):
+        told = _of_database(request, error)
+    else:
+        told = problem(
+            500,
+            "Something went wrong here",
+            "Sortis met something that nobody foresaw. It is written in the log.",
+        )
+    if request.path.startswith("/api/"):
+        return told
+    said = json.loads(told.content)
+    return HttpResponse(PAGE.format(**said), status=told.status_code)

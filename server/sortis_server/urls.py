@@ -7,6 +7,7 @@ from django.utils.http import urlencode
 
 from sortis_server.api import alive, api, nowhere
 from sortis_server.papers.public import public_page, public_picture
+from sortis_server.problems import unforeseen
 
 OPEN_PAGES = ("/sign-in", "/start", "/join")
 """Pages for people who are not signed in."""
@@ -20,6 +21,8 @@ def page(request: HttpRequest) -> HttpResponse:
     answer["Cache-Control"] = "no-cache"
     return answer
 
+
+handler500 = unforeseen
 
 urlpatterns = [
     path("alive", alive),

@@ -2,8 +2,12 @@
 
 import json
 import re
+from contextlib import contextmanager
 from typing import get_args
+from unittest import mock
 
+from django.db import OperationalError
+from django.db.backends.utils import CursorWrapper
 from django.test import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
@@ -168,3 +172,53 @@ class Named(TestCase):
         twice = {name: modules for name, modules in made_here.items() if len(modules) > 1}
         self.assertEqual(twice, {})
         self.assertGreater(len(found), 150)
+
+
+class Away(Workshop, TestCase):
+    """A database that is away is said everywhere, not by the API's own operations alone."""
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    def setUp(self):
+        self.client = self.client_of(self.marit)
+        self.client.raise_request_exception = False
+
+    @contextmanager
+    def failing(self, error: Exception):
+        with (
+            mock.patch.object(CursorWrapper, "execute", side_effect=error),
+            self.assertLogs("django.request", "ERROR"),
+        ):
+            yield
+
+    def test_a_read_and_a_named_write_are_refused_in_words(self):
+        calls = {
+            "read": lambda: self.client.get("/api/batches"),
+            "write": lambda: self.client.post(
+                "/api/batches",
+                "{}",
+                content_type="application/json",
+                headers={"idempotency-key": "abcdefgh"},
+            ),
+        }
+        for name, call in calls.items():
+            with self.subTest(name), self.failing(OperationalError(2002, "away")):
+                told = call()
+                self.assertEqual(told.status_code, 503)
+                self.assertIn("does not answer", told.json()["detail"])
+
+    def test_pages_say_it_and_ask_again(self):
+        for path in ("/", "/alive", "/p/" + 20 * "k"):
+            with self.subTest(path), self.failing(OperationalError(2002, "away")):
+                told = self.client.get(path)
+                self.assertEqual(told.status_code, 503)
+                self.assertContains(told, "does not answer", status_code=503)
+                self.assertContains(told, 'http-equiv="refresh"', status_code=503)
+
+    def test_what_nobody_foresaw_is_said_without_what_it_was(self):
+        with self.failing(ZeroDivisionError("a secret")):
+            told = self.client.get("/alive")
+        self.assertContains(told, "nobody foresaw", status_code=500)
+        self.assertNotContains(told, "secret", status_code=500)
