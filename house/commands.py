@@ -16,6 +16,8 @@ from functools import partial
 from pathlib import Path
 
 from house import instance
+from house.backup import back_up, tell
+from house.backup import restore as put_back
 from house.database import database, free_port
 from house.front import front_command
 from house.instance import held
@@ -401,6 +403,42 @@ def workshop(given: argparse.Namespace) -> int:
     return _managed("workshop_file", given.what, file, *trial)
 
 
+def backup(given: argparse.Namespace) -> int:
+    """Copy everything into a file while people work."""
+    _require_private()
+    set_up_python()
+    file = Path(given.file)
+    if instance.running():
+        tell(back_up(VAR, file), file)
+        return 0
+    if not (VAR / "db").exists():
+        raise StepFailed(f"{VAR} holds no database yet, so there is nothing to back up.")
+    with held(), database():
+        tell(back_up(VAR, file), file)
+    return 0
+
+
+def restore(given: argparse.Namespace) -> int:
+    """Put a backup in the place of what is there, which is kept beside it."""
+    _require_private()
+    set_up_python()
+    with held():
+        about, former = put_back(VAR, Path(given.file))
+    rows = sum(about["tables"].values())
+    say(f"Everything stands as on {about['made']}: {rows:,} rows, started and counted.")
+    if former:
+        say(f"What stood there before lies in {former}; remove it once nothing of it is wanted.")
+    return 0
+
+
+def _require_private() -> None:
+    if os.environ.get("SORTIS_DB_HOST"):
+        raise StepFailed(
+            "The database is one of your own (SORTIS_DB_HOST). Back it up and restore it by its "
+            "own tools; keep SORTIS_SECRET_KEY with it."
+        )
+
+
 def add_person(given: argparse.Namespace) -> int:
     """Add somebody who signs in."""
     return _managed("add_person", given.username, given.name, *given.roles)
@@ -440,6 +478,10 @@ def command_line() -> argparse.ArgumentParser:
     made.add_argument("what", choices=["import", "export"])
     made.add_argument("file", help="a zip; starter names the set that ships")
     made.add_argument("--trial", action="store_true", help="only say what it would do")
+    made = command("backup", backup, "copy everything into a file, while people work")
+    made.add_argument("file", help="a file that is not there yet: sortis.tar.gz")
+    made = command("restore", restore, "put a backup in the place of what is there")
+    made.add_argument("file", help="what ./sortis backup wrote")
     made = command("add-person", add_person, "add somebody who signs in; asks for the password")
     made.add_argument("username")
     made.add_argument("name", help="as records show it: 'Marit Dohl'")

@@ -45,14 +45,21 @@ def free_port(wanted: int = 0) -> int:
     raise StepFailed("No port is free on the loopback address.")
 
 
-def _secrets(folder: Path) -> dict[str, str]:
+def kept_secrets(folder: Path) -> dict[str, str]:
+    """The password of a folder's database and the key that signs; made where there are none."""
     file = folder / "secrets.json"
     if not file.exists():
         folder.mkdir(parents=True, exist_ok=True)
         made = {"db_password": secrets.token_urlsafe(24), "secret_key": secrets.token_urlsafe(48)}
         with os.fdopen(os.open(file, os.O_CREAT | os.O_WRONLY, 0o600), "w") as out:
             json.dump(made, out)
-    return json.loads(file.read_text())
+    known = json.loads(file.read_text())
+    whole = isinstance(known, dict) and all(
+        isinstance(known.get(name), str) for name in ("db_password", "secret_key")
+    )
+    if not whole:
+        raise StepFailed(f"{file} does not hold the keys of this data folder. Put it back.")
+    return known
 
 
 def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
@@ -100,7 +107,7 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
             f"--datadir={data}",
             "--bind-address=127.0.0.1",
             f"--port={port}",
-            f"--socket={_socket(folder)}",
+            f"--socket={socket_of(folder)}",
             f"--pid-file={data / 'db.pid'}",
             "--character-set-server=utf8mb4",
             "--collation-server=utf8mb4_unicode_ci",
@@ -117,7 +124,7 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
     )
 
 
-def _socket(folder: Path) -> Path:
+def socket_of(folder: Path) -> Path:
     """Of this very folder and nobody else's: a copy of it has a socket of its own."""
     there = folder.stat()
     name = f"{folder.resolve()} {there.st_dev} {there.st_ino} {os.geteuid()}"
@@ -170,10 +177,29 @@ def database(
         _reachable(os.environ["SORTIS_DB_HOST"], int(os.environ.get("SORTIS_DB_PORT", "3306")))
         yield paths()
         return
-    folder = Path(tempfile.mkdtemp(prefix="sortis-test-")) if throwaway else VAR
-    known = _secrets(folder)
+    if not throwaway:
+        with private(VAR, tended=tended) as env:
+            yield env
+        return
+    folder = Path(tempfile.mkdtemp(prefix="sortis-test-"))
+    try:
+        with private(folder, lasting=False) as env:
+            yield env
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+@contextlib.contextmanager
+def private(
+    folder: Path, *, lasting: bool = True, tended: list[Part] | None = None
+) -> Iterator[dict[str, str]]:
+    """A private instance on a folder; yields the environment that reaches it.
+
+    :param lasting: whether what is written must survive a power cut.
+    """
+    known = kept_secrets(folder)
     port = free_port()
-    server = Part("database", lambda: _start(folder, port, lasting=not throwaway))
+    server = Part("database", lambda: _start(folder, port, lasting=lasting))
     if tended is not None:
         tended.append(server)
     try:
@@ -181,7 +207,7 @@ def database(
         granted = folder / "granted"
         if not granted.exists():
             subprocess.run(
-                [PYTHON, "-c", GRANT, str(_socket(folder)), known["db_password"], USER, SCHEMA],
+                [PYTHON, "-c", GRANT, str(socket_of(folder)), known["db_password"], USER, SCHEMA],
                 check=True,
                 env=paths(),
             )
@@ -196,6 +222,4 @@ def database(
         }
     finally:
         server.end()
-        shutil.rmtree(_socket(folder).parent, ignore_errors=True)
-        if throwaway:
-            shutil.rmtree(folder, ignore_errors=True)
+        shutil.rmtree(socket_of(folder).parent, ignore_errors=True)

@@ -22,10 +22,13 @@ TOO_LARGE = PROBLEM.format(
     status=413,
     detail="It is larger than 12 MB, more than anything Sortis reads. Nothing was kept.",
 )
-AWAY = PROBLEM.format(
-    title="Sortis does not answer just now",
-    status=503,
-    detail="It is being started, or ended. Nothing is lost; try again in a moment.",
+NOT_NOW = "Sortis does not answer just now"
+SOON = "It is being started, or ended. Nothing is lost; try again in a moment."
+AWAY = PROBLEM.format(title=NOT_NOW, status=503, detail=SOON)
+AWAY_PAGE = (
+    '<!doctype html><html lang="en"><meta charset="utf-8"><meta http-equiv="refresh" content="3">'
+    f"<title>{NOT_NOW}</title><h1>{NOT_NOW}</h1><p>{SOON} This page asks again by itself.</p>"
+    "</html>"
 )
 
 
@@ -69,21 +72,31 @@ http {{
   }}
   server {{
     listen 127.0.0.1:{port};
+    proxy_http_version 1.1;
+    proxy_set_header Connection "";
+    proxy_set_header Host $http_host;
+    proxy_set_header X-Forwarded-For $proxy_add_x_forwarded_for;
+    proxy_read_timeout 180s;
+    proxy_buffers 16 16k;
     location / {{
       proxy_pass http://application;
-      proxy_http_version 1.1;
-      proxy_set_header Connection "";
-      proxy_set_header Host $http_host;
-      proxy_set_header X-Forwarded-For $proxy_add_x_forwarded_for;
-      proxy_read_timeout 180s;
-      proxy_buffers 16 16k;
+      error_page 413 = @large;
+      error_page 502 504 = @away_page;
     }}
-    error_page 413 = @large;
-    error_page 502 504 = @away;
+    location /api/ {{
+      proxy_pass http://application;
+      error_page 413 = @large;
+      error_page 502 504 = @away;
+    }}
     location @large {{
       internal;
       default_type application/problem+json;
       return 413 '{TOO_LARGE}';
+    }}
+    location @away_page {{
+      internal;
+      default_type text/html;
+      return 503 '{AWAY_PAGE}';
     }}
     location @away {{
       internal;

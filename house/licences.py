@@ -38,7 +38,8 @@ that to the receiver. This is a reading and no legal advice.
 
 ## Debian packages, beside it
 Installed by the system's own package manager, each under its own licence and apart from Sortis: the
-MariaDB server and its client library (GPL-2.0, LGPL-2.1-or-later). Chromium is used by tests alone.
+MariaDB server, its tool for backups and its client library (GPL-2.0, LGPL-2.1-or-later), nginx
+(BSD-2-Clause). Chromium is used by tests alone.
 """
 
 

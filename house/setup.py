@@ -15,6 +15,7 @@ SERVER_NEEDS = HOME / "server" / "requirements.txt"
 TEST_NEEDS = HOME / "tests" / "requirements.txt"
 PROGRAMS = {
     "mariadbd": "mariadb-server-core",
+    "mariadb-backup": "mariadb-backup",
     "my_print_defaults": "mariadb-client-core",
     "mariadb_config": "libmariadb-dev",
     "pkg-config": "pkg-config",

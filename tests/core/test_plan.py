@@ -8,7 +8,7 @@ from ortools.math_opt.python import mathopt
 from demo.generator import make_case
 from sortis_core.options import OutcomeKind
 from sortis_core.plan import Case, CaseUnit, NothingToPlan, Plan, make_plan
-from sortis_core.plan.deal import circle, deal_parts, deal_tags
+from sortis_core.plan.deal import circle, deal_in_turn, deal_parts, deal_tags
 from sortis_core.plan.grouping import group_units
 from sortis_core.plan.make import grouped
 from sortis_core.plan.model import BatchModel
@@ -132,8 +132,18 @@ class Properties(unittest.TestCase):
         if objective(plan) != best:
             freely = solve(case, grouped(case))
             dealt = deal_tags(grouped(case), freely)
-            self.assertTrue(circle(deal_parts(case, dealt, freely)))
+            self.assertTrue(circle(deal_in_turn(case, dealt, freely)))
             self.assertLess(objective(plan), best)
+
+    def test_a_circle_that_another_order_of_dealing_avoids_costs_nothing(self):
+        case = make_case(2746, 7)
+        best = solve(case, grouped(case))
+        dealt = deal_tags(grouped(case), best)
+        self.assertTrue(circle(deal_parts(case, dealt, best)))
+        self.assertFalse(circle(deal_in_turn(case, dealt, best)))
+        plan = make_plan(case)
+        self.assertEqual((plan.gap_percent, objective(plan)), (0, best.proofs[-1].value))
+        self.assertEqual(faults(case, plan), [])
 
     @each
     @given(SEEDS, st.integers(1, 30), st.sampled_from([0.0, 0.2, 1.0]))

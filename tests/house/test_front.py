@@ -105,22 +105,30 @@ class Front(unittest.TestCase):
         claimed = self.get(**{"X-Forwarded-For": "10.9.8.7"})
         self.assertEqual(claimed["for"], "10.9.8.7, 127.0.0.1")
 
+    def refused(self, address: str) -> tuple[str, str]:
+        """What a front that has just been started answers, and as what."""
+        for _ in range(100):
+            try:
+                urllib.request.urlopen(address, timeout=2)
+            except urllib.error.HTTPError as answer:
+                with answer:
+                    self.assertEqual(answer.code, 503)
+                    return answer.read().decode(), answer.headers.get_content_type()
+            except OSError:
+                time.sleep(0.05)
+        self.fail("the front did not start")
+
     def test_without_the_application_it_says_so(self):
         port = free_port()
         with tempfile.TemporaryDirectory() as folder:
             command = front_command(Path(folder), port, free_port())
             nginx = subprocess.Popen(list(map(str, command)), preexec_fn=die_with_parent)
             try:
-                for _ in range(100):
-                    try:
-                        urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=2)
-                    except urllib.error.HTTPError as answer:
-                        with answer:
-                            self.assertEqual(answer.code, 503)
-                            self.assertIn("try again", json.load(answer)["detail"])
-                        return
-                    except OSError:
-                        time.sleep(0.05)
-                self.fail("the front did not start")
+                told, kind = self.refused(f"http://127.0.0.1:{port}/api/batches")
+                self.assertEqual(kind, "application/problem+json")
+                self.assertIn("try again", json.loads(told)["detail"])
+                told, kind = self.refused(f"http://127.0.0.1:{port}/batches")
+                self.assertEqual(kind, "text/html")
+                self.assertIn('http-equiv="refresh"', told)
             finally:
                 end(nginx)

@@ -14,7 +14,7 @@ from unittest import mock
 
 from house import instance
 from house.commands import _port
-from house.database import _socket, free_port
+from house.database import free_port, socket_of
 from house.place import HOME, StepFailed
 
 
@@ -86,11 +86,11 @@ class Instances(unittest.TestCase):
             self.assertIn("Sortis is not running", self.stop(copy))
             with self.at(copy), instance.held():
                 self.assertIsNone(instance.running())
-            self.assertNotEqual(_socket(self.folder), _socket(copy))
-            self.assertEqual(_socket(self.folder), _socket(self.folder))
+            self.assertNotEqual(socket_of(self.folder), socket_of(copy))
+            self.assertEqual(socket_of(self.folder), socket_of(self.folder))
             self.assertIsNotNone(instance.running())
         for folder in (self.folder, copy):
-            shutil.rmtree(_socket(folder).parent)
+            shutil.rmtree(socket_of(folder).parent)
 
     def test_a_folder_of_somebody_else_is_said(self):
         self.folder.mkdir()

@@ -27,6 +27,8 @@ class TheOneCommand(unittest.TestCase):
             "bench",
             "core",
             "export-case",
+            "backup",
+            "restore",
             "add-person",
         ):
             self.assertIn(name, out)

@@ -1,6 +1,7 @@
 """Deal the solved groups out to tags and parts to units, in a stable way."""
 
 from collections import Counter, defaultdict, deque
+from random import Random
 from typing import Literal, NamedTuple
 
 from sortis_core.options import Option, OutcomeKind
@@ -9,6 +10,11 @@ from sortis_core.plan.grouping import Group
 from sortis_core.plan.result import Allocation
 from sortis_core.plan.solve import Solution
 from sortis_core.plan.sources import DISPLACED, DONATED, Need, sources_of
+
+ORDERS, ORDERS_OF_MANY = 24, 3
+"""So many orders of dealing are tried; to plan once more, so that nobody takes who gives, costs
+more and may bring less."""
+MANY_UNITS = 300
 
 
 class Dealt(NamedTuple):
@@ -77,6 +83,21 @@ def circle(allocations: tuple[Allocation, ...]) -> bool:
     return any(_waits_for(giver, tag, waits) for tag in list(waits) for giver in waits[tag])
 
 
+def deal_in_turn(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allocation, ...]:
+    """Parts dealt so that nobody waits in a circle, by tag or else in another order.
+
+    Where no order tried does it they are dealt by tag. The orders are the same each time.
+    """
+    by_tag = deal_parts(case, dealt, solution)
+    if not circle(by_tag):
+        return by_tag
+    for turn in range(ORDERS if len(dealt) <= MANY_UNITS else ORDERS_OF_MANY):
+        tried = deal_parts(case, Random(turn).sample(dealt, len(dealt)), solution)
+        if not circle(tried):
+            return tried
+    return by_tag
+
+
 def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allocation, ...]:
     """Give each part that goes in its source: harvest first, then lots, then offers.
 
@@ -119,7 +140,7 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
                 if kept.source == "unit" and kept.source_key in queue:
                     queue.remove(kept.source_key)
     waits: dict[str, set[str]] = defaultdict(set)
-    for one in sorted(dealt, key=lambda one: (not (one.option and one.option.yields), one.tag)):
+    for one in sorted(dealt, key=lambda one: not (one.option and one.option.yields)):
         option = one.option
         if option is None:
             continue

@@ -11,7 +11,7 @@ from sortis_core.findings import Grade
 from sortis_core.options import OutcomeKind
 from sortis_core.plan.case import Case, CaseUnit
 from sortis_core.plan.clash import explain_clash
-from sortis_core.plan.deal import Dealt, as_far_as_used, circle, deal_parts, deal_tags
+from sortis_core.plan.deal import Dealt, as_far_as_used, circle, deal_in_turn, deal_tags
 from sortis_core.plan.dialled import quick_plan
 from sortis_core.plan.explain import Explainer, Reason, end_words
 from sortis_core.plan.grouping import Group, cheapest_cents, group_units
@@ -144,7 +144,7 @@ def _with_bounds(proofs: tuple[Proof, ...], freely: tuple[Proof, ...]) -> tuple[
 
 def waits_in_circle(case: Case, groups: tuple[Group, ...], solution: Solution) -> bool:
     """Whether units wait for each other's parts as the plan deals them out."""
-    return circle(deal_parts(case, deal_tags(groups, solution), solution))
+    return circle(deal_in_turn(case, deal_tags(groups, solution), solution))
 
 
 def write_plan(case: Case, groups: tuple[Group, ...], solution: Solution) -> Plan:
@@ -163,7 +163,7 @@ class _Writer:
     ) -> None:
         self.case, self.groups, self.solution, self.explained = case, groups, solution, explained
         dealt = deal_tags(groups, solution)
-        self.allocations = deal_parts(case, dealt, solution)
+        self.allocations = deal_in_turn(case, dealt, solution)
         self.dealt = as_far_as_used(dealt, self.allocations)
         self.explainer = Explainer(case, solution.worth)
         self.names = {standard.key: standard.name for standard in case.standards}

@@ -1,0 +1,271 @@
+"""A copy of everything, taken while people work, and the way back from it.
+
+The database's own files, copied by its own tool and made whole. A copy is called a backup only
+after a server has started on it and every table was counted; it is taken in only after the same.
+"""
+
+import contextlib
+import hashlib
+import json
+import os
+import shutil
+import subprocess
+import tarfile
+import tempfile
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path, PurePosixPath
+from typing import IO, Any
+
+from house.database import SCHEMA, kept_secrets, private, socket_of
+from house.place import HOME, PYTHON, StepFailed, paths, say
+from house.setup import program
+
+FORMAT = 1
+ABOUT = "backup.json"
+LARGEST_ABOUT = 4_000_000
+"""Bytes of what a backup says of itself."""
+SECRETS = "secrets.json"
+KEPT = ("db", SECRETS, "granted")
+"""What of a data folder is data; the rest is made anew."""
+LOOK = """
+import json, os, sys, MySQLdb
+import django; django.setup()
+from django.db import connection
+from django.db.migrations.loader import MigrationLoader
+with connection.cursor() as cursor:
+    tables = connection.introspection.table_names(cursor)
+    counts = {}
+    for table in tables:
+        cursor.execute(f"SELECT COUNT(*) FROM `{table}`")
+        counts[table] = cursor.fetchone()[0]
+loader = MigrationLoader(connection)
+strange = [".".join(one) for one in loader.applied_migrations if one not in loader.disk_migrations]
+json.dump({"tables": counts, "strange": sorted(strange)}, sys.stdout)
+"""
+"""How many rows every table has, and which changes of the tables this version knows nothing of."""
+
+
+def back_up(folder: Path, file: Path) -> dict[str, int]:
+    """Copy what a data folder holds into a file; its database runs, and goes on.
+
+    :param file: made with rights for its owner only, as it holds the keys.
+    :returns: rows of every table.
+    :raises StepFailed: where the file is there already, or the copy cannot be made or proven.
+    """
+    file = file.absolute()
+    if file.exists():
+        raise StepFailed(f"{file} is there already. Name another file; nothing was written.")
+    if not os.access(file.parent, os.W_OK | os.X_OK):
+        raise StepFailed(f"{file.parent} is no folder that can be written to. Name another one.")
+    with _cleared(file.parent) as work, _disk(file.parent):
+        copy = work / "copy"
+        copy.mkdir()
+        _copied(folder, copy / "db", work)
+        shutil.copy2(folder / SECRETS, copy / SECRETS)
+        (copy / "granted").touch()
+        tables = _looked(copy)["tables"]
+        files = {
+            str(one.relative_to(copy)): _digest(one)
+            for one in sorted(copy.rglob("*"))
+            if one.is_file()
+        }
+        about = {
+            "format": FORMAT,
+            "made": datetime.now(UTC).isoformat(timespec="seconds"),
+            "tables": tables,
+            "files": files,
+        }
+        (copy / ABOUT).write_text(json.dumps(about))
+        part = work / "part"
+        with (
+            os.fdopen(os.open(part, os.O_CREAT | os.O_WRONLY | os.O_EXCL, 0o600), "wb") as out,
+            tarfile.open(fileobj=out, mode="w:gz", compresslevel=1) as tar,
+        ):
+            for name in (ABOUT, *files):
+                tar.add(copy / name, name)
+        os.link(part, file)  # Never over another file, and whole from its first moment.
+    return tables
+
+
+def restore(folder: Path, file: Path) -> tuple[dict[str, Any], Path | None]:
+    """Put what a backup holds in the place of what a data folder holds; nothing runs on it.
+
+    :returns: what the backup says of itself, and where that which stood there before lies now.
+    :raises StepFailed: where the file is no whole backup, or one of a newer version.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    with _cleared(folder) as work, _disk(folder):
+        copy = work / "copy"
+        copy.mkdir()
+        about = _unpacked(file, copy)
+        found = _looked(copy)
+        if found["strange"]:
+            raise StepFailed(
+                f"{file} comes from a newer Sortis, which changed the tables in ways that this one "
+                f"does not know ({', '.join(found['strange'][:3])}). Bring Sortis up to date, then "
+                "restore. Nothing was changed."
+            )
+        if found["tables"] != about["tables"]:
+            wrong = sorted(set(found["tables"].items()) ^ set(about["tables"].items()))
+            raise StepFailed(
+                f"{file} does not hold the rows that it says ({wrong[0][0]}). Nothing was changed."
+            )
+        former = None
+        if any((folder / name).exists() for name in KEPT):
+            former = folder / f"before-{datetime.now(UTC):%Y%m%d-%H%M%S}"
+            former.mkdir(mode=0o700)
+            for name in KEPT:
+                if (folder / name).exists():
+                    (folder / name).rename(former / name)
+        for name in KEPT:
+            (copy / name).rename(folder / name)
+    return about, former
+
+
+@contextlib.contextmanager
+def _cleared(beside: Path) -> Iterator[Path]:
+    """A folder to work in on the same disk, gone afterwards."""
+    work = Path(tempfile.mkdtemp(prefix=".sortis-backup-", dir=beside))
+    try:
+        yield work
+    finally:
+        shutil.rmtree(work, ignore_errors=True)
+
+
+@contextlib.contextmanager
+def _disk(beside: Path) -> Iterator[None]:
+    try:
+        yield
+    except OSError as error:
+        where = error.filename or beside
+        raise StepFailed(f"{where}: {error.strerror or error}. Nothing was changed.") from error
+
+
+def _copied(folder: Path, to: Path, work: Path) -> None:
+    tool = program("mariadb-backup")
+    if tool is None:
+        raise StepFailed("mariadb-backup is missing. Install the Debian package of that name.")
+    known = kept_secrets(folder)
+    reached = work / "reached.cnf"
+    with os.fdopen(os.open(reached, os.O_CREAT | os.O_WRONLY, 0o600), "w") as out:
+        out.write(
+            f"[client]\nuser=root\npassword={known['db_password']}\nsocket={socket_of(folder)}\n"
+        )
+    for words in (
+        [f"--defaults-file={reached}", "--backup", f"--datadir={folder / 'db'}"],
+        ["--no-defaults", "--prepare"],
+    ):
+        made = subprocess.run(
+            [tool, *words, f"--target-dir={to}"],
+            capture_output=True,
+            text=True,
+            errors="replace",
+            stdin=subprocess.DEVNULL,
+            check=False,
+        )
+        if made.returncode:
+            last = "\n".join(made.stderr.strip().splitlines()[-4:])
+            raise StepFailed(f"The database could not be copied. Its tool says:\n{last}")
+    # Of the tool's own: where it stood, which nothing asks for after this.
+    for leftover in (*to.glob("xtrabackup_*"), *to.glob("backup-my.cnf")):
+        leftover.unlink()
+
+
+def _looked(copy: Path) -> dict[str, Any]:
+    """What a server that starts on a copy finds there."""
+    with private(copy, lasting=False) as env:
+        told = subprocess.run(
+            [PYTHON, "-c", LOOK],
+            env=paths() | env,
+            cwd=HOME,
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+    if told.returncode:
+        last = "\n".join(told.stderr.strip().splitlines()[-3:])
+        raise StepFailed(f"The copy does not hold a database of Sortis ({SCHEMA}): {last}")
+    found: dict[str, Any] = json.loads(told.stdout)
+    return found
+
+
+def _digest(file: Path) -> str:
+    with file.open("rb") as data:
+        return hashlib.file_digest(data, "sha256").hexdigest()
+
+
+def _unpacked(file: Path, copy: Path) -> dict[str, Any]:
+    """Every file that a backup names, with the sum that it names; nothing else is written."""
+    try:
+        with tarfile.open(file, "r:gz") as tar:
+            first = tar.next()
+            about = _about(file, tar, first)
+            waiting = dict(about["files"])
+            while (member := tar.next()) is not None:
+                digest = waiting.pop(member.name, None)
+                data = tar.extractfile(member) if member.isreg() else None
+                if digest is None or data is None:
+                    raise StepFailed(f"{file} holds {member.name!r}, which it does not name.")
+                _written(file, data, copy / member.name, digest)
+    except (tarfile.TarError, EOFError, OSError, ValueError) as error:
+        if isinstance(error, OSError) and error.errno is not None:
+            raise
+        raise StepFailed(f"{file} is no backup of Sortis, or is cut off ({error}).") from error
+    if waiting:
+        raise StepFailed(f"{file} is cut off: {len(waiting)} of its files are missing.")
+    return about
+
+
+def _about(file: Path, tar: tarfile.TarFile, first: tarfile.TarInfo | None) -> dict[str, Any]:
+    named = first is not None and first.name == ABOUT and first.size <= LARGEST_ABOUT
+    data = tar.extractfile(first) if first is not None and named and first.isreg() else None
+    about = json.loads(data.read()) if data else None
+    if not isinstance(about, dict) or not isinstance(about.get("format"), int):
+        raise StepFailed(f"{file} is no backup of Sortis.")
+    if about["format"] > FORMAT:
+        raise StepFailed(
+            f"{file} was written by a newer Sortis. Bring Sortis up to date, then restore."
+        )
+    whole = (
+        isinstance(about.get("made"), str)
+        and _all(about.get("tables"), int)
+        and _all(about.get("files"), str)
+        and all(_inside(name) for name in about["files"])
+        and SECRETS in about["files"]
+    )
+    if not whole:
+        raise StepFailed(f"{file} does not say what it holds, so it is not taken in.")
+    return about
+
+
+def _all(named: object, kind: type) -> bool:
+    return isinstance(named, dict) and all(isinstance(one, kind) for one in named.values())
+
+
+def _inside(name: str) -> bool:
+    """Whether a name is that of a file which a data folder has, and leads nowhere else."""
+    path = PurePosixPath(name)
+    plain = not path.is_absolute() and ".." not in path.parts and str(path) == name
+    return plain and path.parts[0] in KEPT
+
+
+def _written(file: Path, data: IO[bytes], to: Path, digest: str) -> None:
+    to.parent.mkdir(parents=True, exist_ok=True)
+    found = hashlib.sha256()
+    with os.fdopen(os.open(to, os.O_CREAT | os.O_WRONLY | os.O_EXCL, 0o600), "wb") as out:
+        while piece := data.read(1 << 20):
+            found.update(piece)
+            out.write(piece)
+    if found.hexdigest() != digest:
+        raise StepFailed(f"{file} is damaged: {to.name} is not what was backed up.")
+
+
+def tell(tables: dict[str, int], file: Path) -> None:
+    """Say what a backup holds."""
+    size = file.stat().st_size / 1e6
+    rows = sum(tables.values())
+    say(
+        f"{file}: {rows:,} rows in {len(tables)} tables, {size:,.1f} MB; started on it and counted."
+    )
+    say("It holds every password's hash and the signing key: keep it where nobody else reads.")

@@ -1,0 +1,203 @@
+"""A backup is whole, proven and of one moment while people write; what is not one is refused."""
+
+import json
+import os
+import subprocess
+import tarfile
+import tempfile
+import threading
+import unittest
+from contextlib import contextmanager
+from io import BytesIO
+from pathlib import Path
+from unittest import mock
+
+from house import backup
+from house.backup import ABOUT, back_up, restore
+from house.database import private
+from house.place import PYTHON, StepFailed
+from tests.house.test_database import ASK
+
+FURNISH = """
+CREATE TABLE entries (pk INT PRIMARY KEY AUTO_INCREMENT, text VARCHAR(40)) ENGINE=InnoDB;
+CREATE TABLE pairs (pk INT PRIMARY KEY, entry INT NOT NULL) ENGINE=InnoDB;
+"""
+RUN = """
+import MySQLdb, os, sys
+link = MySQLdb.connect(host="127.0.0.1", port=int(os.environ["SORTIS_DB_PORT"]),
+    user=os.environ["SORTIS_DB_USER"], passwd=os.environ["SORTIS_DB_PASSWORD"], db="sortis")
+cursor = link.cursor()
+for line in sys.stdin:
+    if line.strip():
+        cursor.execute(line)
+link.commit()
+"""
+WRITE = """
+import MySQLdb, os
+link = MySQLdb.connect(host="127.0.0.1", port=int(os.environ["SORTIS_DB_PORT"]),
+    user=os.environ["SORTIS_DB_USER"], passwd=os.environ["SORTIS_DB_PASSWORD"], db="sortis")
+cursor = link.cursor()
+while True:
+    cursor.execute("INSERT INTO entries (text) VALUES ('while it runs')")
+    written = cursor.lastrowid
+    cursor.execute("INSERT INTO pairs VALUES (%s, %s)", [written, written])
+    link.commit()
+    print(written, flush=True)
+"""
+
+
+def run(program: str, env: dict[str, str], *words: str, said: str = "") -> str:
+    command = [PYTHON, "-c", program, *words]
+    return subprocess.run(
+        command, env=env, input=said, capture_output=True, text=True, check=True
+    ).stdout.strip()
+
+
+class Backups(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.home = Path(folder.name)
+        cls.data, cls.file = cls.home / "data", cls.home / "sortis.tar.gz"
+        cls.data.mkdir()
+        with private(cls.data, lasting=False) as env:
+            run(RUN, env, said=FURNISH)
+            writer = subprocess.Popen(
+                [PYTHON, "-c", WRITE], env=env, stdout=subprocess.PIPE, text=True
+            )
+            seen = [int(writer.stdout.readline()) for _ in range(50)]
+            reading = threading.Thread(target=lambda: seen.extend(map(int, writer.stdout)))
+            reading.start()
+            cls.before = seen[-1]
+            cls.told = back_up(cls.data, cls.file)
+            cls.after = seen[-1]
+            writer.kill()
+            writer.wait()
+            reading.join()
+            writer.stdout.close()
+
+    def other(self) -> Path:
+        folder = tempfile.TemporaryDirectory(dir=self.home)
+        self.addCleanup(folder.cleanup)
+        return Path(folder.name)
+
+    def changed(self, change, *, without: str = "") -> Path:
+        """The backup with what it says of itself, and what it holds, changed."""
+        made = self.other() / "changed.tar.gz"
+        with tarfile.open(self.file) as old, tarfile.open(made, "w:gz", compresslevel=1) as new:
+            for member in old:
+                data = old.extractfile(member).read()
+                if member.name == without:
+                    continue
+                if member.name == ABOUT:
+                    about = json.loads(data)
+                    change(about)
+                    data = json.dumps(about).encode()
+                member.size = len(data)
+                new.addfile(member, BytesIO(data))
+        return made
+
+    @contextmanager
+    def refused(self, words: str):
+        folder = self.other()
+        (folder / "db").mkdir()
+        (folder / "db" / "mine").write_text("stays")
+        with self.assertRaisesRegex(StepFailed, words):
+            yield folder
+        self.assertEqual([one.name for one in folder.iterdir()], ["db"])
+        self.assertEqual((folder / "db" / "mine").read_text(), "stays")
+
+    def test_it_holds_one_moment_of_what_was_written_meanwhile(self):
+        self.assertEqual(self.file.stat().st_mode & 0o777, 0o600)
+        self.assertGreater(self.after, self.before)
+        self.assertEqual(self.told["entries"], self.told["pairs"])
+        self.assertGreaterEqual(self.told["entries"], self.before)
+        self.assertLessEqual(self.told["entries"], self.after + 1)
+        self.assertEqual(sorted(one.name for one in self.home.glob(".sortis*")), [])
+
+    def test_what_is_restored_runs_and_what_stood_there_is_kept_beside_it(self):
+        folder = self.other()
+        (folder / "db").mkdir()
+        (folder / "db" / "mine").write_text("kept")
+        about, former = restore(folder, self.file)
+        self.assertEqual(about["tables"], self.told)
+        self.assertEqual((former / "db" / "mine").read_text(), "kept")
+        self.assertEqual(
+            sorted(one.name for one in folder.iterdir()),
+            sorted([former.name, "db", "granted", "secrets.json"]),
+        )
+        self.assertEqual((folder / "secrets.json").stat().st_mode & 0o777, 0o600)
+        with private(folder) as env:
+            count = run(ASK, env, "SELECT COUNT(*) FROM entries JOIN pairs ON entry = entries.pk")
+            self.assertEqual(int(count), self.told["entries"])
+
+    def test_no_file_is_written_over(self):
+        with self.assertRaisesRegex(StepFailed, "is there already"):
+            back_up(self.data, self.file)
+        with self.assertRaisesRegex(StepFailed, "no folder that can be written to"):
+            back_up(self.data, self.home / "nowhere" / "sortis.tar.gz")
+
+    def test_a_database_that_does_not_answer_leaves_no_file(self):
+        with self.assertRaisesRegex(StepFailed, "could not be copied"):
+            back_up(self.data, self.home / "other.tar.gz")
+        self.assertFalse((self.home / "other.tar.gz").exists())
+
+    def test_what_is_no_backup_changes_nothing(self):
+        folder = self.other()
+        whole = self.file.read_bytes()
+        for name, data in {"text": b"not one", "cut": whole[:-9000], "empty": b""}.items():
+            file = folder / name
+            file.write_bytes(data)
+            with self.subTest(name), self.refused("no backup of Sortis|cut off") as here:
+                restore(here, file)
+        with self.refused("No such file") as here:
+            restore(here, folder / "nowhere")
+
+    def test_what_does_not_agree_with_what_it_says_changes_nothing(self):
+        def format_to(number):
+            return lambda about: about.update(format=number)
+
+        def damaged(about):
+            about["files"]["granted"] = "0" * 64
+
+        def outside(about):
+            about["files"]["db/../../outside"] = "0" * 64
+
+        def unnamed(about):
+            del about["files"]["granted"]
+
+        def more(about):
+            about["tables"]["entries"] += 1
+
+        cases = {
+            "newer": (format_to(2), "newer Sortis"),
+            "no number": (format_to("1"), "no backup"),
+            "damaged": (damaged, "is damaged: granted"),
+            "outside": (outside, "does not say what it holds"),
+            "unnamed": (unnamed, "which it does not name"),
+            "rows": (more, "does not hold the rows"),
+        }
+        for name, (change, words) in cases.items():
+            with self.subTest(name):
+                file = self.changed(change)
+                with self.refused(words) as here:
+                    restore(here, file)
+        file = self.changed(lambda about: None, without="granted")
+        with self.refused("1 of its files are missing") as here:
+            restore(here, file)
+
+    def test_tables_of_a_newer_version_are_refused_by_name(self):
+        looked = {"tables": self.told, "strange": ["people.9999_later"]}
+        with (
+            mock.patch.object(backup, "_looked", return_value=looked),
+            self.refused("comes from a newer Sortis.*people.9999_later") as here,
+        ):
+            restore(here, self.file)
+
+    def test_one_s_own_database_is_left_to_its_own_tools(self):
+        with mock.patch.dict(os.environ, {"SORTIS_DB_HOST": "db.example"}):
+            from house.commands import _require_private
+
+            with self.assertRaisesRegex(StepFailed, "its own tools"):
+                _require_private()
