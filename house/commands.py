@@ -166,6 +166,7 @@ def _run(*, demo: bool, reset: bool = False) -> int:
     signal.signal(signal.SIGINT, _end_on_signal)
     try:
         with held():
+            instance.note("", {})
             say("Setting up")
             set_up(testing=False)
             tended: list[Part] = []
@@ -383,7 +384,7 @@ def _managed(*command: str) -> int:
     """A command of the server on the running database, or on one started for it."""
     set_up_python()
     words = [PYTHON, MANAGE, *command]
-    known = instance.running()
+    known = instance.reachable()
     if known:
         key = json.loads((VAR / "secrets.json").read_text())["secret_key"]
         return run_command(words, env=paths() | known["env"] | {"SORTIS_SECRET_KEY": key})
@@ -408,7 +409,7 @@ def backup(given: argparse.Namespace) -> int:
     _require_private()
     set_up_python()
     file = Path(given.file)
-    if instance.running():
+    if instance.reachable():
         tell(back_up(VAR, file), file)
         return 0
     if not (VAR / "db").exists():

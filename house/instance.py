@@ -68,8 +68,8 @@ def held() -> Iterator[None]:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError as error:
-            known = running()
-            where = f"at {known['address']}" if known else "on this folder, or is being started"
+            address = (running() or {}).get("address")
+            where = f"at {address}" if address else "on this folder, or is being started"
             raise StepFailed(
                 f"Sortis is running already {where}. ./sortis stop ends it."
             ) from error
@@ -81,7 +81,11 @@ def held() -> Iterator[None]:
 
 
 def note(address: str, env: dict[str, str]) -> None:
-    """Write down where this process answers, readable by its owner only."""
+    """Write down where this process answers, readable by its owner only.
+
+    :param address: empty until it does; it can be stopped before.
+    :param env: what reaches its database.
+    """
     told = {
         "pid": os.getpid(),
         "began": began(os.getpid()),
@@ -91,6 +95,17 @@ def note(address: str, env: dict[str, str]) -> None:
     }
     with os.fdopen(os.open(RECORD, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "w") as out:
         json.dump(told, out)
+
+
+def reachable() -> dict[str, Any] | None:
+    """As :func:`running`, once it answers.
+
+    :raises StepFailed: while it is being started.
+    """
+    known = running()
+    if known and not known["address"]:
+        raise StepFailed("Sortis is being started. Try again in a moment.")
+    return known
 
 
 def running() -> dict[str, Any] | None:

@@ -47,7 +47,11 @@ class Instances(unittest.TestCase):
             self.assertIsNone(instance.running())
             with instance.held():
                 self.assertIsNone(instance.running())
+                instance.note("", {})
+                with self.assertRaisesRegex(StepFailed, "is being started"):
+                    instance.reachable()
                 instance.note("http://127.0.0.1:8040", {"SORTIS_DB_PORT": "1"})
+                self.assertEqual(instance.reachable(), instance.running())
                 self.assertEqual(instance.running()["address"], "http://127.0.0.1:8040")
                 self.assertEqual(instance.RECORD.stat().st_mode & 0o777, 0o600)
                 taken = self.assertRaisesRegex(StepFailed, "already at http://127.0.0.1:8040")
