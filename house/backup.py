@@ -157,7 +157,7 @@ def _copied(folder: Path, to: Path, work: Path) -> None:
         ["--no-defaults", "--prepare"],
     ):
         made = subprocess.run(
-            [tool, *words, f"--target-dir={to}"],
+            [tool, *words, f"--target-dir={to}", f"--tmpdir={work}"],
             capture_output=True,
             text=True,
             errors="replace",

@@ -70,6 +70,9 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
     root = ["--user=root"] if os.geteuid() == 0 else []
     LOGS.mkdir(parents=True, exist_ok=True)
     log = (LOGS / "database.log").open("ab")
+    # One that starts clears temporary tables out of its folder, also those of one that runs there.
+    own = folder / "temporary"
+    own.mkdir(parents=True, exist_ok=True)
     if not (data / "mysql").exists():
         shutil.rmtree(data, ignore_errors=True)
         data.mkdir(parents=True)
@@ -79,6 +82,7 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
                 "--no-defaults",
                 *root,
                 f"--datadir={data}",
+                f"--tmpdir={own}",
                 "--skip-test-db",
                 "--auth-root-authentication-method=normal",
             ],
@@ -105,6 +109,7 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
             "--no-defaults",
             *root,
             f"--datadir={data}",
+            f"--tmpdir={own}",
             "--bind-address=127.0.0.1",
             f"--port={port}",
             f"--socket={socket_of(folder)}",

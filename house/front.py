@@ -16,12 +16,18 @@ BODY_SECONDS = 10
 LARGEST = "12m"
 """More than any upload that a reader takes; the reader says its own limit in its own words."""
 TEMPORARY = ("client_body", "proxy", "fastcgi", "uwsgi", "scgi")
+NO_ROOM = "There is no room left on the disk"
+MAKE_ROOM = (
+    "What was sent could not be taken, and nothing was changed. What is kept can be read. Have "
+    "whoever runs Sortis make room, then do it again."
+)
 PROBLEM = '{{"type":"about:blank","title":"{title}","status":{status},"detail":"{detail}"}}'
 TOO_LARGE = PROBLEM.format(
     title="The file was not taken",
     status=413,
     detail="It is larger than 12 MB, more than anything Sortis reads. Nothing was kept.",
 )
+FULL = PROBLEM.format(title=NO_ROOM, status=503, detail=MAKE_ROOM)
 NOT_NOW = "Sortis does not answer just now"
 SOON = "It is being started, or ended. Nothing is lost; try again in a moment."
 AWAY = PROBLEM.format(title=NOT_NOW, status=503, detail=SOON)
@@ -81,17 +87,26 @@ http {{
     location / {{
       proxy_pass http://application;
       error_page 413 = @large;
+      error_page 500 = @full;
       error_page 502 504 = @away_page;
     }}
     location /api/ {{
       proxy_pass http://application;
       error_page 413 = @large;
+      error_page 500 = @full;
       error_page 502 504 = @away;
     }}
     location @large {{
       internal;
       default_type application/problem+json;
       return 413 '{TOO_LARGE}';
+    }}
+    # The front's own, which it gives where it cannot write down what is sent; those of the
+    # application pass as they are.
+    location @full {{
+      internal;
+      default_type application/problem+json;
+      return 503 '{FULL}';
     }}
     location @away_page {{
       internal;

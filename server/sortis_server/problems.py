@@ -37,6 +37,8 @@ class NotYours(SortisError):
 
 DEADLOCK, LOCK_TIMEOUT = 1213, 1205
 """MariaDB's numbers for a transaction that it ended because two waited for each other."""
+NO_ROOM = (3, 1021, 1026, 1114)
+"""Its numbers where a file cannot be written, a disk or a table is full."""
 
 
 def is_deadlock(error: BaseException | None) -> bool:
@@ -168,6 +170,14 @@ def _of_database(request: HttpRequest, error: DatabaseError) -> HttpResponse:
             "Something went wrong here",
             "Sortis asked the database for something that it does not know. Nothing was "
             "changed; it is written in the log.",
+        )
+    if error.args[:1] and error.args[0] in NO_ROOM:
+        log.error("database: %s", error)
+        return problem(
+            503,
+            "There is no room left on the disk",
+            "The disk of the database is full. Nothing was changed, and what is kept can be read. "
+            "Have whoever runs Sortis make room, then do it again.",
         )
     log.log(logging.INFO if is_deadlock(error) else logging.ERROR, "database: %s", error)
     return problem(

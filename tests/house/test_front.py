@@ -1,6 +1,8 @@
 """The front: half requests hold nobody up, what is too large is told, whoever asked is known."""
 
+import contextlib
 import json
+import shutil
 import socket
 import subprocess
 import tempfile
@@ -99,6 +101,29 @@ class Front(unittest.TestCase):
         with refused.exception as answer:
             self.assertEqual(answer.code, 413)
             self.assertIn("larger than 12 MB", json.load(answer)["detail"])
+
+    def test_where_the_disk_is_full_it_says_so(self):
+        """It cannot write down what is sent: here because its folder is gone."""
+        with tempfile.TemporaryDirectory() as folder:
+            port = free_port()
+            command = front_command(Path(folder), port, self.app.server_address[1])
+            nginx = subprocess.Popen(list(map(str, command)), preexec_fn=die_with_parent)
+            self.addCleanup(end, nginx)
+            for _ in range(100):
+                with contextlib.suppress(OSError):
+                    urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=2).close()
+                    break
+                time.sleep(0.05)
+            shutil.rmtree(Path(folder, "run", "client_body"))
+            asked = urllib.request.Request(
+                f"http://127.0.0.1:{port}/api/x", data=b"x" * 1_000_000, method="POST"
+            )
+            with self.assertRaises(urllib.error.HTTPError) as refused:
+                urllib.request.urlopen(asked, timeout=10)
+            with refused.exception as answer:
+                self.assertEqual(answer.code, 503)
+                self.assertIn("no room left", json.load(answer)["title"])
+            end(nginx)
 
     def test_it_says_who_asked_after_what_was_claimed(self):
         self.assertEqual(self.get()["for"], "127.0.0.1")

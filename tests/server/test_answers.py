@@ -209,6 +209,13 @@ class Away(Workshop, TestCase):
                 self.assertEqual(told.status_code, 503)
                 self.assertIn("does not answer", told.json()["detail"])
 
+    def test_a_full_disk_is_said_as_what_it_is(self):
+        full = OperationalError(1114, "The table 'decide_planrow' is full")
+        with mock.patch.object(CursorWrapper, "execute", side_effect=full):
+            told = self.client.get("/api/batches")
+        self.assertEqual((told.status_code, told.json()["facts"]), (503, {}))
+        self.assertIn("disk of the database is full", told.json()["detail"])
+
     def test_pages_say_it_and_ask_again(self):
         for path in ("/", "/alive", "/p/" + 20 * "k"):
             with self.subTest(path), self.failing(OperationalError(2002, "away")):
