@@ -58,7 +58,8 @@ def back_up(folder: Path, file: Path) -> dict[str, int]:
         raise StepFailed(f"{file} is there already. Name another file; nothing was written.")
     if not os.access(file.parent, os.W_OK | os.X_OK):
         raise StepFailed(f"{file.parent} is no folder that can be written to. Name another one.")
-    with _cleared(file.parent) as work, _disk(file.parent):
+    # Worked out beside the data: where the file goes may be a stick that holds no database.
+    with _cleared(folder) as work, _disk(folder), _whole(file) as out:
         copy = work / "copy"
         copy.mkdir()
         _copied(folder, copy / "db", work)
@@ -77,15 +78,31 @@ def back_up(folder: Path, file: Path) -> dict[str, int]:
             "files": files,
         }
         (copy / ABOUT).write_text(json.dumps(about))
-        part = work / "part"
-        with (
-            os.fdopen(os.open(part, os.O_CREAT | os.O_WRONLY | os.O_EXCL, 0o600), "wb") as out,
-            tarfile.open(fileobj=out, mode="w:gz", compresslevel=1) as tar,
-        ):
+        with tarfile.open(fileobj=out, mode="w:gz", compresslevel=1) as tar:
             for name in (ABOUT, *files):
                 tar.add(copy / name, name)
-        os.link(part, file)  # Never over another file, and whole from its first moment.
     return tables
+
+
+@contextlib.contextmanager
+def _whole(file: Path) -> Iterator[IO[bytes]]:
+    """A file for its owner only that stands there once all of it is written, or not at all."""
+    number, name = tempfile.mkstemp(prefix=".sortis-backup-", dir=file.parent)
+    part = Path(name)
+    try:
+        with os.fdopen(number, "wb") as out:
+            yield out
+            out.flush()
+            os.fsync(out.fileno())
+        try:
+            os.link(part, file)  # Never over another file.
+        except OSError:
+            # Not every disk knows links.
+            if file.exists():
+                raise
+            part.rename(file)
+    finally:
+        part.unlink(missing_ok=True)
 
 
 def restore(folder: Path, file: Path) -> tuple[dict[str, Any], Path | None]:

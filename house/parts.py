@@ -51,11 +51,11 @@ class Part:
         try:
             self.process = self._begin()
         except OSError as error:  # A full disk, or no memory: another time.
-            say(f"  The {self.name} could not be begun: {error.strerror}.")
+            _tell(f"The {self.name} could not be begun: {error.strerror}.")
             self._later(now)
         else:
             self._again, self._since = None, now
-            say(f"  {time.strftime('%H:%M:%S')} The {self.name} was begun again.")
+            _tell(f"The {self.name} was begun again.")
 
     def _later(self, now: float) -> None:
         self._again = now + self._wait
@@ -68,8 +68,8 @@ class Part:
         status = self.process.wait()
         if now - self._since >= STEADY_SECONDS:
             self._wait = FIRST_WAIT_SECONDS
-        say(
-            f"  {time.strftime('%H:%M:%S')} The {self.name} ended by itself (status {status}); "
+        _tell(
+            f"The {self.name} ended by itself (status {status}); "
             f"it is begun again in {self._wait:.0f} s. Its log is {LOGS / self.name}.log."
         )
         self._later(now)
@@ -77,3 +77,10 @@ class Part:
     def end(self) -> None:
         """End it for good."""
         end(self.process)
+
+
+def _tell(words: str) -> None:
+    # The terminal may be gone, or its words go to a disk that is full: the parts are tended all
+    # the same.
+    with contextlib.suppress(OSError):
+        say(f"  {time.strftime('%H:%M:%S')} {words}")

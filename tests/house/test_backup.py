@@ -114,7 +114,7 @@ class Backups(unittest.TestCase):
         self.assertEqual(self.told["entries"], self.told["pairs"])
         self.assertGreaterEqual(self.told["entries"], self.before)
         self.assertLessEqual(self.told["entries"], self.after + 1)
-        self.assertEqual(sorted(one.name for one in self.home.glob(".sortis*")), [])
+        self.assertEqual(sorted(one.name for one in self.home.rglob(".sortis*")), [])
 
     def test_what_is_restored_runs_and_what_stood_there_is_kept_beside_it(self):
         folder = self.other()
@@ -137,6 +137,19 @@ class Backups(unittest.TestCase):
             back_up(self.data, self.file)
         with self.assertRaisesRegex(StepFailed, "no folder that can be written to"):
             back_up(self.data, self.home / "nowhere" / "sortis.tar.gz")
+
+    def test_a_disk_that_knows_no_links_gets_its_file_and_none_is_written_over(self):
+        file = self.other() / "stick.tar.gz"
+        with mock.patch.object(backup.os, "link", side_effect=PermissionError(1, "no links")):
+            with backup._whole(file) as out:
+                out.write(b"all of it")
+            self.assertEqual(file.read_bytes(), b"all of it")
+            with self.assertRaises(PermissionError), backup._whole(file) as out:
+                out.write(b"another")
+        self.assertEqual(file.read_bytes(), b"all of it")
+        with self.assertRaises(ZeroDivisionError), backup._whole(file.with_name("half")):
+            raise ZeroDivisionError
+        self.assertEqual([one.name for one in file.parent.iterdir()], ["stick.tar.gz"])
 
     def test_a_database_that_does_not_answer_leaves_no_file(self):
         with self.assertRaisesRegex(StepFailed, "could not be copied"):

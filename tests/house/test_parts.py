@@ -100,6 +100,15 @@ class Parts(unittest.TestCase):
         part.tend()
         self.assertFalse(part.is_over())
 
+    def test_a_terminal_that_is_gone_ends_nothing(self):
+        part = self.part()
+        self.kill(part)
+        with mock.patch.object(parts, "say", side_effect=BrokenPipeError):
+            part.tend()
+            self.now += 2
+            part.tend()
+        self.assertFalse(part.is_over())
+
     def test_what_is_ended_for_good_stays_ended(self):
         part = self.part()
         part.end()
