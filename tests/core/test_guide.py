@@ -15,7 +15,7 @@ from sortis_core.guide.answers import (
     answered,
     asks,
 )
-from sortis_core.guide.usual import STEPS, SocketKind
+from sortis_core.guide.usual import STEPS, SocketKind, socket
 from sortis_core.intake.entry import read_entries
 from sortis_core.policy import Policy
 from sortis_core.route.check import route_gaps
@@ -49,6 +49,21 @@ class Untouched(unittest.TestCase):
         self.assertEqual(
             [c.where for c in said], ["drives › d1 › limit_gb", "drives › d1 › source"]
         )
+
+    def test_a_socket_is_offered_as_most_models_have_it(self):
+        """An eMMC takes 128 GB and no standoff; an M.2 socket is 80 mm long unless it is said."""
+        offered = {one.kind: one for one in asks(FOLIO).sockets}
+        self.assertEqual(set(offered), set(SocketKind))
+        for kind, one in offered.items():
+            self.assertLessEqual(set(one.usual_mm), set(one.lengths_mm), kind)
+            new = SocketAnswer(key="d9", kind=kind, lengths_mm=one.usual_mm, limit_gb=one.limit_gb)
+            made = changed(FOLIO, sockets=(*asks(FOLIO).answers.sockets, new))
+            self.assertEqual(faults(made), (), kind)
+            self.assertEqual(made.drives[-1], socket(kind, "d9", kind.label))
+        self.assertEqual(
+            (offered[SocketKind.EMMC].limit_gb, offered[SocketKind.EMMC].lengths_mm), (128, ())
+        )
+        self.assertEqual(offered[SocketKind.NVME].usual_mm, (2280,))
 
     @few(12)
     @given(st.sampled_from(sorted(SHEETS)), st.data())

@@ -146,7 +146,7 @@ class OfMany(Papers):
         units = [self.released() for _ in range(2)]
         for kind in ("spec", "record", "labels"):
             done = self.job(*units[::-1], kind=kind)
-            self.assertEqual((done["state"], done["done"]), ("done", 2))
+            self.assertEqual((done["state"], done["ended"], done["done"]), ("done", True, 2))
             pages = self.pages(done["id"])
             self.assertIn(units[1].tag, pages[0])
             self.assertTrue(any(units[0].tag in page for page in pages))
@@ -157,7 +157,7 @@ class OfMany(Papers):
             with mock.patch.object(many, "draw_in_background") as queued:
                 first, second = self.job(*units), self.job(*units)
             self.assertEqual(queued.enqueue.call_count, 2)
-            self.assertEqual(first["state"], "waiting")
+            self.assertEqual((first["state"], first["ended"]), ("waiting", False))
             self.api("get", f"papers/jobs/{first['id']}.pdf", status=404)
             many.draw_in_background.func(first["id"])
             self.assertEqual(len(self.pages(first["id"])), 3)

@@ -8,7 +8,16 @@ from collections.abc import Sequence
 from pydantic import Field
 
 from sortis_core.base import Record
-from sortis_core.guide.usual import STEPS, TESTS, SocketKind, reach_of, socket, socket_kind
+from sortis_core.guide.usual import (
+    LENGTHS_MM,
+    SOCKETS,
+    STEPS,
+    TESTS,
+    SocketKind,
+    reach_of,
+    socket,
+    socket_kind,
+)
 from sortis_core.keys import PlaceKey
 from sortis_core.route.graph import Depth, Reach, Route, RouteStep, Screws
 from sortis_core.sheets import (
@@ -86,6 +95,16 @@ class SheetAnswers(Record):
     """Place -> the step after which it is reached, or :data:`OUTSIDE`; nothing where unknown."""
 
 
+class OfferedSocket(Record):
+    """A kind of socket to add, as most models have it."""
+
+    kind: SocketKind
+    lengths_mm: tuple[int, ...]
+    """Standoffs to pick from; empty where it has none."""
+    usual_mm: tuple[int, ...]
+    limit_gb: int
+
+
 class OfferedStep(Record):
     """A step to pick."""
 
@@ -107,6 +126,7 @@ class Asks(Record):
     """The answers that a sheet holds, and what there is to pick from."""
 
     answers: SheetAnswers
+    sockets: tuple[OfferedSocket, ...]
     steps: tuple[OfferedStep, ...]
     """Those of the sheet and the usual ones of its form, in the order of the work."""
     tests: tuple[Pickable, ...]
@@ -160,6 +180,15 @@ def asks(sheet: ModelSheet) -> Asks:
             tests=tuple(test.key for test in sheet.tests),
             steps=tuple(_step_answer(step) for step in sheet.route.steps),
             reached=_reached(sheet),
+        ),
+        sockets=tuple(
+            OfferedSocket(
+                kind=kind,
+                lengths_mm=LENGTHS_MM if shape.connector is Connector.M2 else (),
+                usual_mm=shape.lengths_mm,
+                limit_gb=shape.limit_gb,
+            )
+            for kind, shape in SOCKETS.items()
         ),
         steps=tuple(
             OfferedStep(key=s.key, title=s.title, how=s.how, depth=s.depth, screws=screws)

@@ -50,6 +50,10 @@ SOCKETS: dict[SocketKind, Shape] = {
 }
 
 
+LENGTHS_MM = (2230, 2242, 2260, 2280)
+"""Standoffs that M.2 sockets come with."""
+
+
 def socket_kind(place: DrivePlace) -> SocketKind:
     """The kind that a drive place is nearest to."""
     speaks = set(place.interfaces)

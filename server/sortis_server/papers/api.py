@@ -49,6 +49,7 @@ class JobView(BaseModel):
     id: int
     kind: PrintKind
     state: JobState
+    ended: bool
     units: int
     done: int
     doing: str
@@ -60,6 +61,7 @@ def _job(row: PaperJob) -> JobView:
         id=row.pk,
         kind=row.kind,
         state=row.state,
+        ended=row.state.ended,
         units=len(row.tags),
         done=row.done,
         doing=row.doing,

@@ -8952,6 +8952,8 @@ export interface components {
          */
         Asks: {
             answers: components["schemas"]["SheetAnswers"];
+            /** Sockets */
+            sockets: components["schemas"]["OfferedSocket"][];
             /**
              * Steps
              * @description Those of the sheet and the usual ones of its form, in the order of the work.
@@ -8981,6 +8983,22 @@ export interface components {
         Guided: {
             document: components["schemas"]["ModelSheet"];
             asks: components["schemas"]["Asks"];
+        };
+        /**
+         * OfferedSocket
+         * @description A kind of socket to add, as most models have it.
+         */
+        OfferedSocket: {
+            kind: components["schemas"]["SocketKind"];
+            /**
+             * Lengths Mm
+             * @description Standoffs to pick from; empty where it has none.
+             */
+            lengths_mm: number[];
+            /** Usual Mm */
+            usual_mm: number[];
+            /** Limit Gb */
+            limit_gb: number;
         };
         /**
          * OfferedStep
@@ -10664,6 +10682,8 @@ export interface components {
             id: number;
             kind: components["schemas"]["PrintKind"];
             state: components["schemas"]["JobState"];
+            /** Ended */
+            ended: boolean;
             /** Units */
             units: number;
             /** Done */

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { type Schemas, api, ask, problemOf } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
+import { termsOf } from '../frame/sum'
 import { figure, money } from '../frame/words'
 import { Ladder } from './Ladder'
 import type { Balance, Plan } from './useBalance'
@@ -111,18 +112,10 @@ function Because({ because, currency }: { because: Schemas['Because']; currency:
 /** The sum of one unit, as a sentence of figures with the places its parts come from. */
 function OneSum({ sum, each, currency }: { sum: Schemas['Sum']; each: boolean; currency: string }) {
   const { outcome } = sum
-  const terms = ([
-    ['price', outcome.price_cents],
-    ['the customer pays more', outcome.customer_cents],
-    ['gives to others', outcome.gives_cents],
-    ['parts', -outcome.parts_cents],
-    ['labour', -outcome.labour_cents],
-    ['fees and consumables', -outcome.fees_cents],
-  ] as const).filter(([, cents]) => cents)
   return (
     <p className="text-[0.9375rem] mt-1">
       <span className="inline-block mr-3">{each ? <b>each</b> : <span className="tag">{outcome.tag}</span>}</span>
-      {terms.map(([name, cents]) => <span key={name} className="inline-block mr-3 whitespace-nowrap"><span className="quiet">{name}</span> {money(cents, currency)}</span>)}
+      {termsOf(outcome).map(([name, cents]) => <span key={name} className="inline-block mr-3 whitespace-nowrap"><span className="quiet">{name}</span> {money(cents, currency)}</span>)}
       <b className="inline-block whitespace-nowrap">= {money(outcome.contribution_cents, currency)}</b>
       {outcome.minutes > 0 && <span className="quiet whitespace-nowrap"> in {figure(outcome.minutes)} min</span>}
       {sum.sources.length > 0 && <span className="block quiet">{sum.sources.join(', ')}</span>}

@@ -2,6 +2,7 @@ import { useRef, useState } from 'react'
 import { type Schemas, problemOf } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { useScan } from '../frame/ScanListener'
+import { termsOf } from '../frame/sum'
 import { money, signed } from '../frame/words'
 import type { BenchState } from './useBench'
 import { FetchState, OrderState } from '../api/vocabulary'
@@ -44,13 +45,7 @@ export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas[
           <h2 className="mt-5 mb-1">What this leaves</h2>
           <table className="text-[0.9375rem] w-full">
             <tbody>
-              {([
-                ['price', outcome.price_cents],
-                ['parts', -outcome.parts_cents],
-                ['gives to others', outcome.gives_cents],
-                ['labour', -outcome.labour_cents],
-                ['fees', -outcome.fees_cents],
-              ] as const).filter(([, cents]) => cents).map(([name, cents]) => (
+              {termsOf(outcome).map(([name, cents]) => (
                 <tr key={name}><td>{name}</td><td className="text-right cents">{money(cents)}</td></tr>
               ))}
               <tr className="rule-t font-bold"><td>leaves</td><td className="text-right">{signed(outcome.contribution_cents)}</td></tr>

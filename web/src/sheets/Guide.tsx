@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
-import { Connector, Depth, type ListName, SocketKind, Tool } from '../api/vocabulary'
+import { Connector, Depth, type ListName, Tool } from '../api/vocabulary'
 import { ProblemNote } from '../frame/Problem'
 import { choicesOf, headingOf, labelOf } from '../frame/vocabulary'
 
@@ -14,8 +14,6 @@ interface Props {
 }
 
 const ANSWER_AFTER_MS = 150
-const LENGTHS = [2230, 2242, 2260, 2280]
-const M2: string[] = [SocketKind.NVME, SocketKind.SATA, SocketKind.EITHER]
 
 /** The questions that matter first of a model, each answered by picking; what they do not touch stays as it is. */
 export function Guide({ document, onChange }: Props) {
@@ -66,6 +64,12 @@ export function Guide({ document, onChange }: Props) {
     while (keys.includes(`${letter}${number}`)) number += 1
     return `${letter}${number}`
   }
+  const usual = (kind: string) => asked.sockets.find((one) => one.kind === kind)
+  /** As most models have it; standoffs that were said stay where the kind has some. */
+  const socketOf = (kind: string, lengths: number[]) => {
+    const most = usual(kind)
+    return { kind: kind as Schemas['SocketKind'], lengths_mm: most?.lengths_mm.length && lengths.length ? lengths : (most?.usual_mm ?? []), limit_gb: most?.limit_gb ?? 1 }
+  }
   const picked = new Set(answers.steps.map((step) => step.key))
   const title = (key: string): string => asked.steps.find((step) => step.key === key)?.title ?? key
   return (
@@ -88,12 +92,13 @@ export function Guide({ document, onChange }: Props) {
         {answers.sockets.map((socket, at) => {
           const set = (part: Partial<Schemas['SocketAnswer']>): void => answer({ sockets: answers.sockets.map((one, n) => (n === at ? { ...one, ...part } : one)) })
           const lengths = socket.lengths_mm ?? []
+          const offered = usual(socket.kind)?.lengths_mm ?? []
           return (
             <div key={socket.key} className="flex flex-wrap gap-3 items-end rule-b py-2">
-              <label className="text-sm">{socket.key}<select aria-label={`Kind of ${socket.key}`} className="select h-11 w-44 bg-base-100 flex" value={socket.kind} onChange={(event) => set({ kind: event.target.value as Schemas['SocketKind'], lengths_mm: M2.includes(event.target.value) ? (lengths.length ? lengths : [2280]) : [] })}>{choicesOf('SocketKind').map(([code, words]) => <option key={code} value={code}>{words}</option>)}</select></label>
-              {M2.includes(socket.kind) && (
+              <label className="text-sm">{socket.key}<select aria-label={`Kind of ${socket.key}`} className="select h-11 w-44 bg-base-100 flex" value={socket.kind} onChange={(event) => set(socketOf(event.target.value, lengths))}>{choicesOf('SocketKind').map(([code, words]) => <option key={code} value={code}>{words}</option>)}</select></label>
+              {offered.length > 0 && (
                 <fieldset className="flex gap-1"><legend className="text-sm">{labelOf('Connector', Connector.M2)} standoffs</legend>
-                  {LENGTHS.map((mm) => <Chip key={mm} on={lengths.includes(mm)} onTurn={(on) => set({ lengths_mm: on ? [...lengths, mm].sort() : lengths.filter((other) => other !== mm) })}>{mm}</Chip>)}
+                  {[...new Set([...offered, ...lengths])].sort((a, b) => a - b).map((mm) => <Chip key={mm} on={lengths.includes(mm)} onTurn={(on) => set({ lengths_mm: on ? [...lengths, mm].sort((a, b) => a - b) : lengths.filter((other) => other !== mm) })}>{mm}</Chip>)}
                 </fieldset>
               )}
               <Amount label="up to GB" value={socket.limit_gb} least={1} onPut={(limit_gb) => set({ limit_gb })} />
@@ -101,7 +106,7 @@ export function Guide({ document, onChange }: Props) {
             </div>
           )
         })}
-        <p className="flex flex-wrap gap-2 mt-2">{choicesOf('SocketKind').map(([code, words]) => <button type="button" key={code} className="btn btn-outline btn-bench font-normal" onClick={() => answer({ sockets: [...answers.sockets, { key: fresh('d', answers.sockets.map((one) => one.key)), kind: code as Schemas['SocketKind'], lengths_mm: M2.includes(code) ? [2280] : [], limit_gb: 1000 }] })}>+ {words}</button>)}</p>
+        <p className="flex flex-wrap gap-2 mt-2">{choicesOf('SocketKind').map(([code, words]) => <button type="button" key={code} className="btn btn-outline btn-bench font-normal" onClick={() => answer({ sockets: [...answers.sockets, { key: fresh('d', answers.sockets.map((one) => one.key)), ...socketOf(code, []) }] })}>+ {words}</button>)}</p>
       </Question>
       <Question n={4} words="What packs does it carry?">
         {answers.packs.map((pack, at) => {
