@@ -6,6 +6,32 @@ from house.place import WEB
 from sortis_server.inspect.services import clear_hazard
 from tests.browser.case import BrowserCase
 
+# What a gloved finger meets: targets under 44 px, letters under 16 px, words that are cut off. Links
+# within a sentence count as high as their padding makes them; key caps are no text.
+UNDER_A_FINGER = """() => {
+  const found = []
+  const seen = (one) => {
+    const box = one.getBoundingClientRect()
+    return box.width > 1 && box.height > 1 && getComputedStyle(one).visibility !== 'hidden' && !one.closest('.sr-only')
+  }
+  for (const one of document.querySelectorAll('button, a[href], input, select, textarea, summary')) {
+    if (!seen(one)) continue
+    const within = one.closest('label')
+    const high = Math.max(one.getBoundingClientRect().height, within ? within.getBoundingClientRect().height : 0)
+    if (high < 43.5) found.push(`${Math.round(high)} px high: ${one.outerHTML.slice(0, 90)}`)
+  }
+  const texts = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT)
+  while (texts.nextNode()) {
+    const one = texts.currentNode.parentElement
+    if (!texts.currentNode.textContent.trim() || !seen(one) || one.closest('kbd, option, script, style, title')) continue
+    const drawn = one.closest('svg') ? one.getScreenCTM().a : 1
+    const size = parseFloat(getComputedStyle(one).fontSize) * drawn
+    if (size < 15.9) found.push(`${size} px letters: ${texts.currentNode.textContent.slice(0, 60)}`)
+    const style = getComputedStyle(one)
+    if (style.overflowX !== 'visible' && one.scrollWidth > one.clientWidth + 1) found.push(`cut: ${one.textContent.slice(0, 60)}`)
+  }
+  return found
+}"""
 AXE = Path(WEB, "node_modules", "axe-core", "axe.min.js").read_text()
 
 
@@ -76,6 +102,29 @@ class Screens(BrowserCase):
                 page.wait_for_timeout(60)
                 over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
                 self.assertLessEqual(over, 0, f"{path} at {width}")
+
+    def test_gloves_meet_large_targets_and_a_far_eye_large_letters(self):
+        fitted, ready, fresh, blocked = self.lived_in()
+        pages = {
+            self.at("arrive"): "Take a manifest in",
+            self.at("inspect", fresh.tag): "Function tests",
+            self.at("inspect", blocked.tag): "Stop. ",
+            self.at("fit", fitted.tag): "Screw tray",
+            self.at("release", ready.tag): "Gates of",
+            self.at("dangers"): "the unit is blocked",
+            "/shelf": "Something came back",
+        }
+        page = self.page("/", tablet=True)
+        for path, words in pages.items():
+            for width, height in ((1180, 820), (820, 1180)):
+                page.set_viewport_size({"width": width, "height": height})
+                page.goto(self.live_server_url + path)
+                page.get_by_text(words).first.wait_for()
+                page.wait_for_timeout(200)
+                self.assertEqual(page.evaluate(UNDER_A_FINGER), [], f"{path} at {width}")
+        page.goto(self.live_server_url + self.at("inspect", fresh.tag))
+        self.place(page, "starts").focus()
+        expect(page.get_by_role("button", name="Keep, next")).to_be_in_viewport()
 
     def test_a_group_opens_its_ladder_with_reason_and_facts(self):
         for unit in self.announce("lern", "lern"):

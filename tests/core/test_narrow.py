@@ -11,12 +11,12 @@ from sortis_core.plan import make_plan
 from sortis_core.plan.grouping import group_units
 from sortis_core.plan.model import BatchModel
 from sortis_core.plan.narrow import Narrowed
-from sortis_core.plan.onemore import Asked, OneMore
+from sortis_core.plan.onemore import Asked, OneMore, crumb_prices
 from sortis_core.plan.solve import LARGE_GAP, Watch, run_goals
 from sortis_core.plan.verify import faults
 from tests.core.sample import SHEETS
 
-AS_LARGE = patch("sortis_core.plan.solve.EXACT_UNITS", 0)
+AS_LARGE = patch.multiple("sortis_core.plan.solve", EXACT_UNITS=0, FEW_UNITS=0)
 
 
 def scarce(seed: int, count: int = 4):
@@ -83,13 +83,42 @@ class Narrowing(unittest.TestCase):
 
     def test_it_is_watched_and_may_be_stopped(self):
         told: list[tuple[str, float, float]] = []
-        case = scarce(3, 12)
+        case = scarce(3, 30)
+        watch = Watch(lambda *said: told.append(said), lambda: False)
         with AS_LARGE:
-            plan = make_plan(case, watch=Watch(lambda *said: told.append(said), lambda: True))
+            best = make_plan(case)
+            self.assertEqual(make_plan(case, watch=watch), best)
+            plan = make_plan(case, watch=Watch(lambda *_: None, lambda: True))
+        found = [said for goal, *said in told if goal == "contribution"]
+        self.assertTrue(found)
+        for value, bound in found:
+            self.assertLessEqual(value, bound + 1)
         self.assertEqual(faults(case, plan), [])
-        self.assertTrue(told)
-        for _, best, bound in told:
-            self.assertLessEqual(best, bound)
+        self.assertLessEqual(plan.gap_percent, 1.0)
+        self.assertLessEqual(plan.proofs[-1].value, best.proofs[-1].value)
+        self.assertGreaterEqual(plan.proofs[-1].bound, best.proofs[-1].value)
+
+    def test_near_enough_to_the_relaxed_plan_is_not_searched_on_for(self):
+        case = scarce(5)
+        batch = BatchModel(case, group_units(case, case.units))
+        batch.model.maximize(batch.preferred)
+        narrowed = Narrowed(batch.model)
+        runs: list[float] = []
+
+        class Near:
+            def has_primal_feasible_solution(self) -> bool:
+                return True
+
+            def objective_value(self) -> float:
+                return narrowed.bound * (1 - 5e-4)
+
+        def run() -> Near:
+            runs.append(1)
+            return Near()
+
+        _, bound = narrowed.search(run, sliver=1e-4, enough=1e-3)
+        self.assertEqual(bound, narrowed.bound)
+        self.assertEqual(len(runs), 1)
 
 
 class OneMoreOfALot(unittest.TestCase):
@@ -101,6 +130,8 @@ class OneMoreOfALot(unittest.TestCase):
             batch.model.maximize(batch.preferred)
             asked = [Asked(row=False, id=extra.id, more=1) for extra in batch.extra.values()]
             exact = OneMore(batch.model).gains(asked)
+            for crumb, right in zip(crumb_prices(batch.model, asked), exact, strict=True):
+                self.assertGreaterEqual(crumb, right - 0.5)
             some = OneMore(batch.model).gains(asked, 3)
             self.assertEqual(
                 [round(gain) for gain in sorted(some)[-3:]],

@@ -296,6 +296,17 @@ class Mended(Workshop, TestCase):
         self.assertEqual(self.batch.units.count(), 3)
         self.assertEqual(self.api("get", f"batches/{self.batch.slug}/manifests"), [])
 
+    def test_all_that_cannot_be_taken_in_is_set_aside_at_once(self):
+        self.mend(2, left_out="not ours")
+        view = self.api("post", f"{self.path}/aside")
+        counted = [view["counts"][k] for k in ("ok", "fault", "left_out", "aside")]
+        self.assertEqual(counted, [2, 0, 1, 1])
+        self.api("post", f"{self.path}/take")
+        self.assertEqual(set(self.batch.units.values_list("serial", flat=True)), {"M1", "M4"})
+        (waiting,) = self.api("get", f"batches/{self.batch.slug}/manifests")
+        self.assertEqual((waiting["total"], waiting["counts"]["fault"]), (1, 1))
+        self.api("post", f"{self.path}/aside", status=409)
+
     def test_another_list_leaves_what_waits_alone(self):
         self.mend(3, aside=True)
         self.mend(4, aside=True)

@@ -53,7 +53,12 @@ class Narrowed:
             self._costs, self._stands = found.reduced_costs(), found.variable_values()
 
     def search(
-        self, run: Callable[[], mathopt.SolveResult], *, sliver: float = SLIVER, near: bool = False
+        self,
+        run: Callable[[], mathopt.SolveResult],
+        *,
+        sliver: float = SLIVER,
+        near: bool = False,
+        enough: float = 0.0,
     ) -> tuple[mathopt.SolveResult, float]:
         """(The result of ``run`` on the narrowed model, what no plan of the whole one exceeds).
 
@@ -63,6 +68,8 @@ class Narrowed:
         :param run: solves the model as it stands.
         :param sliver: at first, of the value of the relaxed plan.
         :param near: the first plan that is found will do.
+        :param enough: a plan that falls short of the relaxed one by so little, of its value, is not
+            searched on for: the relaxed one is the bound that proves it.
         """
         if self.bound is None:
             result = run()
@@ -76,7 +83,7 @@ class Narrowed:
             short = abs(self.bound - result.objective_value())
             if short + care < under:
                 return result, result.dual_bound()
-            if near:
+            if near or short <= enough * abs(self.bound):
                 return result, self.bound
             self.let_go()
             under = short + 2 * care

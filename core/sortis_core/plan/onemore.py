@@ -2,7 +2,7 @@
 
 The same model is solved again and again with one bound moved. The modelling layer that builds it
 reads back every variable after each solve; here only the objective is asked for, which is what
-makes dozens of questions cheap.
+makes dozens of questions cheap. A model too large even for that is solved once, and crumbs are told by their price.
 """
 
 from collections.abc import Sequence
@@ -10,6 +10,8 @@ from typing import NamedTuple
 
 from ortools.linear_solver import pywraplp
 from ortools.math_opt.python import mathopt
+
+from sortis_core.plan.narrow import RELAXED
 
 
 class Asked(NamedTuple):
@@ -98,3 +100,16 @@ class OneMore:
     def _solve(self) -> float:
         self._solver.Solve()
         return float(self._solver.Objective().Value())
+
+
+def crumb_prices(model: mathopt.Model, asked: Sequence[Asked]) -> list[float]:
+    """What each would add at the price of a crumb of it: never too low; nothing is solved again.
+
+    :param model: as of :class:`OneMore`; one that has no plan says nothing of any.
+    """
+    found = mathopt.solve(model, mathopt.SolverType.HIGHS, params=RELAXED)
+    if found.termination.reason is not mathopt.TerminationReason.OPTIMAL:
+        return [0.0 for _ in asked]
+    rows = {row.id: abs(price) for row, price in found.dual_values().items()}
+    variables = {one.id: abs(price) for one, price in found.reduced_costs().items()}
+    return [(rows if one.row else variables).get(one.id, 0.0) * one.more for one in asked]

@@ -1,6 +1,5 @@
 """Solve the plan goal by goal, prove it, and ask what one more of everything is worth."""
 
-import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
@@ -13,7 +12,7 @@ from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.model import TENTHS, BatchModel, rounded
 from sortis_core.plan.narrow import SLIVER, Narrowed
-from sortis_core.plan.onemore import Asked, OneMore
+from sortis_core.plan.onemore import Asked, OneMore, crumb_prices
 from sortis_core.plan.result import Proof
 from sortis_core.plan.sources import Need
 
@@ -29,11 +28,14 @@ LARGE_GAP = 1e-5
 QUICK_GAP = 5e-4
 QUICK_NODES = 6
 QUICK_SLIVER = 5e-4
+SLIVER_UNITS = 1_000
 """A plan while the hand is on the dial: near enough to see where it goes."""
 STOPPED_GAP = 1e-2
 """A search that somebody stops ends with a plan proven to one part in 100."""
 DEAREST = 9
 """Of so many things it is right what one more is worth in a large batch; others by price."""
+MANY_VARIABLES = 50_000
+"""A model of more takes minutes for each question: all stand with the price of a crumb."""
 SECOND_GOAL_NODES = 5
 """The second goal is worth little work; a limit in nodes, unlike one in seconds, repeats."""
 SECOND_GOAL_GAP = 0.02
@@ -131,8 +133,7 @@ class _Solver:
         self._nodes = QUICK_NODES if quick else nodes
         self._gap = max(QUICK_GAP if quick else 0.0, gap_for(batch.case))
         units = len(batch.case.units)
-        self._large = units > EXACT_UNITS
-        self._few = units <= FEW_UNITS and not self._large
+        self._few = units <= FEW_UNITS
         self._narrowed: list[Narrowed] = []
         self._held: list[mathopt.LinearConstraint] = []
         self.proofs: list[Proof] = []
@@ -156,9 +157,15 @@ class _Solver:
             self._gap, self._watch = STOPPED_GAP, None
             if nodes:
                 return
-            self.widen()
             result = self._run(self._gap, PROVEN_NODES, name)
             bound = result.dual_bound()
+            if self._narrowed and result.has_primal_feasible_solution():
+                # What was held still is not proven to be so in every plan; the relaxed one is.
+                bound = self._narrowed[-1].bound or bound
+            elif self._narrowed:
+                self.widen()
+                result = self._run(self._gap, PROVEN_NODES, name)
+                bound = result.dual_bound()
         if not result.has_primal_feasible_solution():
             if nodes:
                 return
@@ -179,13 +186,18 @@ class _Solver:
             return result, result.dual_bound()
         narrowed = Narrowed(self._batch.model, self._relaxed)
         self._narrowed.append(narrowed)
-        sliver = QUICK_SLIVER if self._quick else SLIVER
-        return narrowed.search(lambda: self._branch(name), sliver=sliver, near=self._quick)
+        # What a batch leaves on the table for want of whole numbers grows with what is scarce, not
+        # with its units: of the value of many it is a thinner sliver.
+        sliver = SLIVER * min(1.0, SLIVER_UNITS / max(1, len(self._batch.case.units)))
+        return narrowed.search(
+            lambda: self._branch(name),
+            sliver=QUICK_SLIVER if self._quick else sliver,
+            near=self._quick,
+            enough=self._gap,
+        )
 
     def _branch(self, name: str, nodes: int = 0) -> mathopt.SolveResult:
         """Search the model as it stands, at first no further than so many nodes."""
-        if self._large and not (nodes or self._quick):
-            return self._run_large(name)
         gap = SECOND_GOAL_GAP if nodes and self._gap else self._gap
         result = self._run(gap, nodes or self._nodes, name)
         if not nodes and not _answered(result):
@@ -205,30 +217,6 @@ class _Solver:
         for row in self._held:
             self._batch.model.delete_linear_constraint(row)
         self._held = []
-
-    def _run_large(self, name: str) -> mathopt.SolveResult:
-        """Branch and cut by the solver that is quicker on what was narrowed; one seed, one plan.
-
-        It cannot be left in the middle: who asks it to stop gets what it has at its end, and what
-        follows is searched less closely.
-        """
-        watch = self._watch
-        parameters = mathopt.SolveParameters(
-            random_seed=7,
-            time_limit=timedelta(seconds=SOLVE_SECONDS),
-            relative_gap_tolerance=self._gap,
-            node_limit=self._nodes,
-        )
-        result = mathopt.solve(
-            self._batch.model,
-            mathopt.SolverType.HIGHS,
-            params=parameters,
-            model_params=self._hint(),
-            msg_cb=_large_teller(name, watch) if watch else None,
-        )
-        if watch and watch.stop_asked():
-            self._gap, self._watch = STOPPED_GAP, None
-        return result
 
     def _run(self, gap: float, nodes: int, name: str) -> mathopt.SolveResult:
         # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
@@ -285,19 +273,6 @@ def _teller(name: str, watch: Watch) -> Callable[[Sequence[str]], None]:
             watch.tell(name, best, bound)
         if watch.stop_asked():
             raise _Stopped
-
-    return read
-
-
-_BOUNDS = re.compile(r"%\s+(-?[\d.]+)\s+(-?[\d.]+)\s+[\d.]+%")
-"""Bound and best value in a line of the larger solver's log."""
-
-
-def _large_teller(name: str, watch: Watch) -> Callable[[Sequence[str]], None]:
-    def read(lines: Sequence[str]) -> None:
-        for line in lines:
-            if found := _BOUNDS.search(line):
-                watch.tell(name, float(found[2]), float(found[1]))
 
     return read
 
@@ -456,8 +431,12 @@ def worth_of_one_more(batch: BatchModel) -> Worth:
         *(Asked(row=True, id=row.id, more=60 * TENTHS) for row in batch.skills.values()),
         *(Asked(row=False, id=extra.id, more=1) for extra in batch.extra.values()),
     ]
-    large = len(batch.case.units) > EXACT_UNITS
-    hour, money, *others = OneMore(batch.model).gains(asked, DEAREST if large else None)
+    if batch.model.get_num_variables() > MANY_VARIABLES:
+        gains = crumb_prices(batch.model, asked)
+    else:
+        large = len(batch.case.units) > EXACT_UNITS
+        gains = OneMore(batch.model).gains(asked, DEAREST if large else None)
+    hour, money, *others = gains
     skills, parts = others[: len(batch.skills)], others[len(batch.skills) :]
     return Worth(
         parts={kind: round(gain) for kind, gain in zip(batch.extra, parts, strict=True)},

@@ -17,6 +17,7 @@ from sortis_server.arrive.manifests import (
     import_called,
     mend,
     open_import,
+    set_faults_aside,
     stop_import,
     waiting_imports,
 )
@@ -180,6 +181,13 @@ def mended(request: HttpRequest, slug: str, number: int, line: int, given: RowMe
     """Say what one row means, leave it out with a reason, or set it aside."""
     _receiver(request)
     return _view(mend(import_called(batch_called(slug), number), line, given))
+
+
+@router.post("/batches/{slug}/manifests/{number}/aside", response=ImportView)
+def faults_aside(request: HttpRequest, slug: str, number: int):
+    """Set all rows aside that cannot be taken in; they wait to be mended, the others come in."""
+    _receiver(request)
+    return _view(set_faults_aside(import_called(batch_called(slug), number)))
 
 
 @router.post("/batches/{slug}/manifests/{number}/model", response=ImportView)

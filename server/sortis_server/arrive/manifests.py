@@ -131,6 +131,16 @@ def mend(row: ManifestImport, line: int, given: RowMend) -> ManifestImport:
     return judge(row)
 
 
+def set_faults_aside(row: ManifestImport) -> ManifestImport:
+    """Set every row aside that cannot be taken in as it stands; what was said of others stays."""
+    if row.state not in (ImportState.READY, ImportState.STOPPED):
+        raise StaleVersion("This list is being worked on, or was taken in. Nothing was changed.")
+    verdicts = [RowVerdict.model_validate(one) for one in row.verdicts]
+    aside = RowMend(aside=True).model_dump(exclude_defaults=True)
+    row.mended |= {str(v.line): aside for v in verdicts if v.state is RowState.FAULT}
+    return judge(row)
+
+
 def waiting_imports(batch: Batch) -> list[ManifestImport]:
     """Lists of rows that were set aside and wait to be mended, oldest first."""
     waiting = batch.imports.exclude(state__in=[ImportState.TAKEN, ImportState.TAKING])

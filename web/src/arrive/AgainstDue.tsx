@@ -13,7 +13,7 @@ export function AgainstDue({ batch, money }: { batch: Schemas['BatchView']; mone
   const late = money.days_left < 0 && done < batch.units
   const left = late ? `${count(-money.days_left, 'day')} late` : money.days_left === 0 ? 'due today' : `${count(money.days_left, 'day')} left`
   return (
-    <p className="flex flex-wrap items-center gap-x-5 gap-y-1 mt-2 text-[0.9375rem]">
+    <p className="flex flex-wrap items-center gap-x-5 gap-y-1 mt-2 text-note">
       <svg viewBox={`0 0 ${teeth * 4} 12`} className="h-3" style={{ width: `${Math.min(100, teeth * 0.5)}%` }} preserveAspectRatio="none" role="img" aria-label={`${done} of ${batch.units} done`}>
         {Array.from({ length: teeth }, (_, n) => <rect key={n} x={n * 4} y={n < inked ? 0 : 4} width="2.6" height={n < inked ? 12 : 8} fill={n < inked ? 'var(--ink)' : late ? 'var(--fit)' : 'var(--rule)'} />)}
       </svg>

@@ -11,7 +11,7 @@ export function ChangeBatch({ batch }: { batch: Schemas['BatchView'] }) {
   const queries = useQueryClient()
   const [open, setOpen] = useState(false)
   const [error, setError] = useState<unknown>(null)
-  if (!open) return <button type="button" className="underline quiet text-[0.9375rem]" onClick={() => setOpen(true)} aria-label={`Change ${batch.name}`}>change</button>
+  if (!open) return <button type="button" className="underline quiet text-note" onClick={() => setOpen(true)} aria-label={`Change ${batch.name}`}>change</button>
   const put = async (body: Schemas['NewBatch']): Promise<void> => {
     await ask(api.PUT('/api/batches/{slug}', { params: { path: { slug: batch.slug } }, body }))
     await queries.invalidateQueries()

@@ -7,6 +7,7 @@ import { type Schemas, api, ask, problemOf } from '../api/client'
 import { useScan } from '../frame/ScanListener'
 import { didAtOnce } from '../frame/Undo'
 import { useKeys } from '../frame/keys'
+import { rowHeight } from '../frame/touch'
 import { clock, count, figure } from '../frame/words'
 import { type ComesAlong, CountVerdict, Settling } from '../api/vocabulary'
 import { headingOf, labelOf } from '../frame/vocabulary'
@@ -17,7 +18,7 @@ interface Props {
   ready: boolean
 }
 
-const ROW = 34
+const ROW = rowHeight(34)
 const GOOD = new Set<string>([CountVerdict.SEEN, CountVerdict.CONFIRMED, CountVerdict.AGAIN])
 
 /** The count at the door: expected against seen by scanning; what does not match; labels. */
@@ -121,7 +122,7 @@ export function Count({ batch, waiting, ready }: Props) {
       {settled.length > 0 && (
         <details className="mt-3">
           <summary className="quiet cursor-pointer">{settled.length} settled</summary>
-          <ul className="text-[0.9375rem] quiet">{settled.map((note) => <li key={note.number}>{note.code}: {note.settled}. {note.by}, {clock(note.at)}</li>)}</ul>
+          <ul className="text-note quiet">{settled.map((note) => <li key={note.number}>{note.code}: {note.settled}. {note.by}, {clock(note.at)}</li>)}</ul>
         </details>
       )}
     </section>
@@ -193,7 +194,7 @@ function Announced({ waiting }: { waiting: Schemas['UnitLine'][] }) {
             const unit = waiting[row.index]
             return unit && (
               <li key={unit.tag} className="absolute inset-x-0 rule-t flex gap-4 items-center" style={{ transform: `translateY(${row.start}px)`, height: ROW }}>
-                <span className="tag">{unit.tag}</span><span className="grow truncate">{unit.model}{unit.notes && <span className="quiet"> · {unit.notes}</span>}</span><span className="font-mono text-sm quiet">{unit.serial}</span>
+                <span className="tag">{unit.tag}</span><span className="grow min-w-0 leading-tight">{unit.model}{unit.notes && <span className="quiet"> · {unit.notes}</span>}</span><span className="font-mono text-sm quiet">{unit.serial}</span>
                 <a className="underline text-sm" href={`/api/units/${unit.tag}/label.pdf`} target="_blank" rel="noreferrer">label</a>
               </li>
             )

@@ -72,6 +72,8 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
   const take = (): void => { if (ready) void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/take', path))) }
   const stop = (): void => void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/stop', path)))
   const mend = (line: number, body: Schemas['RowMend']): void => void attempt(() => ask(api.PUT('/api/batches/{slug}/manifests/{number}/rows/{line}', { params: { path: { ...path.params.path, line } }, body })))
+  const faulty = view.state === ImportState.READY && !view.refusal && view.counts.fault > 0
+  const setAside = (): void => { if (faulty) void attempt(() => ask(api.POST('/api/batches/{slug}/manifests/{number}/aside', path))) }
   const note = (name: string, maker: string, model: string): void => void attempt(async () => {
     const now = await ask(api.POST('/api/batches/{slug}/manifests/{number}/model', { ...path, body: { name, maker, model } }))
     await queries.invalidateQueries({ queryKey: ['sheets'] })
@@ -85,6 +87,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
   }
   useKeys('Manifest', [
     { key: 't', does: 'take the list in', act: take, off: ready ? '' : 'rows or columns are still unclear' },
+    { key: 'a', does: 'set aside what cannot be taken in, to be mended later', act: setAside, off: faulty ? '' : 'every row can be taken in' },
     { key: 'Escape', does: 'leave it', act: onLeave },
   ])
   return (
@@ -97,6 +100,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
           </p>
         </div>
         <button type="button" className="btn btn-ghost btn-bench" onClick={onLeave}>Leave it <kbd>Esc</kbd></button>
+        {faulty && <button type="button" className="btn btn-outline btn-bench" onClick={setAside}>Set {figure(view.counts.fault)} aside <kbd>A</kbd></button>}
         <button type="button" className="btn btn-outline btn-bench" onClick={onOther}>Another file <kbd>M</kbd></button>
         {view.state === ImportState.STOPPED
           ? <button type="button" className="btn btn-primary btn-bench" onClick={() => correct({})}>Read it again</button>
@@ -112,7 +116,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
       <ProblemNote error={error} />
       {view.refusal && <p role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-2 mb-3">{view.refusal}</p>}
       <div className="overflow-x-auto mb-4">
-        <table className="text-[0.9375rem]">
+        <table className="text-note">
           <caption className="sr-only">What the columns mean</caption>
           <thead>
             <tr className="align-bottom">
@@ -162,7 +166,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
               </span>
             )}
           </div>
-          <table className="w-full text-[0.9375rem]">
+          <table className="w-full text-note">
             <thead><tr className="border-b border-base-content"><td className="w-6" /><th>line</th><th>tag</th><th>serial</th><th>model sheet</th><th>notes</th><th>verdict</th></tr></thead>
             <tbody>
               {rows.data.rows.map((row) => (

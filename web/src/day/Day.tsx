@@ -93,9 +93,9 @@ export function Day() {
           {!state.tried && <button type="button" className="btn btn-outline btn-bench" onClick={state.again} disabled={state.busy}>Plan again <kbd>P</kbd></button>}
           <a className="btn btn-outline btn-bench" href="/api/day/cards.pdf" target="_blank" rel="noreferrer">Job cards (PDF)</a>
           <a className="btn btn-outline btn-bench" href="/api/day/day.ics">Calendar (iCalendar)</a>
-          {view.people.map((person) => <span key={person.key} className="text-[0.9375rem]">{person.name}: <a className="underline" href={`/api/day/cards.pdf?technician=${person.key}`} target="_blank" rel="noreferrer">cards</a>, <a className="underline" href={`/api/day/day.ics?technician=${person.key}`}>calendar</a></span>)}
+          {view.people.map((person) => <span key={person.key} className="text-note">{person.name}: <a className="underline" href={`/api/day/cards.pdf?technician=${person.key}`} target="_blank" rel="noreferrer">cards</a>, <a className="underline" href={`/api/day/day.ics?technician=${person.key}`}>calendar</a></span>)}
           <CopyCsv headings={['day', 'from', 'to', 'person', 'bench', 'tag', 'model', 'what']} rows={orders.map((order) => [order.day, atMinute(order.start), atMinute(order.end), order.technician, String(order.bench), order.tag, order.model, order.what])} />
-          <Link className="underline text-[0.9375rem]" to="/">All batches</Link>
+          <Link className="underline text-note" to="/">All batches</Link>
         </div>
       </aside>
     </div>

@@ -49,14 +49,14 @@ export function Lane({ person, date, from, to, orders, selected, moved, onSelect
           )
         })}
       </svg>
-      <ol className="grid grid-cols-2 gap-x-4 max-xl:grid-cols-1 text-[0.9375rem]">
+      <ol className="grid grid-cols-2 gap-x-4 max-xl:grid-cols-1 text-note">
         {orders.map((order, index) => (
           <li key={order.tag}>
             <button type="button" className={`w-full text-left px-1.5 py-1 flex gap-2 items-baseline ${order.tag === selected ? 'row-open' : 'hover:bg-base-100'}`} aria-pressed={order.tag === selected} onClick={() => onSelect(order.tag)}>
               <span className="quiet w-5 text-right">{index + 1}</span>
               <span className="figures">{atMinute(order.start)}</span>
               <span className="tag">{order.tag}</span>
-              <span className="truncate">{order.model} <span className="quiet">{order.standard || order.what}</span></span>
+              <span>{order.model} <span className="quiet">{order.standard || order.what}</span></span>
               <span className="grow" />
               {moved.has(order.tag) && <b className="fitink">moves</b>}
               {order.put && <span className="quiet whitespace-nowrap">by hand</span>}

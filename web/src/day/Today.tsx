@@ -62,7 +62,7 @@ export function Today() {
               return (
                 <li key={step} className={`py-1 flex gap-2.5 ${done ? 'quiet' : ''}`}>
                   <span><span aria-hidden="true">{done ? '●' : '○'}</span><span className="sr-only">{done ? 'done: ' : 'to do: '}</span></span>
-                  <span>{to && !done ? <Link className={`underline ${step === next ? 'font-bold' : ''}`} to={to}>{headingOf('FirstStep', step)}</Link> : <span className={step === next ? 'font-bold' : ''}>{headingOf('FirstStep', step)}</span>}{step === next && <span className="block quiet text-[0.9375rem]">{explained('FirstStep', step)}</span>}</span>
+                  <span>{to && !done ? <Link className={`underline ${step === next ? 'font-bold' : ''}`} to={to}>{headingOf('FirstStep', step)}</Link> : <span className={step === next ? 'font-bold' : ''}>{headingOf('FirstStep', step)}</span>}{step === next && <span className="block quiet text-note">{explained('FirstStep', step)}</span>}</span>
                 </li>
               )
             })}
@@ -77,7 +77,7 @@ export function Today() {
             <li key={`${one.doing} ${one.batch}`} className={`rule-b ${at === 0 ? 'current-row' : ''}`}>
               <Link to={placeOf(one)} className="block py-2.5 px-3 hover:underline">
                 <b className={one.doing === Doing.DANGER ? 'text-error' : ''}>{one.sentence}</b>
-                {one.beside && <span className={`block text-[0.9375rem] ${one.late ? 'fitink' : 'quiet'}`}>{one.beside}</span>}
+                {one.beside && <span className={`block text-note ${one.late ? 'fitink' : 'quiet'}`}>{one.beside}</span>}
               </Link>
             </li>
           ))}
@@ -88,7 +88,7 @@ export function Today() {
           <h2 className="border-b border-base-content pb-1">Parts on their way</h2>
           <ul>
             {now.coming.map((one) => (
-              <li key={`${one.due} ${one.label} ${one.count}`} className="rule-b py-2 flex gap-4"><span className={`w-24 ${one.late ? 'fitink font-bold' : ''}`}>{day(one.due)}</span><span>{one.count} × {one.label}{one.waiting > 0 && <span className="block quiet text-[0.9375rem]">{count(one.waiting, 'order')} {one.waiting === 1 ? 'waits' : 'wait'} for it</span>}</span></li>
+              <li key={`${one.due} ${one.label} ${one.count}`} className="rule-b py-2 flex gap-4"><span className={`w-24 ${one.late ? 'fitink font-bold' : ''}`}>{day(one.due)}</span><span>{one.count} × {one.label}{one.waiting > 0 && <span className="block quiet text-note">{count(one.waiting, 'order')} {one.waiting === 1 ? 'waits' : 'wait'} for it</span>}</span></li>
             ))}
           </ul>
         </section>

@@ -16,7 +16,7 @@ export function Buying({ slug, plan }: { slug: string; plan: Plan }) {
           <h2 className="grow">To buy, {money(plan.figures?.spend_cents ?? 0, currency)}</h2>
           {plan.number > 0 && plan.buying.length > 0 && <><a className="quiet underline text-sm" href={file('csv')}>CSV</a><a className="quiet underline text-sm" href={file('xlsx')}>XLSX</a></>}
         </div>
-        <table className="w-full text-[0.9375rem]">
+        <table className="w-full text-note">
           <thead><tr className="border-b border-base-content"><th>part</th><th>from</th><th className="text-right">count</th><th className="text-right pl-3">each</th><th className="text-right pl-3">total</th><th className="text-right pl-3">days</th><th className="pl-4">for</th></tr></thead>
           <tbody>
             {plan.buying.map((line) => (
@@ -40,7 +40,7 @@ export function Buying({ slug, plan }: { slug: string; plan: Plan }) {
         {plan.harvest.length === 0 ? <p className="quiet">No part moves from one unit to another.</p> : (
           <ul>
             {[...byGiver].map(([giver, lines]) => (
-              <li key={giver} className="rule-b py-1.5 text-[0.9375rem]"><span className="tag mr-3">{giver}</span>{lines.map((line, n) => <span key={n} className="mr-3">{line.label} <span className="quiet">into</span> <span className="tag text-sm">{line.taker}</span></span>)}</li>
+              <li key={giver} className="rule-b py-1.5 text-note"><span className="tag mr-3">{giver}</span>{lines.map((line, n) => <span key={n} className="mr-3">{line.label} <span className="quiet">into</span> <span className="tag text-sm">{line.taker}</span></span>)}</li>
             ))}
           </ul>
         )}

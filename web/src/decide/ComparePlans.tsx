@@ -31,7 +31,7 @@ export function ComparePlans({ slug, plans }: { slug: string; plans: Schemas['Pl
   return (
     <section>
       <ProblemNote error={one.error ?? two.error} />
-      <table className="text-[0.9375rem] mb-5">
+      <table className="text-note mb-5">
         <thead><tr><td className="pr-6" /><th className="pr-8 pb-1">{pick('left', left)}</th><th className="pr-8 pb-1">{pick('right', right)}</th><th>difference</th></tr></thead>
         {one.data?.figures && two.data?.figures && <Figures one={one.data} two={two.data} />}
       </table>
@@ -98,7 +98,7 @@ function Differences({ one, two }: { one: Plan; two: Plan }) {
     const strip = end && plan.strips[end.row.planned || end.row.found]
     return (
       <td className="py-1.5 pr-6">
-        <b className="text-[0.9375rem]">{end?.row.end ?? 'not decided'}</b>
+        <b className="text-note">{end?.row.end ?? 'not decided'}</b>
         <span className="block text-sm quiet">{end?.row.action_words.join(', ')}</span>
         {strip && <Strip strip={strip} size="line" />}
       </td>

@@ -186,7 +186,7 @@ function Standing({ slug, balance, kept, open }: { slug: string; balance: Balanc
     const after = endsOf(tried)
     const changed = [...after].filter(([tag, end]) => before.get(tag)?.whole !== end.whole).length
     return (
-      <p className="flex items-center gap-3 mb-2 min-h-11 text-[0.9375rem] row-open px-3 -mx-3" role="status">
+      <p className="flex items-center gap-3 mb-2 min-h-11 text-note row-open px-3 -mx-3" role="status">
         <b className="grow">{!tried ? (data.live ? 'Solving…' : 'Dials turned. A worker solves this batch when you keep it.') : changed === 0 ? 'Tried under your hand: every unit ends the same.' : `Tried under your hand: ${count(changed, 'unit')} ${changed === 1 ? 'ends' : 'end'} otherwise.`}</b>
         <button type="button" className="btn btn-outline btn-bench" disabled={balance.busy} onClick={balance.putBack}>Put back <kbd>B</kbd></button>
         <button type="button" className="btn btn-primary btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Keep <kbd>K</kbd></button>
@@ -196,7 +196,7 @@ function Standing({ slug, balance, kept, open }: { slug: string; balance: Balanc
   if (!kept) return null
   const stale = kept.state === PlanState.SOLVED && kept.figures?.decided !== open - kept.left_out.length
   return (
-    <p className="flex items-center gap-3 mb-2 min-h-11 text-[0.9375rem]">
+    <p className="flex items-center gap-3 mb-2 min-h-11 text-note">
       {kept.state === PlanState.APPROVED ? (
         <span>Plan {kept.number}, approved by {kept.approved_by}. {data.waiting > 0 ? `${count(data.waiting, 'unit')} ${data.waiting === 1 ? 'waits' : 'wait'} for the next plan.` : 'No unit waits for a decision.'}</span>
       ) : (

@@ -44,7 +44,7 @@ export function Ladder({ slug, ladder, tag, dials, live, chosen, currency, onPin
   const rungs = all || printing ? ladder.rungs : ladder.rungs.filter((rung, index) => index < FIRST_RUNGS || rung.units > 0)
   return (
     <div className="pt-2">
-      <table className="w-full text-[0.9375rem]">
+      <table className="w-full text-note">
         <thead>
           <tr className="rule-b"><th>option</th><th>with</th><th className="text-right">min</th><th className="text-right">price</th><th className="text-right">parts</th><th className="text-right">leaves</th><th className="text-right pl-3">{ways ? 'batch loses' : <span title="What its scarce parts and minutes would leave in other units">worth elsewhere</span>}</th><th className="text-right pl-3">units</th><td /></tr>
         </thead>
@@ -74,7 +74,7 @@ export function Ladder({ slug, ladder, tag, dials, live, chosen, currency, onPin
         {live && !ways && <button type="button" className="underline quiet" disabled={busy} onClick={() => void exactly()}>{busy ? 'solving the batch around each option…' : 'solve the batch around each option'}</button>}
       </p>
       <ProblemNote error={error} />
-      <ul className="mt-2 text-[0.9375rem]">
+      <ul className="mt-2 text-note">
         {ladder.rejections.map((fact) => <li key={fact}><span className="quiet">not possible · </span>{fact}</li>)}
         {refused.map(([fact, parts]) => <li key={fact} className="text-sm"><span className="quiet">does not fit · </span>{parts.join(', ')}: {fact}</li>)}
         {ways?.dominated.slice(0, 12).map((words) => <li key={words} className="text-sm"><span className="quiet">never better · </span>{words}</li>)}

@@ -54,7 +54,7 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
       {first && (
         <>
           {because.data ? <Because because={because.data} currency={currency} /> : <p><b>Why: </b>{first.outcome.reason} <span className="quiet text-sm">{because.isFetching ? 'Estimate; solving it again with the better way forced…' : `Estimate.${because.error ? ` ${problemOf(because.error).detail}` : ''}`}</span></p>}
-          {!because.data && first.outcome.runner_up && <p className="text-[0.9375rem]"><span className="quiet">Runner-up: </span>{first.outcome.runner_up} <span className="quiet">{first.outcome.loss_cents ? 'would cost the batch about' : 'is as good for the batch, its scarce parts and minutes counted.'}</span>{first.outcome.loss_cents > 0 && <> <b>{money(first.outcome.loss_cents, currency)}</b> <span className="quiet">a unit, its scarce parts and minutes counted.</span></>}</p>}
+          {!because.data && first.outcome.runner_up && <p className="text-note"><span className="quiet">Runner-up: </span>{first.outcome.runner_up} <span className="quiet">{first.outcome.loss_cents ? 'would cost the batch about' : 'is as good for the batch, its scarce parts and minutes counted.'}</span>{first.outcome.loss_cents > 0 && <> <b>{money(first.outcome.loss_cents, currency)}</b> <span className="quiet">a unit, its scarce parts and minutes counted.</span></>}</p>}
           {(same ? sums.slice(0, 1) : sums).map((sum) => <OneSum key={sum.outcome.tag} sum={sum} each={same && sums.length > 1} currency={currency} />)}
         </>
       )}
@@ -88,7 +88,7 @@ function Because({ because, currency }: { because: Schemas['Because']; currency:
     <>
       <p><b>Why: </b>{because.sentence}</p>
       {because.paid_by.length > 1 && (
-        <details className="text-[0.9375rem]">
+        <details className="text-note">
           <summary className="quiet cursor-pointer">Who would pay for it, to the cent</summary>
           <table className="mt-1">
             <tbody>
@@ -113,7 +113,7 @@ function Because({ because, currency }: { because: Schemas['Because']; currency:
 function OneSum({ sum, each, currency }: { sum: Schemas['Sum']; each: boolean; currency: string }) {
   const { outcome } = sum
   return (
-    <p className="text-[0.9375rem] mt-1">
+    <p className="text-note mt-1">
       <span className="inline-block mr-3">{each ? <b>each</b> : <span className="tag">{outcome.tag}</span>}</span>
       {termsOf(outcome).map(([name, cents]) => <span key={name} className="inline-block mr-3 whitespace-nowrap"><span className="quiet">{name}</span> {money(cents, currency)}</span>)}
       <b className="inline-block whitespace-nowrap">= {money(outcome.contribution_cents, currency)}</b>

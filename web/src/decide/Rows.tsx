@@ -131,7 +131,7 @@ const OneRow = memo(function OneRow({ row, found, planned, currency, open, chang
         </div>
       </td>
       <td className="py-1.5 pr-3 leading-tight align-top">
-        <b className="text-[0.9375rem]">{row.end}</b>
+        <b className="text-note">{row.end}</b>
         {changed > 0 && <span className="fitink text-sm"> · was {was}{changed < row.tags.length && ` for ${changed}`}</span>}
         {row.order && <span className="doneink text-sm"> · for {row.order}</span>}
         {row.pinned && <span className="text-sm"> · pinned</span>}

@@ -54,7 +54,7 @@ export function WhatIf({ slug, dials, currency }: { slug: string; dials: Turned;
         {open > 0 && !running && <button type="button" className="btn btn-sm btn-outline" onClick={() => setRunning(true)}>Start again</button>}
       </div>
       <ProblemNote error={error} />
-      <table className="w-full text-[0.9375rem]">
+      <table className="w-full text-note">
         <thead><tr className="border-b border-base-content"><th>rule</th><th>now</th><th>then</th><th className="text-right">contribution</th><th className="text-right pl-4">ready</th><th className="text-right pl-4">to buy</th></tr></thead>
         <tbody>
           {done.map(({ rule, told }) => told && now && (

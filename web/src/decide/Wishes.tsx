@@ -37,7 +37,7 @@ export function Wishes({ slug, plan, balance, currency }: { slug: string; plan: 
       <section>
         <h2>Orders of customers</h2>
         <p className="quiet text-sm mb-1">A plan meets them all, or says which cannot hold together. Under “orders first” it meets what can be met.</p>
-        <table className="w-full text-[0.9375rem]">
+        <table className="w-full text-note">
           <thead><tr className="border-b border-base-content"><th>customer</th><th className="text-right pr-4">wants</th><th>standard</th><th>of</th><th>ready by</th><th className="text-right pr-4">pays for each</th><th className="text-right pr-4">in this plan</th><td /></tr></thead>
           <tbody>
             {data.sales_orders.map((order) => {
@@ -71,7 +71,7 @@ export function Wishes({ slug, plan, balance, currency }: { slug: string; plan: 
       <section>
         <h2>Pins</h2>
         {pinned.length === 0 ? <p className="quiet">No unit is pinned. Open a row of the balance and press Pin beside the way you decide for.</p> : (
-          <table className="w-full text-[0.9375rem]">
+          <table className="w-full text-note">
             <tbody>
               {pinned.map((pin) => (
                 <tr key={pin.tag} className="rule-b">
@@ -88,7 +88,7 @@ export function Wishes({ slug, plan, balance, currency }: { slug: string; plan: 
       {data.woken.length > 0 && (
         <section>
           <h2>Held units whose part has come</h2>
-          <p className="text-[0.9375rem]">{count(data.woken.length, 'unit')} can be planned again: {data.woken.map((one) => `${one.tag} (${one.parts.join(', ')})`).join(', ')}.</p>
+          <p className="text-note">{count(data.woken.length, 'unit')} can be planned again: {data.woken.map((one) => `${one.tag} (${one.parts.join(', ')})`).join(', ')}.</p>
         </section>
       )}
       {plan && plan.changes.length > 0 && (

@@ -1,10 +1,11 @@
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import type { Schemas } from '../api/client'
 import { Caution, Depth, Tool } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
 import { ticking } from '../frame/words'
 import { ToolMark, toolMark } from './dive/Dive'
 import { BOX, HEIGHT, type Node, layOut, leads, nodesOf } from './route'
+import { useWidth } from './width'
 
 const MOST_LETTERS = 12
 
@@ -19,16 +20,9 @@ interface Props {
 
 /** The route of a sheet as depth downward: what each step asks for, and the way to one part lit. */
 export function RouteGraph({ route, labelOf: placeLabel, ways }: Props) {
-  const frame = useRef<HTMLDivElement>(null)
-  const [width, setWidth] = useState(960)
+  const [frame, width] = useWidth<HTMLDivElement>(960)
   const [chosen, setChosen] = useState('')
   const [folded, setFolded] = useState(false)
-  useEffect(() => {
-    if (!frame.current) return
-    const watch = new ResizeObserver(([entry]) => entry && setWidth(Math.floor(entry.contentRect.width)))
-    watch.observe(frame.current)
-    return () => watch.disconnect()
-  }, [])
   const nodes = nodesOf(route, placeLabel)
   const way = ways.find((one) => one.place === chosen)
   const goal = nodes.find((node) => node.places.includes(chosen))
@@ -101,10 +95,10 @@ function Box({ node, number, goal, tools, share, onChoose }: BoxProps) {
   const lithium = node.cautions.includes(Caution.LITHIUM)
   const inside = (
     <>
-      <span className={`text-[0.9375rem] font-semibold pr-4 ${node.breaks ? 'line-clamp-2' : 'line-clamp-4'}`}>{node.title}</span>
+      <span className={`text-note font-semibold pr-4 ${node.breaks ? 'line-clamp-2' : 'line-clamp-4'}`}>{node.title}</span>
       {number && <b className="absolute right-2 top-1.5 fitink figures">{number}</b>}
-      {node.breaks && <span className={`text-[0.875rem] line-clamp-2 ${lithium ? 'text-error font-semibold' : 'fitink'}`}>{node.breaks}</span>}
-      <span className="absolute left-2 right-2 bottom-2 flex items-center gap-1 text-[0.875rem]">
+      {node.breaks && <span className={`text-sm line-clamp-2 ${lithium ? 'text-error font-semibold' : 'fitink'}`}>{node.breaks}</span>}
+      <span className="absolute left-2 right-2 bottom-2 flex items-center gap-1 text-sm">
         <svg width="24" height="22" aria-hidden="true" className="shrink-0 -ml-0.5">
           {node.cautions.length > 0 && <circle cx={12} cy={11} r={10} fill="none" stroke={lithium ? 'var(--hazard)' : 'var(--quiet)'} strokeWidth={lithium ? 1.8 : 1.2} {...(lithium ? {} : { strokeDasharray: '2 2' })} />}
           <ToolMark shape={toolMark(tools, node.tool)} cx={12} cy={11} r={5} fill="var(--ink)" stroke="var(--ink)" strokeWidth={1} />

@@ -16,7 +16,7 @@ export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas[
   return (
     <aside aria-label="Screws and parts" className="border-l border-base-300 px-5 pt-4 pb-6 max-lg:border-l-0">
       <h2 className="mb-1">Fetch</h2>
-      {view.fetch.length === 0 && <p className="quiet text-[0.9375rem]">Nothing to fetch.</p>}
+      {view.fetch.length === 0 && <p className="quiet text-note">Nothing to fetch.</p>}
       <ul>
         {view.fetch.map((part) => (
           <li key={part.for_place + part.label} className="rule-b py-2">
@@ -32,7 +32,7 @@ export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas[
       {view.goes_to.length > 0 && (
         <>
           <h2 className="mt-5 mb-1">What comes out goes to</h2>
-          <ul className="text-[0.9375rem]">
+          <ul className="text-note">
             {view.goes_to.map((part) => <li key={part.place} className="rule-b py-1">{part.label}<br /><span className="quiet">{part.words}</span></li>)}
           </ul>
         </>
@@ -43,7 +43,7 @@ export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas[
       {!view.closing && (
         <>
           <h2 className="mt-5 mb-1">What this leaves</h2>
-          <table className="text-[0.9375rem] w-full">
+          <table className="text-note w-full">
             <tbody>
               {termsOf(outcome).map(([name, cents]) => (
                 <tr key={name}><td>{name}</td><td className="text-right cents">{money(cents)}</td></tr>
@@ -59,7 +59,7 @@ export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas[
           <ul className="text-sm">{view.surprises.map((note) => <li key={note.at} className="py-1">Step {note.step}: {note.sentence} {note.words && `“${note.words}”`} <span className="quiet">{note.by}</span></li>)}</ul>
         </>
       )}
-      <details className="mt-5 text-[0.9375rem]">
+      <details className="mt-5 text-note">
         <summary className="cursor-pointer">All {view.work.steps.length} steps as a list</summary>
         <ol className="list-decimal pl-6 mt-1">
           {view.work.steps.map((step, index) => <li key={step.key} className={index < done ? 'line-through quiet' : ''}>{step.title}</li>)}
@@ -95,7 +95,7 @@ function ScanPart({ bench }: { bench: BenchState }) {
         <input ref={field} data-codes="" className="input input-bordered w-full h-11" placeholder="LOT-12" value={code} onChange={(event) => { setCode(event.target.value); setRefusal(null) }} />
       </label>
       {problem && (
-        <div role="alert" className="border-l-4 border-accent bg-base-100 px-3 py-2 mt-2 text-[0.9375rem]">
+        <div role="alert" className="border-l-4 border-accent bg-base-100 px-3 py-2 mt-2 text-note">
           <b>{problem.title}.</b> {problem.detail}
           {instead && <button type="button" className="btn btn-outline btn-sm mt-2" onClick={() => void scan(instead, true)}>Take it from this lot</button>}
         </div>

@@ -68,7 +68,7 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
         <Link className="underline quiet pt-1" to={`/unit/${view.tag}`}>story</Link>
           <div className="leading-tight">
             <p><b>{view.model}</b>, {view.closing ? 'to be closed again' : work.donor ? 'donor: taken apart, not closed again' : `fit to ${view.standard}`}</p>
-            <p className="quiet text-[0.9375rem]">
+            <p className="quiet text-note">
               step {Math.min(done + 1, work.steps.length)} of {work.steps.length} · {Math.round(view.estimate.low)} to {Math.round(view.estimate.high)} min{' '}
               {view.estimate.times ? 'by recorded times' : 'by the sheet'}{work.minutes_apart > work.minutes && `, ${Math.round(work.minutes_apart - work.minutes)} saved by opening once`}
             </p>

@@ -36,7 +36,7 @@ function StepClock({ step, bench }: { step: Schemas['WorkStep']; bench: BenchSta
   const view = bench.view
   if (!view) return null
   return (
-    <div className="flex flex-wrap items-center gap-x-2 gap-y-1 mt-4 text-[0.9375rem]">
+    <div className="flex flex-wrap items-center gap-x-2 gap-y-1 mt-4 text-note">
       <span className={`figures text-lg ${view.clock.counts ? '' : 'line-through quiet'}`} aria-live="off">{ticking(bench.seconds())}</span>
       <span className="quiet">of about {ticking(step.minutes * 60)} for this step</span>
       <button type="button" className="btn btn-ghost btn-sm" onClick={bench.pause} disabled={bench.busy}>Rest <kbd>H</kbd></button>

@@ -22,6 +22,9 @@ export const useBatch = (slug: string) =>
     enabled: Boolean(slug),
   })
 
+/** Screens that are read from where the hands are at work. */
+const AT_ARMS_LENGTH = /^\/(([^/]+\/)?(arrive|inspect|fit|release|dangers)|shelf|unit)(\/|$)/
+
 /** The frame of every page: batch, stages with counts, scan box. */
 export function Frame() {
   const { batch: slug = '' } = useParams()
@@ -63,10 +66,10 @@ export function Frame() {
   if (!person) return session.error ? <ProblemNote error={session.error} /> : null
   const link = ({ isActive }: { isActive: boolean }) => `px-1 py-1 ${isActive ? 'font-bold underline underline-offset-4' : 'quiet hover:underline'}`
   return (
-    <div className="min-h-dvh flex flex-col">
-      <header className="flex flex-wrap items-center gap-x-4 gap-y-1 px-7 min-h-14 py-1 max-sm:px-4">
+    <div className={`min-h-dvh flex flex-col ${AT_ARMS_LENGTH.test(pathname) ? 'bench' : ''}`}>
+      <header className="flex flex-wrap items-center gap-x-4 max-xl:gap-x-2.5 gap-y-1 px-7 min-h-14 py-1 max-sm:px-4">
         <span className="leading-tight min-w-0 max-w-64">
-          <Link to="/" className="font-bold text-lg block truncate" title="All batches">{batch.data?.name ?? 'Sortis'}</Link>
+          <Link to="/" className="font-bold text-lg block truncate pointer-coarse:py-2" title="All batches">{batch.data?.name ?? 'Sortis'}</Link>
           {batch.data && <span className="quiet text-sm whitespace-nowrap max-xl:hidden">{count(batch.data.units, 'unit')} · due {day(batch.data.due_on)}</span>}
         </span>
         <span className="grow" />
@@ -84,7 +87,7 @@ export function Frame() {
         <button type="button" className="btn btn-ghost btn-sm px-1" onClick={switchTheme} aria-label={theme === 'tide-day' ? 'Dark theme' : 'Light theme'}>
           {theme === 'tide-day' ? <Moon size={18} /> : <Sun size={18} />}
         </button>
-        <Link to="/workshop/me" className="hover:underline whitespace-nowrap text-[0.9375rem]">{person.name.split(' ')[0]}</Link>
+        <Link to="/workshop/me" className="hover:underline whitespace-nowrap text-note">{person.name.split(' ')[0]}</Link>
         <button type="button" className="btn btn-ghost btn-sm px-1 font-normal -ml-2" onClick={signOut} title="Sign out">
           <LogOut size={16} aria-label="Sign out" />
         </button>

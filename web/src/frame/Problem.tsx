@@ -10,7 +10,7 @@ export function ProblemNote({ error }: { error: unknown }) {
       <p className="font-bold">{problem.title}</p>
       <p>{problem.detail}</p>
       {lines.length > 0 && (
-        <ul className="mt-2 max-h-56 overflow-auto text-[0.9375rem]">
+        <ul className="mt-2 max-h-56 overflow-auto text-note">
           {lines.map(([line, reason], index) => (
             <li key={index}>
               <span className="tag mr-2">line {line}</span>

@@ -5,6 +5,7 @@ import { NavLink, useParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { useFilter } from './filter'
+import { rowHeight } from './touch'
 
 interface Props {
   heading: string
@@ -16,7 +17,7 @@ interface Props {
   more?: ReactNode
 }
 
-const ROW = 36
+const ROW = rowHeight(36)
 /** Strips are asked for in blocks, so that scrolling by a row asks for nothing. */
 const BLOCK = 20
 
@@ -59,7 +60,7 @@ export function UnitRail({ heading, units, to, current, note, more }: Props) {
   const last = Math.ceil(((inSight.at(-1)?.index ?? 0) + 1) / BLOCK) * BLOCK
   const strips = useStrips(batch, shown.slice(first, last).map((unit) => unit.tag))
   return (
-    <aside aria-label="Units" className="w-[17.5rem] shrink-0 border-r border-base-300 pt-3 pl-7 max-lg:w-56 max-lg:pl-4 flex flex-col max-md:hidden">
+    <aside aria-label="Units" className="w-[17.5rem] shrink-0 border-r border-base-300 pt-3 pl-7 max-lg:w-64 max-lg:pl-4 flex flex-col max-md:hidden">
       <p className="quiet text-sm mb-1">{heading}</p>
       {more}
       <input
@@ -79,14 +80,14 @@ export function UnitRail({ heading, units, to, current, note, more }: Props) {
               <li key={row.key} className="absolute inset-x-0" style={{ transform: `translateY(${row.start}px)`, height: ROW }} aria-setsize={shown.length} aria-posinset={row.index + 1}>
                 <NavLink
                   to={to(unit.tag) + (filter ? `?filter=${encodeURIComponent(filter)}` : '')}
-                  className={() => `flex items-center gap-2 h-9 pl-2 ${unit.tag === current ? 'current-row' : 'hover:bg-base-100'}`}
+                  className={() => `flex items-center gap-2 h-9 pointer-coarse:h-11 pl-2 ${unit.tag === current ? 'current-row' : 'hover:bg-base-100'}`}
                   title={unit.model}
                 >
-                  <span className="w-[3.9rem] shrink-0 leading-none">
-                    <span className="tag text-[0.8125rem] block">{unit.tag}</span>
+                  <span className="w-[4.4rem] shrink-0 leading-none">
+                    <span className="tag text-sm block">{unit.tag}</span>
                     {note?.(unit.tag) && <span className="text-xs quiet">{note(unit.tag)}</span>}
                   </span>
-                  {strip ? <Strip strip={strip} size="line" /> : <span className="quiet text-xs truncate">{unit.model}</span>}
+                  {strip ? <span className="min-w-0 [&>svg]:max-w-full"><Strip strip={strip} size="line" /></span> : <span className="quiet text-xs truncate">{unit.model}</span>}
                 </NavLink>
               </li>
             )

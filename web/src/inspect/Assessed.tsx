@@ -9,12 +9,12 @@ export function Assessed({ assessment, seals }: { assessment: Schemas['Assessmen
     <>
       <p>{assessment.sentences.join(' ')}</p>
       {unknowns.sentence && <p className={settled ? 'doneink font-semibold' : 'font-semibold'}>{unknowns.sentence}</p>}
-      {unknowns.ruled_out.length > 0 && <p className="quiet text-[0.9375rem]">Out of reach. {unknowns.ruled_out.join('; ')}.</p>}
-      {seals.map((seal) => <p key={seal} className="quiet text-[0.9375rem]">{seal}</p>)}
+      {unknowns.ruled_out.length > 0 && <p className="quiet text-note">Out of reach. {unknowns.ruled_out.join('; ')}.</p>}
+      {seals.map((seal) => <p key={seal} className="quiet text-note">{seal}</p>)}
       <div className="rule-t mt-2 pt-2">
         <Standards verdicts={assessment.verdicts} />
       </div>
-      <dl className="mt-2 pt-2 rule-t text-[0.9375rem] grid grid-cols-[max-content_minmax(0,1fr)] gap-x-4">
+      <dl className="mt-2 pt-2 rule-t text-note grid grid-cols-[max-content_minmax(0,1fr)] gap-x-4">
         {headroom.length > 0 && <><dt className="quiet">Room for more</dt><dd>{headroom.map((room) => room.words).join(' · ')}</dd></>}
         <dt className="quiet">Memory ceiling</dt>
         <dd>{ceilings.map((one) => <span key={one.school} className="mr-3">{one.words}{ceilings.length > 1 && one.counts && <b> · counts here</b>}</span>)}</dd>

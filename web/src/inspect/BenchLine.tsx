@@ -124,13 +124,13 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
             {text.slice(word.start, word.end)}
           </span>
         ))}
-        {words.length === 0 && <span className="quiet text-[0.9375rem]">Enter lays it over the strip · Tab completes · Esc closes · <a className="underline" href={`/api/units/codes/${sheet}.pdf`} target="_blank" rel="noreferrer">sheet of scan codes</a></span>}
+        {words.length === 0 && <span className="quiet text-note">Enter lays it over the strip · Tab completes · Esc closes · <a className="underline" href={`/api/units/codes/${sheet}.pdf`} target="_blank" rel="noreferrer">sheet of scan codes</a></span>}
       </div>
       {refusal && <p role="alert" className="fitink">{refusal}</p>}
-      <ul className="text-[0.9375rem]">
+      <ul className="text-note">
         {words.filter((word) => word.kind === 'unclear').map((word) => <li key={word.start} className="fitink font-semibold">{word.words}</li>)}
       </ul>
-      {words.length > 0 && <p className="text-[0.9375rem] quiet">{[...new Set(words.filter((word) => word.kind !== 'unclear' && word.words).map((word) => word.words))].join(' · ')}</p>}
+      {words.length > 0 && <p className="text-note quiet">{[...new Set(words.filter((word) => word.kind !== 'unclear' && word.words).map((word) => word.words))].join(' · ')}</p>}
       {offered.length > 0 && (
         <ul className="flex flex-wrap gap-2 mt-1.5" aria-label="What may stand here">
           {offered.map((one, index) => (

@@ -30,7 +30,7 @@ export function Dangers() {
       <ProblemNote error={dangers.error} />
       {dangers.data?.length === 0 && <p>No danger stands open and none was seen on this day. One key, <kbd>!</kbd>, notes one under Inspect.</p>}
       {Boolean(dangers.data?.length) && (
-        <table className="w-full text-[0.9375rem]">
+        <table className="w-full text-note">
           <thead><tr className="border-b border-base-content"><th>unit</th><th>what</th><th>seen</th><th>done about it</th></tr></thead>
           <tbody>
             {dangers.data?.map((one) => (

@@ -240,15 +240,15 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         showTool(file.name.endsWith('.zip') ? 'readout' : 'photos')
       }}
     >
-      <header className="flex items-start gap-5 mb-3">
+      <header className="flex flex-wrap items-start gap-x-5 gap-y-1 mb-3">
         <h1 className="tag text-3xl">{view.tag}</h1>
         <Link className="underline quiet pt-1" to={`/unit/${view.tag}`}>story</Link>
-        <div className="grow min-w-0">
+        <div className="grow basis-80 min-w-0">
           <p><b>{view.model}</b>, sheet {view.sheet_version} {!view.blocked && <button type="button" className="underline quiet text-sm" onClick={() => setRenaming(!renaming)}>another model</button>} · serial <span className="font-mono">{view.serial}</span>{view.notes && <span className="fitink"> · {view.notes}</span>}</p>
-          <p className="quiet text-[0.9375rem] truncate" title={view.summary}>{view.summary} {waiting > 1 && `${waiting} of this model wait.`}</p>
+          <p className="quiet text-note"><span className="max-xl:hidden">{view.summary} </span>{waiting > 1 && `${waiting} of this model wait.`}</p>
           <Trims view={view} trim={open.trim} onChange={open.setTrim} />
         </div>
-        <p role="status" className="quiet text-sm text-right shrink-0">
+        <p role="status" className="quiet text-sm text-right max-lg:text-left shrink-0">
           {!open.connected ? 'not connected, kept on this device' : open.drafted ? 'not kept yet' : view.kept ? <>kept {clock(view.kept.at)} by {view.kept.by}</> : 'nobody has looked yet'}
           <span className="block">{unseen ? `${count(unseen, 'place')} not looked at` : 'everything looked at'}</span>
         </p>
@@ -287,7 +287,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         </section>
       )}
       {!compact && like && view.number === 0 && Object.keys(like.entries).some((place) => !open.entries[place]) && (
-        <p className="mb-2 flex items-center gap-3 text-[0.9375rem]">
+        <p className="mb-2 flex items-center gap-3 text-note">
           <kbd>=</kbd> <span>like <span className="tag">{like.tag}</span>{like.of > 1 && ` and ${like.held_by - 1} more of ${like.of} before it`}</span>
           <span className="max-lg:hidden"><Strip strip={like.strip} size="line" /></span>
           <button type="button" className="btn btn-outline btn-sm pointer-coarse:btn-bench" onClick={same}>All the same</button>
@@ -310,17 +310,34 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         onDanger={danger}
         onLine={() => showTool('line')}
       />}
-      {!compact && !named && <TouchKeys strip={reading.strip} disabled={view.blocked} onType={type} onAllThere={() => open.type({ [REST]: '+' })} />}
-      <div className={`flex items-start gap-3 mt-2 mb-2 ${compact || named ? 'hidden' : ''}`}>
-        <div className="grow min-w-0 min-h-11" aria-live="polite">
-          {refusals.map(([key, sentence]) => <p key={key} id={`refusal-${key}`} className="fitink font-semibold">{sentence}</p>)}
-          {reading.assessment.questions.map((question) => <p key={question.sentence} className="fitink">{question.sentence}</p>)}
-          {refusals.length === 0 && <FocusHelp strip={reading.strip} />}
+      <div className={`sticky bottom-0 z-10 bg-base-200 pt-1 mt-1 mb-1 pb-1 rule-t ${compact || named ? 'hidden' : ''}`}>
+        {tool === 'line' && (
+          <BenchLine
+            key={tag}
+            tag={tag}
+            trim={open.trim}
+            entries={open.entries}
+            onTake={(entries, trim) => open.takeOver(entries, trim)}
+            onKeep={(entries, trim) => void keep(false, open.startedFrom, entries, trim)}
+            onUndo={open.undo}
+            onEcho={setEcho}
+            onClose={() => showTool('')}
+            begun={begun}
+            sheet={view.sheet}
+          />
+        )}
+        <div className="flex max-lg:flex-wrap items-start justify-end gap-3">
+          {!compact && !named && <TouchKeys strip={reading.strip} disabled={view.blocked} onType={type} onAllThere={() => open.type({ [REST]: '+' })} />}
+          <div className="grow basis-64 pointer-coarse:basis-0 min-w-0 min-h-11" aria-live="polite">
+            {refusals.map(([key, sentence]) => <p key={key} id={`refusal-${key}`} className="fitink font-semibold">{sentence}</p>)}
+            {reading.assessment.questions.map((question) => <p key={question.sentence} className="fitink">{question.sentence}</p>)}
+            {refusals.length === 0 && tool !== 'line' && <FocusHelp strip={reading.strip} />}
+          </div>
+          <button type="button" className="btn btn-outline btn-bench" disabled={view.blocked} onClick={() => void keep(true)} title="Decide with what was seen; the rest stays unknown">Enough seen <kbd className="pointer-coarse:hidden">⇧ Enter</kbd></button>
+          <button type="button" className="btn btn-primary btn-bench" disabled={view.blocked} onClick={() => void keep(false)}>Keep, next <kbd className="pointer-coarse:hidden">Ctrl Enter</kbd></button>
         </div>
-        <button type="button" className="btn btn-outline btn-bench" disabled={view.blocked} onClick={() => void keep(true)} title="Decide with what was seen; the rest stays unknown">Enough seen <kbd>⇧ Enter</kbd></button>
-        <button type="button" className="btn btn-primary btn-bench" disabled={view.blocked} onClick={() => void keep(false)}>Keep, next <kbd>Ctrl Enter</kbd></button>
       </div>
-      <div className="flex flex-wrap items-center gap-1 rule-t pt-1.5 mb-2 -mx-2" role="toolbar" aria-label="Ways to log this unit">
+      <div className="flex flex-wrap items-center gap-1 mb-2 -mx-2" role="toolbar" aria-label="Ways to log this unit">
         {TOOLS.map(([key, words, keys]) => (
           <button type="button" key={key} aria-pressed={tool === key} disabled={(view.blocked && key !== 'photos') || (named && key !== 'photos' && key !== 'readout')} className={`btn btn-sm px-2 pointer-coarse:btn-bench font-normal ${tool === key ? 'btn-neutral' : 'btn-ghost'} ${key === 'search' && failed ? 'fitink font-semibold' : ''}`} onClick={() => showTool(tool === key ? '' : key)}>
             {words}{key === 'photos' && view.photos.length > 0 && ` ${view.photos.length}`} <kbd>{keys}</kbd>
@@ -330,21 +347,6 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         <span className="grow" />
         {open.canUndo && <button type="button" className="btn btn-ghost btn-sm font-normal" onClick={open.undo}>Undo <kbd>Ctrl Z</kbd></button>}
       </div>
-      {tool === 'line' && (
-        <BenchLine
-          key={tag}
-          tag={tag}
-          trim={open.trim}
-          entries={open.entries}
-          onTake={(entries, trim) => open.takeOver(entries, trim)}
-          onKeep={(entries, trim) => void keep(false, open.startedFrom, entries, trim)}
-          onUndo={open.undo}
-          onEcho={setEcho}
-          onClose={() => showTool('')}
-          begun={begun}
-          sheet={view.sheet}
-        />
-      )}
       {tool === 'readout' && <ReadOut tag={tag} trim={open.trim} entries={open.entries} taken={view.readout} dropped={dropped} onTake={(entries) => takeOver({ ...open.entries, ...entries })} onOne={(place, text) => open.type({ [place]: text })} onClose={() => showTool('')} />}
       {tool === 'tests' && <TestRun cells={reading.strip.cells.filter((cell) => cell.group === StripGroup.TEST)} repairs={view.repairs} onType={(key, text) => open.type({ [key]: text })} onAll={() => open.type({ [REST]: '+' })} onClose={() => showTool('')} onSearch={() => showTool('search')} />}
       {tool === 'search' && <NoStart tag={tag} trim={open.trim} entries={open.entries} onTake={(entries) => takeOver({ ...open.entries, ...entries })} onClose={() => showTool('')} />}
@@ -359,7 +361,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
 function Trims({ view, trim, onChange }: { view: Schemas['InspectionView']; trim: string; onChange: (trim: string) => void }) {
   if (view.trims.length < 2) return null
   return (
-    <fieldset className="flex gap-4 mt-1 text-[0.9375rem]">
+    <fieldset className="flex gap-4 mt-1 text-note">
       <legend className="sr-only">Trim</legend>
       {view.trims.map((one) => (
         <label key={one.key} className={`flex items-center gap-1.5 ${one.key === trim ? 'font-semibold' : 'quiet'}`}>
@@ -385,5 +387,5 @@ function FocusHelp({ strip }: { strip: Schemas['Strip'] }) {
     return () => removeEventListener('focusin', focused)
   }, [strip])
   const takes = cell?.accepts.length ? `${cell.accepts.join(' · ')} · ? · ${cell.words}` : explained('StripGroup', cell?.group ?? StripGroup.MEMORY)
-  return <p id="strip-help" className="quiet text-[0.9375rem]">← → walk · Enter goes on · {takes}</p>
+  return <p id="strip-help" className="quiet text-note pointer-coarse:sr-only">← → walk · Enter goes on · {takes}</p>
 }

@@ -86,7 +86,7 @@ export function ReadOut({ tag, trim, entries, taken, dropped, onTake, onOne, onC
       )}
       <div className={missing.length > 0 ? 'grid grid-cols-[minmax(0,1fr)_18rem] gap-6 max-lg:grid-cols-1' : ''}>
         {rows.length > 0 && (
-          <table className="text-[0.9375rem] self-start w-full">
+          <table className="text-note self-start w-full">
             <thead><tr className="border-b border-base-content"><th className="pr-6">place</th><th className="pr-6">the machine says</th><th className="pr-6">you saw</th><td /></tr></thead>
             <tbody>
               {rows.map((row) => (
@@ -105,7 +105,7 @@ export function ReadOut({ tag, trim, entries, taken, dropped, onTake, onOne, onC
         {missing.length > 0 && (
           <div>
             <h3>What was not read</h3>
-            <ul className="text-[0.9375rem] quiet list-disc pl-5">{missing.map((sentence) => <li key={sentence}>{sentence}</li>)}</ul>
+            <ul className="text-note quiet list-disc pl-5">{missing.map((sentence) => <li key={sentence}>{sentence}</li>)}</ul>
           </div>
         )}
       </div>

@@ -20,7 +20,7 @@ export function Standards({ verdicts }: { verdicts: Schemas['StandardVerdict'][]
                 {short ? `${short} short` : unknown ? `${unknown} not known` : 'ready'}
               </span>
             </h3>
-            <ul className="text-[0.9375rem]">
+            <ul className="text-note">
               {gates.map((gate) => (
                 <li key={gate.gate} className={`flex gap-2 ${gate.state === GateState.SHORT ? 'fitink font-semibold' : gate.state === GateState.UNKNOWN ? 'quiet' : ''}`}>
                   <span role="img" aria-label={labelOf('GateState', gate.state)} className="w-4 text-center shrink-0">{MARKS[gate.state]}</span>

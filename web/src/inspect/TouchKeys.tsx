@@ -36,8 +36,8 @@ export function TouchKeys({ strip, disabled, onType, onAllThere }: { strip: Sche
     if (next && word !== '!') document.querySelector<HTMLInputElement>(`input[data-place="${next.key}"]`)?.focus()
   }
   return (
-    <div className="hidden pointer-coarse:flex flex-wrap gap-2 mt-2" role="group" aria-label={`Keys for ${cell.label}`}>
-      <span className="self-center font-semibold min-w-28">{cell.label}</span>
+    <div className="hidden pointer-coarse:flex flex-wrap gap-2" role="group" aria-label={`Keys for ${cell.label}`}>
+      <span className="self-center font-semibold min-w-20">{cell.label}</span>
       {[...(cell.accepts.length ? [...cell.accepts, '?'] : usualWords(cell.group)), ...(TOGETHER.includes(cell.group) ? [REST] : [])].map((word) => (
         // The place keeps the focus, so that the tablet's own keyboard does not come and go.
         <button type="button" key={word} disabled={disabled} className="btn btn-outline btn-bench font-mono min-w-14" onPointerDown={(event) => event.preventDefault()} onClick={() => press(word)}>{word}</button>

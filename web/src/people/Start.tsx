@@ -70,7 +70,7 @@ export function Start() {
               <span><b>{one.label}</b> <span className="quiet block">{one.explained}</span></span>
             </label>
           ))}
-          <p className="quiet text-[0.9375rem]">A file of another workshop can be read afterwards, under Workshop, As a file.</p>
+          <p className="quiet text-note">A file of another workshop can be read afterwards, under Workshop, As a file.</p>
         </fieldset>
         <ProblemNote error={error} />
         <button type="submit" className="btn btn-primary btn-bench" disabled={busy}>{busy ? 'Setting up…' : 'Set it up'}</button>

@@ -67,7 +67,7 @@ export function Check({ view, done, send, onSentBack, onRefused }: Props) {
         <input ref={chooser} type="file" accept=".zip" className="sr-only" tabIndex={-1} aria-label="Probe bundle" onChange={(event) => { take(event.target.files?.[0]); event.target.value = '' }} />
       </div>
       {found && view.seen && <Threads expected={view.strip} seen={view.seen} places={found.places} />}
-      {confirmed.length > 0 && <p className="quiet text-[0.9375rem] mb-1">Confirmed as well: {confirmed.map((place) => `${place.label}, ${place.seen}`).join('; ')}.</p>}
+      {confirmed.length > 0 && <p className="quiet text-note mb-1">Confirmed as well: {confirmed.map((place) => `${place.label}, ${place.seen}`).join('; ')}.</p>}
       {found?.doubts.map((doubt) => <p key={doubt} className="border-l-4 border-accent bg-base-100 px-3 py-1 mb-1 fitink font-semibold">{doubt}</p>)}
       <ol aria-label="Questions of the check">
         {found?.questions.map((one, at) => (
@@ -88,7 +88,7 @@ export function Check({ view, done, send, onSentBack, onRefused }: Props) {
             <button type="button" className="btn btn-ghost btn-bench" onClick={() => setBack(null)}>Never mind</button>
           </BegunForm>
         )}
-      {Boolean(found?.not_read.length) && <ul className="quiet text-[0.9375rem] list-disc pl-5">{found?.not_read.map((sentence) => <li key={sentence}>{sentence}</li>)}</ul>}
+      {Boolean(found?.not_read.length) && <ul className="quiet text-note list-disc pl-5">{found?.not_read.map((sentence) => <li key={sentence}>{sentence}</li>)}</ul>}
     </section>
   )
 }
@@ -114,7 +114,7 @@ function Threads({ expected, seen, places }: { expected: Schemas['Strip']; seen:
               <line x1={at} x2={at} y1={2} y2={8} />
               <line x1={at - 7} x2={at + 7} y1={9} y2={17} />
               <line x1={at} x2={at} y1={18} y2={THREAD_PX - 2} />
-              <text x={at + 10} y={17} fontSize="12" fontWeight="700" fill="var(--ink)" stroke="none">{open.indexOf(cell.key) + 1}</text>
+              <text x={at + 10} y={19} fontSize="16" fontWeight="700" fill="var(--ink)" stroke="none">{open.indexOf(cell.key) + 1}</text>
             </g>
           )
         })}

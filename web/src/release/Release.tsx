@@ -170,7 +170,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
       </div>
       <aside aria-label="Label" className="border-l border-base-300 px-6 pt-4 pb-6 max-lg:border-l-0">
         <h2 className="mb-2">Label</h2>
-        <div className="bg-white text-black border border-base-300 p-3 flex gap-3 overflow-hidden" style={{ aspectRatio: `${view.label_size.width_mm} / ${view.label_size.height_mm}` }}>
+        <div className="bg-white text-black border border-base-300 p-3 flex gap-3" style={{ minHeight: `${(15 * view.label_size.height_mm) / view.label_size.width_mm}rem` }}>
           <img src={`/api/units/${tag}/code.svg`} alt={`QR code of ${tag}`} className="h-24 w-24 shrink-0 -m-1" />
           <div className="leading-tight min-w-0">
             <p className="tag text-xl">{view.tag}</p>

@@ -106,12 +106,12 @@ export function Shelf() {
                 <b className="text-xl w-14">{group.free} ×</b>
                 <b className="grow min-w-0">{group.model}</b>
                 <b className="text-lg">{group.price_cents === null ? 'no price' : money(group.price_cents, view.currency)}</b>
-                {group.price && <span className="text-[0.9375rem] text-right">{group.price.cents < group.price.full_cents && <s className="quiet">{money(group.price.full_cents, view.currency)}</s>} {group.price.next_cents != null && <span className="quiet">{money(group.price.next_cents, view.currency)} in {count(group.price.next_in_days ?? 0, 'day')}</span>}</span>}
+                {group.price && <span className="text-note text-right">{group.price.cents < group.price.full_cents && <s className="quiet">{money(group.price.full_cents, view.currency)}</s>} {group.price.next_cents != null && <span className="quiet">{money(group.price.next_cents, view.currency)} in {count(group.price.next_in_days ?? 0, 'day')}</span>}</span>}
                 <button type="button" className="underline w-16 text-right" aria-expanded={open === group.number} onClick={() => setOpen(open === group.number ? null : group.number)}>{open === group.number ? 'close' : 'sell one'}</button>
               </div>
               <div className="flex gap-4 pl-19 max-sm:pl-0">
                 {group.picture !== null && <Link to={`/unit/${group.pictured}`} className="shrink-0"><img src={`/api/units/${group.pictured}/photos/${group.picture}.jpg`} alt={`${group.model}, ${group.pictured}`} loading="lazy" className="w-24 h-16 object-cover border border-base-300" /></Link>}
-                <p className="quiet text-[0.9375rem]">{group.claims.join(' · ')}</p>
+                <p className="quiet text-note">{group.claims.join(' · ')}</p>
               </div>
               {open === group.number && (
                 <ul className="mt-2 border-l-2 border-base-content pl-4">

@@ -90,7 +90,7 @@ export function Editor({ sheet, startedFrom, guided = false, onSaved, onLeave }:
               {draft.trims.map((one) => <option key={one.key} value={one.key}>{one.label}</option>)}
             </select>
           )}
-          <p className="text-[0.9375rem]" aria-live="polite">{drawing && (drawing.faults.length ? <b className="fitink">{count(drawing.faults.length, 'fault')}</b> : `${count(drawing.changes.length, 'change')} against version ${version || 'none'}`)}</p>
+          <p className="text-note" aria-live="polite">{drawing && (drawing.faults.length ? <b className="fitink">{count(drawing.faults.length, 'fault')}</b> : `${count(drawing.changes.length, 'change')} against version ${version || 'none'}`)}</p>
         </div>
         {drawing?.gaps.map((gap) => <p key={gap.where + gap.sentence} className="quiet"><b>{gap.where}</b>: {gap.sentence}</p>)}
         {drawing?.faults.map((fault) => <p key={fault.where + fault.sentence} role="alert" className="fitink"><b>{fault.where}</b>: {fault.sentence}</p>)}
@@ -110,7 +110,7 @@ export function Editor({ sheet, startedFrom, guided = false, onSaved, onLeave }:
       {drawing && drawing.changes.length > 0 && (
         <details className="my-2">
           <summary className="quiet cursor-pointer">what changed</summary>
-          <ul className="text-[0.9375rem]">{drawing.changes.map((one) => <li key={one.where}><span className="quiet">{one.where}:</span> {one.was || 'nothing'} → <b>{one.now || 'nothing'}</b></li>)}</ul>
+          <ul className="text-note">{drawing.changes.map((one) => <li key={one.where}><span className="quiet">{one.where}:</span> {one.was || 'nothing'} → <b>{one.now || 'nothing'}</b></li>)}</ul>
         </details>
       )}
       {!asking && everything()}

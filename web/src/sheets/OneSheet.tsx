@@ -60,7 +60,7 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
       <Strip strip={use.strip} size="card" />
       <ProblemNote error={error} />
       {proof.data && <p className="border-l-4 border-success bg-base-100 px-4 py-2 mt-3">{proof.data.sentence} <button type="button" className="underline" onClick={() => void prove()}>Take it into the sheet as bench-proven</button></p>}
-      <table className="my-4 w-full text-[0.9375rem]">
+      <table className="my-4 w-full text-note">
         <thead><tr className="border-b border-base-content"><th className="w-44">what</th><th>it can hold</th><th>source</th></tr></thead>
         <tbody>
           {facts.map(([what, words, source]) => <tr key={what} className="rule-b align-top"><td className="py-1 font-semibold">{what}</td><td className="py-1 pr-6">{words}</td><td className="py-1 quiet whitespace-nowrap">{source}</td></tr>)}
@@ -72,7 +72,7 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
       <div className="grid grid-cols-2 gap-10 max-lg:grid-cols-1 mt-5">
         <section>
           <h2 className="mb-1">Steps and screws</h2>
-          <ol className="text-[0.9375rem]">
+          <ol className="text-note">
             {sheet.route.steps.map((step) => (
               <li key={step.key} className="rule-t py-1.5 flex gap-3">
                 <span className="w-16 quiet shrink-0">{labelOf('Depth', step.depth)}</span>
@@ -84,7 +84,7 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
         </section>
         <section>
           <h2 className="mb-1">What it sells for</h2>
-          <table className="w-full text-[0.9375rem] mb-5">
+          <table className="w-full text-note mb-5">
             <thead><tr className="border-b border-base-content"><th>standard</th>{Object.values(Grade).map((grade) => <th key={grade} className="text-right">grade {grade}</th>)}</tr></thead>
             <tbody>
               {standards.map((standard) => (
@@ -112,7 +112,7 @@ function Versions({ sheet }: { sheet: Schemas['ModelSheet'] }) {
     <>
       <h2 className="mb-1">Versions</h2>
       <ProblemNote error={versions.error} />
-      <ol className="text-[0.9375rem]">
+      <ol className="text-note">
         {versions.data?.map((version) => (
           <li key={version.version} className="rule-t py-1.5">
             <p><b>{version.version}</b> · {day(version.at)} · {version.by || 'came with the workshop'}{version.words && <> · {version.words}</>} · <a className="underline" href={`/api/sheets/${sheet.key}/versions/${version.version}`}>JSON</a></p>

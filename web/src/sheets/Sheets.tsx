@@ -95,12 +95,12 @@ export function Sheets() {
           {listed?.length === 0 && <li className="quiet text-sm px-2 py-3">No sheet matches the filter.</li>}
         </ul>
         {(offered.data ?? []).length > 0 && (
-          <div className="border-l-4 border-accent bg-base-100 px-3 py-2 mr-3 mt-2 text-[0.9375rem]">
+          <div className="border-l-4 border-accent bg-base-100 px-3 py-2 mr-3 mt-2 text-note">
             <b>From other workshops</b>
             {offered.data?.map((line) => <button type="button" key={line.id} className="underline block text-left py-1" onClick={() => merge(line.key, line.id)}>{line.name}, {count(line.questions, 'question')}</button>)}
           </div>
         )}
-        <div className="flex flex-col items-start gap-1 py-3 text-[0.9375rem]">
+        <div className="flex flex-col items-start gap-1 py-3 text-note">
           <button type="button" className="underline py-1" onClick={() => setMaking(true)}>Begin a new sheet</button>
           <button type="button" className="underline py-1" onClick={() => chooser.current?.click()}>Read a sheet from a file</button>
           <a className="underline py-1" href="/api/sheets/schema.json">Schema of a sheet</a>

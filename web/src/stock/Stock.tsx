@@ -62,7 +62,7 @@ export function Stock() {
         </div>
         <ProblemNote error={stock.error ?? error} />
         {receiving && stock.data && <Receive kinds={stock.data.kinds} change={change} onDone={() => put('receive', '')} />}
-        <div className="overflow-x-auto"><table className="w-full text-[0.9375rem]">
+        <div className="overflow-x-auto"><table className="w-full text-note">
           <thead><tr className="border-b border-base-content"><th>part</th><th>free | promised</th><th className="text-right pr-6">free</th><th>lies at</th><th className="text-right">offer</th></tr></thead>
           <tbody>
             {kinds.map((kind) => (

@@ -52,14 +52,14 @@ export function Effect<Asked>({ asked, call, note }: Props<Asked>) {
       {busy && <p className="quiet">Planning the open batches again…</p>}
       {found && found.length === 0 && <p className="quiet">No unit waits to be decided, so nothing changes now.</p>}
       {found && found.length > 0 && (
-        <p className="flex gap-6 mb-3"><span><b className={`figure block ${leaves > 0 ? 'doneink' : ''}`}>{signed(leaves)}</b><span className="quiet text-[0.9375rem]">open batches leave</span></span><span><b className="figure block">{moved}</b><span className="quiet text-[0.9375rem]">of {count(all, 'unit')} end otherwise</span></span></p>
+        <p className="flex gap-6 mb-3"><span><b className={`figure block ${leaves > 0 ? 'doneink' : ''}`}>{signed(leaves)}</b><span className="quiet text-note">open batches leave</span></span><span><b className="figure block">{moved}</b><span className="quiet text-note">of {count(all, 'unit')} end otherwise</span></span></p>
       )}
       {found?.map((one) => (
         <section key={one.batch} className="mb-3">
           <h3 className="flex justify-between border-b border-base-content"><Link className="hover:underline" to={`/${one.batch}/decide`}>{one.name}</Link>{!one.untried && <span>{signed(one.contribution_cents ?? 0)}</span>}</h3>
-          {one.untried && <p className="quiet text-[0.9375rem]">{one.untried}</p>}
-          <ul>{(one.changed ?? []).slice(0, SHOWN).map((unit) => <li key={unit.tag} className="rule-b py-1 text-[0.9375rem]"><span className="tag">{unit.tag}</span> {unit.model}<span className="block"><span className="quiet">{unit.was}</span> → <b className="fitink">{unit.now}</b></span></li>)}</ul>
-          {(one.changed?.length ?? 0) > SHOWN && <p className="quiet text-[0.9375rem]">and {(one.changed?.length ?? 0) - SHOWN} more</p>}
+          {one.untried && <p className="quiet text-note">{one.untried}</p>}
+          <ul>{(one.changed ?? []).slice(0, SHOWN).map((unit) => <li key={unit.tag} className="rule-b py-1 text-note"><span className="tag">{unit.tag}</span> {unit.model}<span className="block"><span className="quiet">{unit.was}</span> → <b className="fitink">{unit.now}</b></span></li>)}</ul>
+          {(one.changed?.length ?? 0) > SHOWN && <p className="quiet text-note">and {(one.changed?.length ?? 0) - SHOWN} more</p>}
         </section>
       ))}
     </aside>

@@ -86,7 +86,7 @@ export function FirstStock({ kinds, onDone }: { kinds: Schemas['PartKind'][]; on
         </div>
       )}
       {table && table.rows.length > 0 && (
-        <table className="w-full text-[0.9375rem]">
+        <table className="w-full text-note">
           <thead><tr className="border-b border-base-content"><td className="w-6" /><th>line</th><th>part</th><th className="text-right pr-4">count</th><th>place</th><th className="text-right pr-4">cost of one</th><th>verdict</th></tr></thead>
           <tbody>
             {[...table.rows].sort((one, other) => Number(other.state === StockRowState.FAULT) - Number(one.state === StockRowState.FAULT)).slice(0, SHOWN).map((row) => (

@@ -8,13 +8,13 @@ interface Props {
 
 /** Who kept which version and why; an earlier one can be looked at and kept again. */
 export function History({ history, onBack }: Props) {
-  if (history.length === 0) return <p className="quiet text-[0.9375rem]">Nothing was kept yet.</p>
+  if (history.length === 0) return <p className="quiet text-note">Nothing was kept yet.</p>
   return (
     <details>
       <summary className="cursor-pointer quiet">Version {history[0]?.version}{history[0]?.by && ` by ${history[0].by}`}, {history[0] && `${day(history[0].at)} ${clock(history[0].at)}`}; earlier ones</summary>
       <ol className="mt-1">
         {history.map((one, index) => (
-          <li key={one.version} className="rule-t py-1 flex gap-4 text-[0.9375rem]">
+          <li key={one.version} className="rule-t py-1 flex gap-4 text-note">
             <span className="figures w-8">{one.version}</span>
             <span className="w-40">{day(one.at)} {clock(one.at)}</span>
             <span className="grow">{one.by || 'came with the workshop'}{one.words && ` · ${one.words}`}</span>

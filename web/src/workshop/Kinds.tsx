@@ -62,8 +62,8 @@ export function Kinds() {
                 <td className="py-2 pr-4"><button type="button" className="font-semibold text-left hover:underline" aria-expanded={open === kind.key} onClick={() => setOpen(open === kind.key ? null : kind.key)}>{kind.label}</button><span className="block quiet text-sm font-mono">{kind.key}</span>
                   {open === kind.key && <KindForm kind={kind} kinds={view.kinds} onKeep={(document) => change(() => ask(api.PUT('/api/furnish/kinds', { body: { document, before: kind } })))} onLeave={() => setOpen(null)} />}
                 </td>
-                <td className="py-2 pr-4 text-[0.9375rem]">{factsOf(kind)}{(kind.instead_of ?? []).length > 0 && <span className="block">in place of {kind.instead_of?.map((key) => view.kinds.find((one) => one.key === key)?.label ?? key).join(', ')}</span>}</td>
-                <td className="py-2 pr-4 text-[0.9375rem] quiet">{kind.stream ? labelOf('Stream', kind.stream) : ''}</td>
+                <td className="py-2 pr-4 text-note">{factsOf(kind)}{(kind.instead_of ?? []).length > 0 && <span className="block">in place of {kind.instead_of?.map((key) => view.kinds.find((one) => one.key === key)?.label ?? key).join(', ')}</span>}</td>
+                <td className="py-2 pr-4 text-note quiet">{kind.stream ? labelOf('Stream', kind.stream) : ''}</td>
                 <td className="py-2 text-right cents">{money(kind.harvest_value_cents ?? 0)}</td>
                 <td className="py-2 pl-6">
                   {offers.map((offer) => <Offer key={offer.id} offer={offer} onKeep={(next) => change(() => ask(api.PUT('/api/furnish/offers', { body: { offer: next, before: offer } })))} onDrop={() => void change(() => ask(api.DELETE('/api/furnish/offers/{offer}', { params: { path: { offer: offer.id ?? 0 } } })))} />)}
@@ -89,8 +89,8 @@ function Offer({ offer, onKeep, onDrop }: { offer: Schemas['OfferLine']; onKeep:
   const [open, setOpen] = useState(false)
   if (!open) {
     return offer.id === null
-      ? <button type="button" className="underline quiet text-[0.9375rem]" onClick={() => setOpen(true)}>add an offer</button>
-      : <p className="text-[0.9375rem]"><button type="button" className="hover:underline text-left" onClick={() => setOpen(true)}>{offer.supplier}, <b>{money(offer.price_cents)}</b>{(offer.pack_size ?? 1) > 1 && `, in packs of ${offer.pack_size}`}, {count(offer.days, 'day')}, {offer.limit} to be had{(offer.breaks ?? []).map((step) => `; from ${step.from_count} ${money(step.price_cents)}`).join('')}</button></p>
+      ? <button type="button" className="underline quiet text-note" onClick={() => setOpen(true)}>add an offer</button>
+      : <p className="text-note"><button type="button" className="hover:underline text-left" onClick={() => setOpen(true)}>{offer.supplier}, <b>{money(offer.price_cents)}</b>{(offer.pack_size ?? 1) > 1 && `, in packs of ${offer.pack_size}`}, {count(offer.days, 'day')}, {offer.limit} to be had{(offer.breaks ?? []).map((step) => `; from ${step.from_count} ${money(step.price_cents)}`).join('')}</button></p>
   }
   const keep = async (form: HTMLFormElement): Promise<void> => {
     const given = new FormData(form)

@@ -50,7 +50,7 @@ export function People() {
                 <b className="w-44">{one.name}</b>
                 <span className="font-mono w-28">{one.username}</span>
                 <span className="grow">{one.here ? one.roles.map((role) => labelOf('Role', role)).join(', ') : 'left; the record stays'}{one.away_until && ` · away until ${day(one.away_until)}`}{one.second && ' · second number'}</span>
-                <span className="quiet text-[0.9375rem]">{one.last_sign_in ? `${day(one.last_sign_in)} ${clock(one.last_sign_in)}` : 'never signed in'}</span>
+                <span className="quiet text-note">{one.last_sign_in ? `${day(one.last_sign_in)} ${clock(one.last_sign_in)}` : 'never signed in'}</span>
                 <button type="button" className="underline" aria-expanded={open === one.username} onClick={() => setOpen(open === one.username ? null : one.username)}>change</button>
               </div>
               {open === one.username && <PersonForm person={one} onKeep={(body) => void change(() => ask(api.PUT('/api/people/{username}', { params: { path: { username: one.username } }, body })))} onLost={() => void invite({ username: one.username })} />}
@@ -84,7 +84,7 @@ function Roles({ chosen }: { chosen: readonly string[] }) {
     <fieldset className="grid gap-1">
       <legend className="mb-1">Roles</legend>
       {choicesOf('Role').map(([code, label]) => (
-        <label key={code} className="flex gap-2.5 items-start"><input type="checkbox" className="checkbox checkbox-sm mt-0.5" name="role" value={code} defaultChecked={chosen.includes(code)} /><span>{label} <span className="quiet text-[0.9375rem]">{explained('Role', code)}</span></span></label>
+        <label key={code} className="flex gap-2.5 items-start"><input type="checkbox" className="checkbox checkbox-sm mt-0.5" name="role" value={code} defaultChecked={chosen.includes(code)} /><span>{label} <span className="quiet text-note">{explained('Role', code)}</span></span></label>
       ))}
     </fieldset>
   )

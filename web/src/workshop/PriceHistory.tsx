@@ -27,7 +27,7 @@ export function PriceHistory({ sheet, model, standard }: Props) {
     <section aria-label="History of the price" className="mt-5">
       <h2 className="border-b border-base-content pb-1">{model} <span className="quiet font-normal text-base">as {standard.name}</span></h2>
       {first === undefined ? <p className="quiet py-1">{query.isPending ? 'Reading its history…' : 'It never had a price.'}</p> : <Stairs stairs={stairs} first={first} />}
-      <ol className="text-[0.9375rem]">
+      <ol className="text-note">
         {stairs
           .flatMap((one) => one.prices.map((then, n) => ({ ...then, grade: one.grade, before: one.prices[n - 1]?.price_cents ?? null })))
           .sort((a, b) => b.at.localeCompare(a.at) || a.grade.localeCompare(b.grade))

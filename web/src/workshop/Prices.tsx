@@ -211,13 +211,13 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
         <div className="bg-base-100 border-l-4 border-accent px-5 py-4 mt-4 grid grid-cols-[14rem_minmax(0,1fr)_minmax(0,1fr)] gap-8 max-lg:grid-cols-1 sticky bottom-0">
           <div>
             <p className="font-bold">{count(hand.size, 'price')} in hand</p>
-            <p className="quiet text-[0.9375rem]">Click one; Shift and click takes all between.</p>
+            <p className="quiet text-note">Click one; Shift and click takes all between.</p>
             <button type="button" className="underline disabled:opacity-40" disabled={hand.size < 2} onClick={fillDown}>fill down <kbd>Ctrl D</kbd></button>
           </div>
           <label>By per cent, to whole {currencySign()} <b className="fitink figure float-right">{percent > 0 ? '+' : ''}{percent} %</b>
             <input type="range" className="range w-full mt-2" min={-LARGEST_TURN} max={LARGEST_TURN} value={percent} disabled={hand.size === 0} onChange={(event) => void turn(Number(event.target.value))} />
           </label>
-          <p className="text-[0.9375rem] quiet">{pasted || 'Paste rows of a spreadsheet into a cell: model, then a column a grade.'}</p>
+          <p className="text-note quiet">{pasted || 'Paste rows of a spreadsheet into a cell: model, then a column a grade.'}</p>
         </div>
       </section>
       <div>
@@ -310,7 +310,7 @@ function PriceCell({ words, cents, was, held, onTake, onPut, onPaste }: CellProp
   return (
     <div className={`text-right ${held ? 'row-open' : ''}`}>
       <input
-        className={`w-full bg-transparent text-right text-lg px-2 py-1 outline-offset-0 ${was !== undefined ? 'fitink font-bold' : ''} ${wrong ? 'border-2 border-error' : ''} placeholder:text-accent placeholder:text-[0.9375rem]`}
+        className={`w-full bg-transparent text-right text-lg px-2 py-1 outline-offset-0 ${was !== undefined ? 'fitink font-bold' : ''} ${wrong ? 'border-2 border-error' : ''} placeholder:text-accent placeholder:text-note`}
         aria-label={words}
         aria-invalid={wrong}
         inputMode="decimal"

@@ -43,13 +43,13 @@ export function Standards() {
           {view.standards.map(({ standard }) => (
             <li key={standard.key}>
               <button type="button" className={`w-full text-left py-2 px-3 rule-b ${!making && shown?.standard.key === standard.key ? 'current-row font-bold' : 'hover:bg-base-100'}`} onClick={() => setOpen(standard.key)}>
-                {standard.name}<span className="block quiet font-normal text-[0.9375rem]">{count(standard.gates.length, 'gate')}, {count(standard.prices.length, 'price')}</span>
+                {standard.name}<span className="block quiet font-normal text-note">{count(standard.gates.length, 'gate')}, {count(standard.prices.length, 'price')}</span>
               </button>
             </li>
           ))}
         </ul>
         <button type="button" className="btn btn-outline btn-bench mt-3 w-full" onClick={() => setOpen('')}>A new standard</button>
-        {view.retired.length > 0 && <p className="quiet mt-3 text-[0.9375rem]">No longer in use: {view.retired.join(', ')}.</p>}
+        {view.retired.length > 0 && <p className="quiet mt-3 text-note">No longer in use: {view.retired.join(', ')}.</p>}
       </section>
       {making
         ? <Editor key="new" view={view} draft={fresh} version={0} history={[]} onDone={setOpen} />
@@ -119,7 +119,7 @@ function Editor({ view, draft, version, history, onDone }: EditorProps) {
               <span className="w-36 shrink-0 font-semibold">{gate(one.type)?.question ?? one.type}</span>
               <span className="grow flex flex-wrap gap-x-4 gap-y-2"><Fields gate={one} choice={gate(one.type)} onChange={(next) => setNow({ ...now, gates: now.gates.map((other, n) => (n === at ? next : other)) })} /></span>
               {gate(one.type)?.always
-                ? <span className="quiet text-[0.9375rem]">in every standard</span>
+                ? <span className="quiet text-note">in every standard</span>
                 : (
                   <>
                     <button type="button" className="btn btn-ghost btn-sm" disabled={at === 0} aria-label={`${gate(one.type)?.question} earlier`} onClick={() => move(at, -1)}>↑</button>

@@ -30,7 +30,7 @@ export function Beam({ row, currency, checked, onCheck }: Props) {
   const per = row.measure === 'minutes' ? 'an hour' : row.measure === 'cents' ? `per ${roundMoney(10_000, currency)}` : 'each'
   return (
     <li className="mb-2.5">
-      <div className="flex gap-2 text-[0.9375rem] leading-tight">
+      <div className="flex gap-2 text-note leading-tight">
         <span className="grow">{row.label}</span>
         {limited && onCheck ? (
           <button type="button" className="fitink font-semibold whitespace-nowrap underline decoration-dotted underline-offset-2" title="Solve once more with one more of it" onClick={onCheck}>{about}{roundMoney(row.worth_cents, currency)} {per}</button>

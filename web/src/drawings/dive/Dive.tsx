@@ -1,10 +1,11 @@
 import type { Schemas } from '../../api/client'
 import { Caution, Depth, Tool } from '../../api/vocabulary'
+import { useWidth } from '../width'
 
 type WorkStep = Schemas['WorkStep']
 
 const DEPTHS = Object.values(Depth)
-const LEFT = 74
+const LEFT = 88
 const TOP = 27
 const ROW = 32
 
@@ -36,7 +37,7 @@ export function ToolMark({ shape, cx, cy, r, ...paint }: { shape: MarkShape; cx:
 
 /** One work order as depth against order of steps: down through the machine and up again. */
 export function Dive({ steps, tools, done }: { steps: WorkStep[]; tools: string[]; done: number }) {
-  const width = 720
+  const [frame, width] = useWidth<HTMLDivElement>(720)
   const gap = (width - LEFT - 30) / Math.max(1, steps.length - 1)
   const at = (index: number): [number, number] => [LEFT + 12 + index * gap, TOP + ROW * DEPTHS.indexOf(steps[index]?.depth as (typeof DEPTHS)[number])]
   const path = steps.map((_, index) => at(index).join(',')).join(' ')
@@ -44,41 +45,43 @@ export function Dive({ steps, tools, done }: { steps: WorkStep[]; tools: string[
   const r = Math.max(5, Math.min(8, gap * 0.26))
   const words = steps.map((step, index) => `${index + 1} ${step.title}${index < done ? ', done' : ''}`).join('; ')
   return (
-    <svg viewBox={`0 0 ${width} ${TOP + ROW * 4 + 20}`} className="w-full h-auto max-h-52" role="img" aria-label={`The dive: ${words}`}>
-      {DEPTHS.map((depth, index) => (
-        <g key={depth}>
-          <text x="0" y={TOP + ROW * index} dominantBaseline="central" fontSize="14" fill="var(--quiet)">{depth}</text>
-          <line x1={LEFT} x2={width} y1={TOP + ROW * index} y2={TOP + ROW * index} stroke="var(--rule)" strokeWidth="1.5" />
-        </g>
-      ))}
-      <polyline points={path} fill="none" stroke="var(--quiet)" strokeWidth="1.5" strokeDasharray="4 3" />
-      <polyline points={walked} fill="none" stroke="var(--ink)" strokeWidth="2.5" />
-      {steps.map((step, index) => {
-        const [x, y] = at(index)
-        const acts = step.actions.length > 0
-        const isDone = index < done
-        const isCurrent = index === done
-        return (
-          <g key={step.key}>
-            <title>{`${index + 1}. ${step.title}`}</title>
-            {step.cautions.length > 0 && (
-              step.cautions.some((caution) => caution.key === Caution.LITHIUM)
-                ? <circle cx={x} cy={y} r={r + 5.5} fill="none" stroke="var(--hazard)" strokeWidth="2" />
-                : <circle cx={x} cy={y} r={r + 5.5} fill="none" stroke="var(--quiet)" strokeWidth="1.2" strokeDasharray="2 2.5" />
-            )}
-            {isCurrent && <path d={`M${x} ${y - r - 9} l-6 -8 h12 z`} fill="var(--ink)" />}
-            <ToolMark
-              shape={toolMark(tools, step.tool)}
-              cx={x}
-              cy={y}
-              r={isCurrent ? r + 2 : r}
-              fill={isDone ? 'var(--ink)' : isCurrent && !acts ? 'var(--ink)' : 'var(--sheet)'}
-              stroke={acts ? 'var(--fit)' : 'var(--ink)'}
-              strokeWidth={acts ? 3 : 2}
-            />
+    <div ref={frame}>
+      <svg width={width} height={TOP + ROW * 4 + 20} className="block" role="img" aria-label={`The dive: ${words}`}>
+        {DEPTHS.map((depth, index) => (
+          <g key={depth}>
+            <text x="0" y={TOP + ROW * index} dominantBaseline="central" fontSize="16" fill="var(--quiet)">{depth}</text>
+            <line x1={LEFT} x2={width} y1={TOP + ROW * index} y2={TOP + ROW * index} stroke="var(--rule)" strokeWidth="1.5" />
           </g>
-        )
-      })}
-    </svg>
+        ))}
+        <polyline points={path} fill="none" stroke="var(--quiet)" strokeWidth="1.5" strokeDasharray="4 3" />
+        <polyline points={walked} fill="none" stroke="var(--ink)" strokeWidth="2.5" />
+        {steps.map((step, index) => {
+          const [x, y] = at(index)
+          const acts = step.actions.length > 0
+          const isDone = index < done
+          const isCurrent = index === done
+          return (
+            <g key={step.key}>
+              <title>{`${index + 1}. ${step.title}`}</title>
+              {step.cautions.length > 0 && (
+                step.cautions.some((caution) => caution.key === Caution.LITHIUM)
+                  ? <circle cx={x} cy={y} r={r + 5.5} fill="none" stroke="var(--hazard)" strokeWidth="2" />
+                  : <circle cx={x} cy={y} r={r + 5.5} fill="none" stroke="var(--quiet)" strokeWidth="1.2" strokeDasharray="2 2.5" />
+              )}
+              {isCurrent && <path d={`M${x} ${y - r - 9} l-6 -8 h12 z`} fill="var(--ink)" />}
+              <ToolMark
+                shape={toolMark(tools, step.tool)}
+                cx={x}
+                cy={y}
+                r={isCurrent ? r + 2 : r}
+                fill={isDone ? 'var(--ink)' : isCurrent && !acts ? 'var(--ink)' : 'var(--sheet)'}
+                stroke={acts ? 'var(--fit)' : 'var(--ink)'}
+                strokeWidth={acts ? 3 : 2}
+              />
+            </g>
+          )
+        })}
+      </svg>
+    </div>
   )
 }

@@ -15,9 +15,9 @@ export function ScrewTray({ wells, now, staysOut }: { wells: Schemas['Well'][]; 
   const out = loose.reduce((sum, well) => sum + well.screws.count, 0)
   return (
     <section aria-label="Screw tray">
-      <h2 className="leading-tight">Screw tray <span className="font-normal quiet text-[0.9375rem] block">{out ? `${out} out, in ${count(loose.length, 'well')}` : 'empty, nothing is out'}</span></h2>
+      <h2 className="leading-tight">Screw tray <span className="font-normal quiet text-note block">{out ? `${out} out, in ${count(loose.length, 'well')}` : 'empty, nothing is out'}</span></h2>
       {staysOut.length > 0 && (
-        <ul aria-label="Stays out" className="text-[0.9375rem] leading-snug mt-1 border-l-4 border-accent pl-2">
+        <ul aria-label="Stays out" className="text-note leading-snug mt-1 border-l-4 border-accent pl-2">
           {staysOut.map((part) => <li key={part.place}>{part.label} <span className="fitink">stays out, {part.words}</span></li>)}
         </ul>
       )}

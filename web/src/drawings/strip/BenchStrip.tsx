@@ -170,7 +170,7 @@ export function BenchStrip({ strip, entries, like, stays, refusals, disabled, on
 }
 
 /** Under a pack: the marks of its gates with their letters, in two rows where they are near. */
-const MARKED_PX = 36
+const MARKED_PX = 46
 
 /** A place drawn large, its field under it. */
 function Big({ cell, width, height, refusal, children }: { cell: Cell; width: number; height: number; refusal: string | undefined; children: React.ReactNode }) {

@@ -20,7 +20,7 @@ interface Measures {
 
 const SIZES: Record<'line' | 'card', Measures> = {
   line: { height: 24, memory: 9, drive: 27, bay: 19, pack: 46, peg: 3.6, gap: 3, group: 7, stroke: 1.4, figures: false },
-  card: { height: 44, memory: 20, drive: 62, bay: 40, pack: 104, peg: 5, gap: 5, group: 16, stroke: 1.8, figures: true },
+  card: { height: 48, memory: 26, drive: 84, bay: 46, pack: 116, peg: 5, gap: 5, group: 16, stroke: 1.8, figures: true },
 }
 
 type Props = { size: 'line' | 'card'; strip: Schemas['Strip'] } | ({ size: 'bench' } & BenchProps)
@@ -110,7 +110,7 @@ function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | '
 }
 
 /** Letters take about so much room in a card, in px. */
-const LETTER = 8
+const LETTER = 10
 
 function Figure({ cell, x, y, width, height }: Placed) {
   // A figure lies wholly in one side of the fill: in the ink where it has room there, else beside it.
@@ -124,7 +124,7 @@ function Figure({ cell, x, y, width, height }: Placed) {
       y={y + height / 2}
       dominantBaseline="central"
       textAnchor="middle"
-      fontSize={12}
+      fontSize={16}
       fontWeight={700}
       fill={onInk ? 'var(--sheet)' : 'var(--ink)'}
       stroke={hatched ? 'var(--sheet)' : 'none'}

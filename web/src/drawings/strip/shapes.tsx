@@ -81,7 +81,9 @@ interface Marked extends Omit<Box, 'stroke'> {
 }
 
 /** Letters this near to each other would touch, in px. */
-const TOUCHING = 11
+const TOUCHING = 16
+/** Down to the line that a letter stands on, from the mark above it. */
+const LETTER_PX = 15
 
 /** Where the standards' gates lie: below the pack's edge, so that they cross neither fill nor figure. */
 export function Notches({ cell, x, y, width, height, size, lettered = false }: Marked) {
@@ -94,13 +96,13 @@ export function Notches({ cell, x, y, width, height, size, lettered = false }: M
     <>
       {cell.notches.map((notch, index) => {
         const here = at[index] ?? x
-        const down = edge + size + 11
+        const down = edge + size + LETTER_PX
         return (
           <g key={notch.at}>
             <title>{notch.words}</title>
             <path d={`M${here} ${edge} l${size * 0.6} ${size} h${-size * 1.2} Z`} fill="var(--fit)" />
             {lettered && lower[index] && <line x1={here} x2={here} y1={edge + size} y2={down} stroke="var(--fit)" />}
-            {lettered && <text x={here} y={lower[index] ? down + 11 : down} fontSize="11" fontWeight="700" textAnchor="middle" fill="var(--ink)">{notch.letters}</text>}
+            {lettered && <text x={here} y={lower[index] ? down + LETTER_PX : down} fontSize="16" fontWeight="700" textAnchor="middle" fill="var(--ink)">{notch.letters}</text>}
           </g>
         )
       })}
