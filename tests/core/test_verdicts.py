@@ -195,10 +195,10 @@ class Words(unittest.TestCase):
 class Unknown(unittest.TestCase):
     """What nobody looked at, and whether it still matters."""
 
-    def read(self, **typed):
+    def read(self, standards=STANDARDS, **typed):
         findings, refusals = read_entries(FOLIO, "flash", {"grade": "b", "*": "+"} | typed)
         self.assertEqual(refusals, {})
-        return assess(FOLIO, findings, STANDARDS, Policy()).unknowns
+        return assess(FOLIO, findings, standards, Policy()).unknowns
 
     def test_all_seen_leaves_nothing_unknown(self):
         said = self.read(m0="8", m1="8", d1="n256", d2="-", p1="43/46 90c")
@@ -211,11 +211,16 @@ class Unknown(unittest.TestCase):
         self.assertEqual(said.sentence, "Still decides: Slot 1.")
 
     def test_no_need_to_open_where_every_gate_is_met_without(self):
-        said = self.read(m0="8", m1="16", d1="n256", p1="43/46 90c")
-        self.assertEqual((said.decide, said.idle), ((), ("d2",)))
+        said = self.read((DESK,), m0="8", d1="n256", d2="-", p1="43/46 90c")
+        self.assertEqual((said.decide, said.idle), ((), ("m1",)))
         self.assertEqual(
             said.sentence, "No need to open: every outcome is the same, whatever is found."
         )
+
+    def test_a_bay_may_hold_somebodys_data_whatever_else_is_met(self):
+        said = self.read(m0="8", m1="16", d1="n256", p1="43/46 90c")
+        self.assertEqual(said.decide, ("d2",))
+        self.assertEqual(said.sentence, "Still decides: 2.5-inch bay.")
 
     def test_a_test_not_run_is_nothing_to_open_for(self):
         refit = SHEETS["tolva-refit-14"]

@@ -14,7 +14,7 @@ from sortis_core.gates.proof import ReleaseGate, Signature, signed
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked
 from sortis_core.policy import Policy
-from sortis_core.sheets import ModelSheet
+from sortis_core.sheets import DrivePlace, ModelSheet
 
 USUAL_RECORDS = (
     "overwritten once, read back",
@@ -33,15 +33,18 @@ class SanitisedGate(GateBase):
 
     @classmethod
     def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
-        """Nothing before the last check: every standard asks for it, whatever a unit holds."""
+        """Which sockets and bays nobody looked into; the rest is asked at the last check."""
 
         def eye(findings: Findings) -> Hashable:
-            return None
+            return findings.trim, tuple(place.key for place in _unseen(sheet, findings))
 
         return eye
 
     def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
-        """Waits for the last check."""
+        """Waits for the last check; a drive that nobody looked for may be there, with its data."""
+        if unseen := _unseen(sheet, findings):
+            sentence = f"{listed([place.label for place in unseen])} not looked at"
+            return self._says(GateState.UNKNOWN, sentence, [place.key for place in unseen])
         return self._says(GateState.AT_RELEASE, "Drives that held data sanitised")
 
     def ways(self, asked: Asked) -> list[Alternative]:
@@ -53,8 +56,11 @@ class SanitisedGate(GateBase):
         return ""
 
     def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
-        """A plan cannot break it."""
-        return Audited(fault="")
+        """Every bay of the trim was looked into, or gets a drive by the plan."""
+        bays = [d.key for d in sheet.drives if not d.trims or after.trim in d.trims]
+        states = {key: drive.state for key, drive in after.drives.items()}
+        unseen = [key for key in bays if states.get(key, PlaceState.UNSEEN) is PlaceState.UNSEEN]
+        return Audited(fault=f"nobody looked into {', '.join(unseen)}" if unseen else "")
 
     def proof(
         self,
@@ -70,8 +76,7 @@ class SanitisedGate(GateBase):
         sanitised before.
         """
         places = sheet.drives_of(findings.trim)
-        unseen = [p.label for p in places if findings.drive(p.key).state is PlaceState.UNSEEN]
-        if unseen:
+        if unseen := [place.label for place in _unseen(sheet, findings)]:
             return ReleaseGate(
                 gate=self.name,
                 sentence="Drives that held data sanitised",
@@ -100,6 +105,12 @@ class SanitisedGate(GateBase):
             about=", ".join(f"{place} {_named(findings, place)}" for place in with_data),
             usual=USUAL_RECORDS,
         )
+
+
+def _unseen(sheet: ModelSheet, findings: Findings) -> list[DrivePlace]:
+    """Sockets and bays of the unit's trim that nobody looked into."""
+    places = sheet.drives_of(findings.trim)
+    return [place for place in places if findings.drive(place.key).state is PlaceState.UNSEEN]
 
 
 def drives_with_data(findings: Findings) -> tuple[str, ...]:

@@ -147,7 +147,7 @@ export function Shelf() {
                 <li key={order.id} className="rule-b py-3">
                   <p><b>{order.customer}</b> <span className="quiet">{order.standard}{order.due_on && `, by ${day(order.due_on)}`}{order.price_cents !== null && `, at ${money(order.price_cents, view.currency)} each`}</span> <b className="float-right">{order.filled} of {order.count}</b></p>
                   <form className="flex gap-2 mt-1 items-center" onSubmit={(event) => { event.preventDefault(); const form = event.currentTarget; void fill(order.id, String(new FormData(form).get('code'))).then((done) => { if (done) form.reset() }) }}>
-                    <input name="code" data-codes="" data-order={order.id} required maxLength={200} aria-label={`Scan a unit for ${order.customer}`} placeholder="scan its label" className="input h-10 w-36 bg-base-100 font-mono" />
+                    <input name="code" data-codes="" data-order={order.id} required maxLength={200} aria-label={`Scan a unit for ${order.customer}`} placeholder="scan its label" className="input h-11 w-44 bg-base-100 font-mono" />
                     <button type="submit" className="btn btn-outline btn-bench">Set aside</button>
                     <span className="quiet">{order.next_tag ? <>best <span className="tag">{order.next_tag}</span></> : 'none on the shelf fits'}</span>
                   </form>
@@ -165,7 +165,7 @@ export function Shelf() {
               <div className="flex flex-wrap gap-2 mt-1 items-center">
                 {sale.state === SaleState.RESERVED && (
                   <form className="flex gap-2" onSubmit={(event) => { event.preventDefault(); const form = event.currentTarget; void pack(sale.tag, String(new FormData(form).get('code'))) }}>
-                    <input name="code" data-codes="" data-sale={sale.tag} required maxLength={200} aria-label={`Scan the label of ${sale.tag}`} placeholder="scan its label" className="input h-10 w-36 bg-base-100 font-mono" />
+                    <input name="code" data-codes="" data-sale={sale.tag} required maxLength={200} aria-label={`Scan the label of ${sale.tag}`} placeholder="scan its label" className="input h-11 w-44 bg-base-100 font-mono" />
                     <button type="submit" className="btn btn-outline btn-bench">Packed</button>
                   </form>
                 )}
