@@ -22,10 +22,12 @@ from sortis_core.plan.solve import gap_for, run_goals
 from sortis_core.plan.uncollected import uncollected
 
 SMALL, LARGE = 1_000, 20_000
+ALONE = 200
+"""So many are also searched with a variable for each, to see that grouping loses nothing."""
 BATCHES = 20
 BATCH_UNITS = 40
 SEEDS = (5, 6, 7)
-NODES = 20_000
+NODES = 2_000
 """Both models are searched to the end, or as far as this."""
 PLAIN_COUNTS = (400, SMALL)
 PLAIN_SECONDS = 60
@@ -92,12 +94,12 @@ def grouping(report: Report) -> None:
     """The model over groups against the same model with one variable a unit, over three seeds."""
     with_groups = unit_by_unit = worst = 0.0
     for seed in SEEDS:
-        case = clearance(seed, SMALL)
+        case = clearance(seed, ALONE)
         grouped = group_units(case, case.units)
         kinds = {lot.kind for lot in case.lots} | {offer.kind for offer in case.offers}
         options = sum(len(group.options) for group in grouped)
         report.shown(
-            f"{SMALL} units of seed {seed}",
+            f"{ALONE} units of seed {seed}",
             f"{len(case.sheets)} models, {len(kinds)} part kinds, {len(grouped)} groups, "
             f"{options} options",
         )

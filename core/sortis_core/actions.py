@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from functools import cached_property
+from typing import assert_never
 
 from sortis_core.base import Record
 from sortis_core.facts.configuration import with_board
@@ -28,6 +29,8 @@ class Verb(Term):
     TAKE_OUT = "take_out", "take out"
     MEND = "mend"
     """Without a part."""
+    SEAT = "seat", "seat again"
+    """What is there comes out and goes in again; the last check asked for it, no plan does."""
 
 
 FROM_STOCK = Origin(kind=OriginKind.FITTED)
@@ -72,7 +75,15 @@ class Action(Record):
         """Short stable name, for keys of options."""
         if self.kind:
             return "+".join([self.place, self.kind, *self.extras])
-        return self.place + ("~" if self.verb is Verb.MEND else "-")
+        match self.verb:
+            case Verb.MEND:
+                return f"{self.place}~"
+            case Verb.SEAT:
+                return f"{self.place}="
+            case Verb.FIT | Verb.TAKE_OUT:
+                return f"{self.place}-"
+            case _:
+                assert_never(self.verb)
 
 
 def action_words(sheet: ModelSheet, action: Action, kinds: dict[str, PartKind]) -> str:
@@ -81,6 +92,8 @@ def action_words(sheet: ModelSheet, action: Action, kinds: dict[str, PartKind]) 
     if action.verb is Verb.MEND:
         attempt = attempt_at(sheet, action.place)
         return attempt.words if attempt else f"mend {label}"
+    if action.verb is Verb.SEAT:
+        return f"seat what is in {label} again"
     if action.verb is Verb.TAKE_OUT and action.place in {part.key for part in sheet.parts}:
         return f"take out {label}"
     if action.verb is Verb.TAKE_OUT:
@@ -139,7 +152,7 @@ def after_actions(
     configuration, remarks = dict(findings.configuration), dict(findings.remarks)
     came = dict(findings.origins)
     soldered_gb = findings.soldered_gb
-    for action in actions:
+    for action in (action for action in actions if action.verb is not Verb.SEAT):
         place = action.place
         came.pop(place, None)
         if action.kind:

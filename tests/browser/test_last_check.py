@@ -42,6 +42,25 @@ class LastCheck(BrowserCase):
             self.addCleanup(one.stop)
         return often
 
+    def test_a_question_leads_back_into_the_order_at_its_step(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, m2="-")
+        self.approve(self.plan())
+        page = self.page(self.at("fit", unit.tag))
+        self.begin_work(page)
+        self.tick_out(page, "Done, and seen working")
+        self.probe(loose=True)
+        page.goto(self.live_server_url + self.at("release", unit.tag))
+        expect(page.get_by_text("Not read out since the work was done")).to_be_visible()
+        page.keyboard.press("b")
+        again = page.get_by_role("button", name="Open it again at this step")
+        again.first.click()
+        page.wait_for_url(f"**/fit/{unit.tag}")
+        self.begin_work(page)
+        self.tick_to(page, "Seat what is in Slot")
+        self.tick_out(page, "Done, and seen working")
+        self.assertEqual(self.stage(unit), "release")
+
     def test_the_machine_is_asked_and_what_it_does_not_see_goes_back(self):
         unit = self.ready()
         self.probe(loose=True)

@@ -21,7 +21,7 @@ from sortis_server.orders.models import WorkOrderRow
 from sortis_server.people.models import Person
 from sortis_server.release.services import waive
 from sortis_server.stock.erasures import keep_reports
-from sortis_server.stock.models import Erasure, Lot
+from sortis_server.stock.models import Erasure, Lot, Movement
 from sortis_server.stock.services import move, new_lot
 from sortis_server.workshop.models import PartKindRow
 from standins.bench import server as bench
@@ -311,7 +311,10 @@ class ByTheMachine(Workshop, TestCase):
         (unit,) = self.announce("stilt")
         self.inspect(unit, m2="-")
         self.approve(self.plan())
-        order = WorkOrderRow.objects.get(unit=unit)
+        return self.tick_all(unit)
+
+    def tick_all(self, unit):
+        order = WorkOrderRow.objects.get(unit=unit, state="open")
         while order.state == "open":
             self.api("post", f"units/{unit.tag}/work/tick", {"version": order.version})
             order.refresh_from_db()
@@ -342,6 +345,47 @@ class ByTheMachine(Workshop, TestCase):
         told = self.read_out(self.fitted())["check"]
         self.assertEqual(told["questions"], [])
         self.assertGreater(told["as_ordered"], 2)
+
+    def open_again(self, unit, place="m2", **more):
+        return self.api("post", f"units/{unit.tag}/release/open-again", {"place": place}, **more)
+
+    def test_a_difference_leads_back_into_the_order_at_its_step(self):
+        unit = self.fitted()
+        self.open_again(unit, status=422)
+        self.read_out(unit, m2="-")
+        self.open_again(unit, place="m1", status=422)
+        self.open_again(unit, status=403, person=self.ines)
+        self.assertEqual(self.open_again(unit)["stage"], "fit")
+        self.open_again(unit, status=422)
+        view = self.api("get", f"units/{unit.tag}/work")
+        titles = [step["title"] for step in view["work"]["steps"]]
+        self.assertIn("Seat what is in Slot 2 again", titles)
+        self.assertEqual(titles[-1], "See it work")
+        before = findings_of(unit)
+        moved = Movement.objects.count()
+        self.tick_all(unit)
+        unit.refresh_from_db()
+        self.assertEqual(unit.stage, "release")
+        self.assertEqual(findings_of(unit), before)
+        self.assertEqual(Movement.objects.count(), moved)
+        self.assertIsNone(self.api("get", f"units/{unit.tag}/release")["check"])
+        told = self.read_out(unit, m2="-")["check"]["questions"]
+        self.assertEqual(told[0]["step"]["title"], "Seat what is in Slot 2 again")
+        words = [event["words"] for event in self.api("get", f"units/{unit.tag}/story")["events"]]
+        self.assertTrue(any("opened again: Is the module in Slot 2 seated?" in w for w in words))
+        self.read_out(unit)
+        self.assertEqual(self.api("get", f"units/{unit.tag}/release")["check"]["questions"], [])
+
+    def test_no_plan_changes_a_unit_that_is_opened_again(self):
+        unit = self.fitted()
+        self.read_out(unit, m2="-")
+        self.open_again(unit)
+        (fresh,) = self.announce("stilt")
+        self.inspect(fresh)
+        self.approve(self.plan())
+        unit.refresh_from_db()
+        self.assertEqual(unit.stage, "fit")
+        self.assertEqual(unit.orders.filter(state="open").count(), 1)
 
     def test_a_difference_leads_to_its_step_and_holds_the_release(self):
         unit = self.fitted()

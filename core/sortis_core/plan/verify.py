@@ -117,6 +117,8 @@ class _Checker:
         sheet, policy = self.sheets[findings.sheet], self.case.policy
         attempts = {test.key for test in sheet.tests if test.attempt}
         for action in outcome.actions:
+            if action.verb is Verb.SEAT:
+                yield f"{outcome.tag}: only the last check asks to seat something again."
             if action.verb is Verb.MEND:
                 tried = findings.tests.get(action.place) is not TestState.FAILED
                 if tried or action.place not in attempts:

@@ -191,8 +191,8 @@ class RouteMinutes:
         reach = self._sheet.route.reach(action.place)
         if reach is None:
             return PART_OUTSIDE_MINUTES
-        out = reach.minutes_out if action.takes_out_label else 0.0
-        return out + (reach.minutes_in if action.verb is Verb.FIT else 0.0)
+        out = reach.minutes_out if action.takes_out_label or action.verb is Verb.SEAT else 0.0
+        return out + (reach.minutes_in if action.verb in (Verb.FIT, Verb.SEAT) else 0.0)
 
     def of_hand_over(self, over: HandOver) -> float:
         """Minutes to move one thing across: out of the old board and into the other."""

@@ -374,8 +374,10 @@ class _Builder:
                 attempt = attempt_at(self.sheet, action.place)
                 sums.append((AT + action.place, attempt.minutes if attempt else 0.0))
             elif reach := self.way.reach(action.place):
-                out = reach.minutes_out if action.takes_out_label else 0
-                minutes = out + (reach.minutes_in if action.verb is Verb.FIT else 0)
+                seated = action.verb is Verb.SEAT
+                out = reach.minutes_out if action.takes_out_label or seated else 0
+                goes_in = seated or action.verb is Verb.FIT
+                minutes = out + (reach.minutes_in if goes_in else 0)
                 sums.append((AT + action.place, minutes))
         return tuple(sums)
 
@@ -447,6 +449,8 @@ class _Builder:
                 hows.append(self._own_screws(action))
             if action.verb is Verb.MEND:
                 hows.append(TRY_FIRST)
+            if action.verb is Verb.SEAT:
+                hows += [reach.take_out, reach.put_in]
         if BOARD in self.places and reach.place in self.way.on_board:
             hows.append("It goes into the other board.")
         self._add(
@@ -603,7 +607,11 @@ class _Builder:
                 sums=(("", installs * self.policy.install_minutes),),
             )
         claims = [action_words(self.sheet, a, self.kinds) for a in every if a.verb is Verb.FIT]
-        claims += [f"{self.sheet.label_of(a.place)} working" for a in every if a.verb is Verb.MEND]
+        claims += [
+            f"{self.sheet.label_of(a.place)} working"
+            for a in every
+            if a.verb in (Verb.MEND, Verb.SEAT)
+        ]
         self._add(
             "check",
             StepKind.CHECK,

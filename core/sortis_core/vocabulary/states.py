@@ -71,6 +71,7 @@ class LogWhat(Term):
     PAUSED = "paused", "rested"
     RESUMED = "resumed", "gone on with"
     SURPRISE = "surprise", "not as written"
+    AGAIN = "again", "opened again"
 
 
 class PurchaseState(Term):

@@ -65,13 +65,14 @@ class WorkOrderRow(models.Model):
     """One unit at the bench; the document is the core's WorkOrder."""
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="orders")
-    outcome = models.OneToOneField(Outcome, on_delete=models.PROTECT)
+    outcome = models.ForeignKey(Outcome, on_delete=models.PROTECT, related_name="orders")
+    """What it is done for; a second order of one outcome seats something again."""
     document = models.JSONField()
     state = TermField(OrderState, max_length=10, default=OrderState.OPEN)
     done_steps = models.PositiveIntegerField(default=0)
     version = models.PositiveIntegerField(default=1)
     words = models.CharField(max_length=400, blank=True)
-    """Why it was stopped."""
+    """Why it was stopped, or why the last check opens it again."""
     begun_at = models.DateTimeField(null=True)
     """When somebody took it to the bench; from then on no plan changes it."""
     worker = models.ForeignKey(

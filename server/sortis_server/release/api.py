@@ -34,6 +34,7 @@ from sortis_server.release.services import (
     checked,
     gates_of,
     lines_of,
+    open_again,
     release,
     release_back,
     send_back,
@@ -97,6 +98,12 @@ class SendBack(BaseModel):
 
     places: list[str] = Field(default=[], max_length=60)
     words: str = Field(max_length=70)
+
+
+class OpenAgain(BaseModel):
+    """Where something has to be seated again."""
+
+    place: str = Field(max_length=60)
 
 
 class SignBack(BaseModel):
@@ -284,6 +291,14 @@ def sent_back(request: HttpRequest, tag: str, given: SendBack):
     person = person_with(request, Role.RELEASER, "Sending a unit back")
     unit = send_back(unit_tagged(tag).tag, given.places, given.words, person)
     return Sent(tag=unit.tag, stage=unit.stage)
+
+
+@router.post("/{tag}/release/open-again", response=Sent)
+def opened_again(request: HttpRequest, tag: str, given: OpenAgain):
+    """The machine misses something: back to the bench, to the step at which it was put in."""
+    person = person_with(request, Role.RELEASER, "Sending a unit back")
+    again = open_again(unit_tagged(tag).tag, given.place, person)
+    return Sent(tag=again.unit.tag, stage=again.unit.stage)
 
 
 @router.post("/{tag}/release/back", response=ReleaseView)

@@ -1,10 +1,12 @@
 """The last check: gates with evidence, signatures, release."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from django.db import transaction
 from django.db.models import Manager
+from django.utils import timezone
 
+from sortis_core.actions import Action, Verb
 from sortis_core.base import SortisError
 from sortis_core.check import Checked, CheckStep, check, looked_at_again, require_as_ordered
 from sortis_core.documents import read_document
@@ -22,7 +24,7 @@ from sortis_core.release import (
     require_another,
     signature_words,
 )
-from sortis_core.route.work import WorkOrder
+from sortis_core.route.work import WorkOrder, plan_work
 from sortis_core.stages import Stage
 from sortis_core.standards import Standard
 from sortis_core.takeback import require_signing, require_unsold
@@ -30,12 +32,15 @@ from sortis_core.vocabulary.states import LogWhat, OrderState
 from sortis_core.waivers import Waiver, about, require_waivable
 from sortis_server.arrive.models import Unit
 from sortis_server.inspect.services import findings_of, policy_of, save_findings, sheet_of
-from sortis_server.orders.models import StepLog
+from sortis_server.orders import clock
+from sortis_server.orders.models import StepLog, WorkOrderRow
+from sortis_server.orders.orders import next_version
+from sortis_server.orders.pace import pace_of
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.release.models import LONGEST_WORDS, GateSignature, GateWaiver, Release
 from sortis_server.stock.erasures import keep_reports, serials_seen
-from sortis_server.workshop.services import newest_standards
+from sortis_server.workshop.services import newest_standards, part_kinds
 
 
 class ReleaseRefused(SortisError):
@@ -221,21 +226,24 @@ def checked(unit: Unit) -> Checked | None:
 
 
 def _steps_of(unit: Unit) -> list[CheckStep]:
-    """Steps of the unit's last finished work order that put something somewhere."""
-    order = unit.orders.filter(state=OrderState.DONE).order_by("-pk").first()
-    if order is None:
-        return []
-    work = read_document(WorkOrder, order.document)
-    return [
-        CheckStep(
-            number=step.number,
-            title=step.title,
-            how=step.how,
-            places=tuple(sorted({place for action in step.actions for place, _ in action.parts})),
-        )
-        for step in work.steps
-        if any(action.parts for action in step.actions)
-    ]
+    """Steps of the last work that put something somewhere, and of what was seated again since."""
+    found: list[CheckStep] = []
+    for order in unit.orders.filter(state=OrderState.DONE).order_by("-pk"):
+        work = read_document(WorkOrder, order.document)
+        found = [*_put_in(work), *found]
+        if not order.then:
+            break
+    return found
+
+
+def _put_in(work: WorkOrder) -> Iterator[CheckStep]:
+    for step in work.steps:
+        places = {place for action in step.actions for place, _ in action.parts}
+        places |= {action.place for action in step.actions if action.verb is Verb.SEAT}
+        if places:
+            yield CheckStep(
+                number=step.number, title=step.title, how=step.how, places=tuple(sorted(places))
+            )
 
 
 def void_evidence(unit: Unit, by: Person) -> None:
@@ -272,6 +280,52 @@ def send_back(tag: str, places: Sequence[str], words: str, by: Person) -> Unit:
         unit.stage = Stage.INSPECT
         unit.save()
         return unit
+
+
+def open_again(tag: str, place: str, by: Person) -> WorkOrderRow:
+    """Open the unit once more, for the step at which what the machine misses was put in.
+
+    The order goes down to that place, seats what is there and comes back; then it is checked anew.
+    No plan changes it: what is in the unit stays in it.
+
+    :raises ReleaseRefused: where it is not at its last check, or the check asks nothing there.
+    """
+    with transaction.atomic():
+        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        if unit.stage != Stage.RELEASE:
+            raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
+        found = checked(unit)
+        asked = [one for one in found.questions if one.place == place] if found else []
+        if not asked or asked[0].step is None or (found and found.other_unit):
+            raise ReleaseRefused(
+                f"The check of {tag} leads to no step there. Read it out again, or send it back to "
+                "inspection."
+            )
+        order = unit.orders.filter(state=OrderState.DONE).order_by("-pk").first()
+        assert order
+        sheet = sheet_of(unit)
+        work = plan_work(
+            sheet,
+            findings_of(unit),
+            (Action(verb=Verb.SEAT, place=place),),
+            part_kinds(),
+            policy_of(unit),
+            pace=pace_of(sheet.key),
+        )
+        void_evidence(unit, by)
+        again = WorkOrderRow.objects.create(
+            unit=unit,
+            outcome=order.outcome,
+            document=work.model_dump(mode="json"),
+            then=Stage.RELEASE,
+            version=next_version(unit),
+            begun_at=timezone.now(),
+            words=asked[0].question[:400],
+        )
+        clock.note(again, LogWhat.AGAIN, by)
+        unit.stage = Stage.FIT
+        unit.save()
+        return again
 
 
 def release_back(tag: str, by: Person) -> Unit:

@@ -188,6 +188,10 @@ def _at_the_bench(unit: Unit) -> Iterator[StoryEvent]:
         titles = {step["key"]: step["title"] for step in order.document["steps"]}
         ticks = [row for row in order.log.all() if row.what is LogWhat.DONE]
         undone = sum(1 for row in order.log.all() if row.what is LogWhat.BACK)
+        for row in (row for row in order.log.all() if row.what is LogWhat.AGAIN):
+            yield StoryEvent(
+                kind=StoryKind.BENCH, at=row.at, by=row.by.name, words=f"{row.what}: {order.words}"
+            )
         if ticks:
             minutes = sum(row.seconds or 0 for row in ticks) / 60
             timed = f", {minutes:.0f} min measured" if minutes >= 1 else ""
@@ -196,7 +200,7 @@ def _at_the_bench(unit: Unit) -> Iterator[StoryEvent]:
                 at=ticks[-1].at,
                 by=", ".join(dict.fromkeys(row.by.name for row in ticks)),
                 words=f"{len(ticks) - undone} of {len(titles)} steps done{timed}"
-                + (f"; {order.words}" if order.words else ""),
+                + (f"; {order.words}" if order.words and not order.then else ""),
                 details=[titles[row.key] for row in ticks if row.key in titles],
             )
         for note in order.surprises.all():

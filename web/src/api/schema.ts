@@ -1211,6 +1211,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/units/{tag}/release/open-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Opened Again
+         * @description The machine misses something: back to the bench, to the step at which it was put in.
+         */
+        post: operations["sortis_server_release_api_opened_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units/{tag}/release/back": {
         parameters: {
             query?: never;
@@ -6568,6 +6588,14 @@ export interface components {
             words: string;
         };
         /**
+         * OpenAgain
+         * @description Where something has to be seated again.
+         */
+        OpenAgain: {
+            /** Place */
+            place: string;
+        };
+        /**
          * Chapter
          * @description A stretch of a unit's way.
          * @enum {string}
@@ -7359,7 +7387,7 @@ export interface components {
          * @description What an action does.
          * @enum {string}
          */
-        Verb: "fit" | "take_out" | "mend";
+        Verb: "fit" | "take_out" | "mend" | "seat";
         /**
          * AskGroup
          * @description Which ladder to open: of a kept plan by its number, or of the plan tried under the dials.
@@ -16950,6 +16978,95 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SendBack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sent"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_release_api_opened_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenAgain"];
             };
         };
         responses: {

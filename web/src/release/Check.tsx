@@ -15,11 +15,13 @@ interface Props {
   /** Runs a call that answers with the unit as it is now; false where it was refused. */
   send: (call: () => Promise<View>) => Promise<boolean>
   onSentBack: () => void
+  /** It is at the bench once more, at the step that the question names. */
+  onOpenedAgain: () => void
   onRefused: (refusal: unknown) => void
 }
 
 /** What was fitted, confirmed by the machine: expected over seen, each difference one question. */
-export function Check({ view, done, send, onSentBack, onRefused }: Props) {
+export function Check({ view, done, send, onSentBack, onOpenedAgain, onRefused }: Props) {
   const [busy, setBusy] = useState('')
   const [back, setBack] = useState<string | null>(null)
   const chooser = useRef<HTMLInputElement>(null)
@@ -46,6 +48,14 @@ export function Check({ view, done, send, onSentBack, onRefused }: Props) {
     } catch (refusal) {
       onRefused(refusal)
       return false
+    }
+  }
+  const openAgain = async (place: string): Promise<void> => {
+    try {
+      await ask(api.POST('/api/units/{tag}/release/open-again', { ...path, body: { place } }))
+      onOpenedAgain()
+    } catch (refusal) {
+      onRefused(refusal)
     }
   }
   useKeys('The machine’s own word', [
@@ -75,6 +85,7 @@ export function Check({ view, done, send, onSentBack, onRefused }: Props) {
             <h3 className="text-lg font-bold"><span className="inline-grid place-items-center w-7 h-7 mr-2 rounded-full bg-accent text-accent-content text-base">{at + 1}</span>{one.question}</h3>
             <p>{one.fact} <span className="quiet">Most likely:</span> {one.likely}.</p>
             {one.step && <p><span className="quiet">Step {one.step.number}:</span> <b>{one.step.title}</b> {one.step.how}</p>}
+            {one.step && !found.other_unit && <button type="button" className="btn btn-outline btn-bench mt-1 mr-2" onClick={() => void openAgain(one.place)}>Open it again at this step</button>}
             <button type="button" className="btn btn-outline btn-bench font-normal mt-1" aria-expanded={back === one.place} onClick={() => setBack(back === one.place ? null : one.place)}>Back to inspection</button>
           </li>
         ))}

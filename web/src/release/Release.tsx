@@ -129,6 +129,10 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
             void queries.invalidateQueries()
             navigate(`/${batch}/inspect/${tag}`)
           }}
+          onOpenedAgain={() => {
+            void queries.invalidateQueries()
+            navigate(`/${batch}/fit/${tag}`)
+          }}
         />
         <h2 className="mt-4 mb-1 flex justify-between">Gates of {view.standard} <span className={met === view.gates.length ? 'doneink' : 'quiet'}>{met} of {view.gates.length} met</span></h2>
         <ul>
