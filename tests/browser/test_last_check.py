@@ -56,7 +56,6 @@ class LastCheck(BrowserCase):
         again = page.get_by_role("button", name="Open it again at this step")
         again.first.click()
         page.wait_for_url(f"**/fit/{unit.tag}")
-        self.begin_work(page)
         self.tick_to(page, "Seat what is in Slot")
         self.tick_out(page, "Done, and seen working")
         self.assertEqual(self.stage(unit), "release")
