@@ -59,26 +59,31 @@ class PackGate(GateBase):
 
     @classmethod
     def sees(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
-        """On which side of every gate each pack lies; the energy itself only where hours count."""
-        sides = tuple(dict.fromkeys((gate.min_health_percent, gate.max_cycles) for gate in gates))
-        lasting = any(gate.by_runtime(sheet, policy) for gate in gates)
+        """On which side of every gate each pack lies, whether by its health or by its cycles.
 
-        def side(place: PackPlace, pack: PackFinding) -> Hashable:
+        Where hours count, whether it lasts those of each gate where it is the only one, since what
+        comes in its place does not add to it; the energy itself where hours of several are summed.
+        """
+        lasting = [gate for gate in gates if gate.by_runtime(sheet, policy)]
+        by_health = _limits([gate for gate in gates if gate not in lasting])
+        every = _limits(gates)
+        watts = exact(sheet.draw[0].watts) if sheet.draw else Fraction(1)
+        hours = sorted({gate.min_runtime_hours or 0.0 for gate in lasting})
+        wanted = [exact(one) * watts for one in hours]
+
+        def side(place: PackPlace, pack: PackFinding, alone: bool) -> Hashable:
             if pack.state is not PlaceState.PRESENT:
                 return pack.state
-            health = pack.health_percent
-            passes = health is not None and tuple(
-                [
-                    (health >= percent, cycles is None or _within(pack, cycles))
-                    for percent, cycles in sides
-                ]
-            )
             # What a unit counts in is not its energy: 3400 mAh at 11.1 V are more than at 10.8 V.
-            return passes, pack.in_wh(pack.full, _volts(place, pack)) if lasting else None
+            full = pack.in_wh(pack.full, _volts(place, pack)) if wanted else None
+            if full is None or not alone:
+                return _passes(pack, every), full
+            return _passes(pack, by_health), tuple([exact(full) >= least for least in wanted])
 
         def eye(findings: Findings) -> Hashable:
             places = sheet.packs_of(findings.trim)
-            return tuple([side(place, findings.pack(place.key)) for place in places])
+            alone = len(places) == 1
+            return tuple([side(place, findings.pack(place.key), alone) for place in places])
 
         return eye
 
@@ -169,9 +174,12 @@ class PackGate(GateBase):
         if lasting and self.min_runtime_hours is not None:
             watts = exact(sheet.draw[0].watts)
             wanted = exact(self.min_runtime_hours)
-            most = max(wh for _, wh in found)
+            # Of a single pack only what comes in its place: units with others in share the fact.
+            most = max((wh for actions, wh in found if actions), default=None)
             found = [(actions, wh) for actions, wh in found if wh / watts >= wanted]
-            if not found:
+            if not found and most is None:
+                raise NoWay("No pack that lasts longer is in stock or on offer.")
+            if not found and most is not None:
                 hours = short_of(float(most / watts), self.min_runtime_hours, 1)
                 raise NoWay(
                     f"With the packs that can be had it lasts {hours} h; the gate wants "
@@ -241,8 +249,10 @@ class PackGate(GateBase):
         )
 
 
-def _volts(place: PackPlace, pack: PackFinding) -> float:
+def _volts(place: PackPlace, pack: PackFinding) -> float | None:
     """Volts that turn the pack's mAh into Wh where its own label was not read."""
+    if pack.measured_in == "Wh" or pack.volts:
+        return None
     return (nearest_variant(place, pack) or place.variants[0]).volts
 
 
@@ -254,6 +264,23 @@ def _said(pack: PackFinding, percents: Sequence[int], most_cycles: int | None) -
     if health is None:
         return pack.state, cycles
     return tuple([short_of(health, percent) for percent in percents]), f"{health:.0f}", cycles
+
+
+def _limits(gates: Sequence[PackGate]) -> tuple[tuple[int, int | None], ...]:
+    return tuple(dict.fromkeys((gate.min_health_percent, gate.max_cycles) for gate in gates))
+
+
+def _passes(pack: PackFinding, limits: Sequence[tuple[int, int | None]]) -> Hashable:
+    """For each limit whether the pack is within it; None where its cycles were not read."""
+    health = pack.health_percent
+    if health is None:
+        return None
+    return tuple(
+        [
+            health >= percent and (cycles is None or _within(pack, cycles))
+            for percent, cycles in limits
+        ]
+    )
 
 
 def _within(pack: PackFinding, most: int) -> bool | None:

@@ -29,7 +29,16 @@ from sortis_core.policy import FillingSchool, HarvestSchool, Policy
 from sortis_core.route.check import has_way_to
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.sheets import BoardVariant, ModelSheet
-from sortis_core.standards import PriceStep, Standard, asked_aspects, is_sold
+from sortis_core.standards import (
+    PriceStep,
+    Standard,
+    asked_aspects,
+    by_type,
+    distinct_gates,
+    is_sold,
+    price_sees,
+    step_eyes,
+)
 from sortis_core.supply import Supply
 
 
@@ -65,6 +74,8 @@ class OptionBuilder:
         self.prune = prune
         self.minutes = RouteMinutes(sheet, policy)
         self._sides: dict[str, tuple[_Side, ...]] = {}
+        self._eyes: dict[str, tuple[Eye, ...]] = {}
+        self._toward_standard: dict[Hashable, tuple[list[Option], list[Dominated]] | NoWay] = {}
         self._ways_of_sides: dict[Hashable, tuple[tuple[Alternative, int], ...] | NoWay] = {}
         self._parts = {part.key for part in sheet.parts}
         self._mended_by = {
@@ -84,9 +95,10 @@ class OptionBuilder:
         options: list[Option] = []
         rejections: list[Rejection] = []
         dropped: list[Dominated] = []
+        seen = self.sees(findings)
         for standard in self.standards:
             try:
-                found = self._toward(standard, findings, spare)
+                found, beaten = self._known_toward(standard, findings, spare, seen)
             except NoWay as refusal:
                 rejections.append(
                     Rejection(
@@ -98,13 +110,40 @@ class OptionBuilder:
                     )
                 )
                 continue
-            if self.prune:
-                found, beaten = undominated(found)
-                dropped += beaten
+            dropped += beaten
             options += found
         return UnitOptions(
             options=tuple(options), rejections=tuple(rejections), dominated=tuple(dropped)
         )
+
+    def _known_toward(
+        self, standard: Standard, findings: Findings, spare: frozenset[str], seen: Hashable
+    ) -> tuple[list[Option], list[Dominated]]:
+        """As of :meth:`_toward`, the dominated apart; units that this standard cannot tell apart
+        share them, also where another standard can.
+
+        :raises NoWay: as of :meth:`_toward`.
+        """
+        if standard.key not in self._eyes:
+            families = by_type(distinct_gates((standard,)))
+            self._eyes[standard.key] = (
+                price_sees,
+                *(kind.sees(gates, self.sheet, self.policy) for kind, gates in families.items()),
+                *step_eyes((standard,), self.sheet, self.policy),
+            )
+        view = tuple([eye(findings) for eye in self._eyes[standard.key]])
+        key = standard.key, spare, view, seen
+        known = self._toward_standard.get(key)
+        if known is None:
+            try:
+                found = self._toward(standard, findings, spare)
+                known = undominated(found) if self.prune else (found, [])
+            except NoWay as refusal:
+                known = refusal
+            self._toward_standard[key] = known
+        if isinstance(known, NoWay):
+            raise known
+        return known
 
     def _toward(
         self, standard: Standard, findings: Findings, spare: frozenset[str]
