@@ -28,6 +28,7 @@ take lshw.json lshw -json
 take upower.txt upower -d
 take hwclock.txt hwclock --show --utc
 take sensors.json sensors -j
+take loadavg.txt cat /proc/loadavg
 take lsblk.json lsblk -J -b -o NAME,TYPE,SIZE,ROTA,RM,TRAN,MODEL,SERIAL
 [ -s "$work/lsblk.json" ] || take lsblk.json lsblk -J
 for disk in /sys/block/*; do

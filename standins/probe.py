@@ -33,10 +33,12 @@ class Probe:
         seed: int = 1,
         faults: Collection[str] = (),
         now: datetime | None = None,
+        at_work_minutes: float = 0.0,
     ) -> None:
+        """:param at_work_minutes: so long it has worked on its packs."""
         self.sheet, self.findings, self.serial = sheet, findings, serial
         self.dice = random.Random(seed)
-        self.now = now
+        self.now, self.at_work_minutes = now, at_work_minutes
         self.faults = frozenset(faults)
         self.drives = [
             (place, findings.drive(place.key), "".join(self.dice.choices(LATIN, k=12)))
@@ -59,6 +61,9 @@ class Probe:
                 files[f"smartctl-{name.split('/')[-1]}.json"] = text
         if self._has("fan"):
             files["sensors.json"] = self.sensors()
+        if self.now:
+            load = min(4.0, 0.2 + self.at_work_minutes / 3)
+            files["loadavg.txt"] = f"{load:.2f} {load:.2f} {load / 2:.2f} 3/412 20417\n"
         if self.now and self._has("clock"):
             lost = self.findings.test("clock") is not TestState.PASSED
             clock = datetime(2015, 1, 1, 0, 4, tzinfo=UTC) if lost else self.now
@@ -305,15 +310,22 @@ class Probe:
     ) -> dict[str, object]:
         nvme = drive.interface is Interface.NVME
         used = None if drive.life_percent is None else 100 - drive.life_percent
+        exit_status, hours = self.dice.choice([0, 4]), self.dice.randint(900, 26_000)
         found: dict[str, object] = {
             "json_format_version": [1, 0],
-            "smartctl": {"version": [7, 3], "exit_status": self.dice.choice([0, 4])},
+            "smartctl": {"version": [7, 3], "exit_status": exit_status},
             "device": {"name": f"/dev/{name}", "protocol": "NVMe" if nvme else "ATA"},
             "model_name": f"Grauwal S{drive.gb}",
             "serial_number": f"{serial[:6]} {serial[6:]}",
             "smart_status": {"passed": True},
-            "power_on_time": {"hours": self.dice.randint(900, 26_000)},
+            "power_on_time": {"hours": hours},
         }
+        tested = {"self_test_result": {"value": 0}, "power_on_hours": hours}
+        if self.now and nvme:
+            found["nvme_self_test_log"] = {"nsid": -1, "table": [tested]}
+        elif self.now:
+            row = {"status": {"value": 0, "passed": True}, "lifetime_hours": hours}
+            found["ata_smart_self_test_log"] = {"standard": {"revision": 1, "table": [row]}}
         size = BYTES.get(drive.gb or 0, (drive.gb or 0) * 1_000_000_000)
         if nvme:
             found["nvme_total_capacity"] = size
@@ -328,6 +340,13 @@ class Probe:
                 row = {"name": "Percentage Used Endurance Indicator", "value": used}
                 found["ata_device_statistics"] = {"pages": [{"number": 7, "table": [row]}]}
         return found
+
+    def _drawn_wh(self, full: float) -> float:
+        """What one pack gave while it worked; all packs together give what the model draws."""
+        packs = [self.findings.pack(p.key) for p in self.sheet.packs_of(self.findings.trim)]
+        working = sum(1 for pack in packs if pack.state is PlaceState.PRESENT)
+        watts = self.sheet.draw[0].watts if self.sheet.draw else 8.0
+        return min(full * 0.7, watts * self.at_work_minutes / 60 / max(1, working))
 
     # upower ---------------------------------------------------------------------------------
 
@@ -345,7 +364,7 @@ class Probe:
                 rows = {
                     "present": "yes",
                     "state": "discharging",
-                    "energy": f"{full * 0.8:.4g} Wh",
+                    "energy": f"{max(0.0, full * 0.8 - self._drawn_wh(full)):.4g} Wh",
                     "energy-full": f"{full:.6g} Wh",
                     "energy-full-design": f"{design:.6g} Wh",
                     "voltage": f"{volts * 1.04:.5g} V",

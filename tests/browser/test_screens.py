@@ -6,29 +6,28 @@ from house.place import WEB
 from sortis_server.inspect.services import clear_hazard
 from tests.browser.case import BrowserCase
 
-# What a gloved finger meets: targets under 44 px, letters under 16 px, words that are cut off. Links
-# within a sentence count as high as their padding makes them; key caps are no text.
+# What a gloved finger meets: targets under 44 px, letters under 16 px, words that are cut off. A
+# link within a sentence is as high as its padding makes it; key caps are no text.
 UNDER_A_FINGER = """() => {
   const found = []
-  const seen = (one) => {
-    const box = one.getBoundingClientRect()
-    return box.width > 1 && box.height > 1 && getComputedStyle(one).visibility !== 'hidden' && !one.closest('.sr-only')
-  }
-  for (const one of document.querySelectorAll('button, a[href], input, select, textarea, summary')) {
-    if (!seen(one)) continue
-    const within = one.closest('label')
-    const high = Math.max(one.getBoundingClientRect().height, within ? within.getBoundingClientRect().height : 0)
-    if (high < 43.5) found.push(`${Math.round(high)} px high: ${one.outerHTML.slice(0, 90)}`)
+  const high = (one) => one ? one.getBoundingClientRect().height : 0
+  const seen = (one) => high(one) > 1 && one.getBoundingClientRect().width > 1
+    && getComputedStyle(one).visibility !== 'hidden' && !one.closest('.sr-only')
+  const pressed = 'button, a[href], input, select, textarea, summary'
+  for (const one of document.querySelectorAll(pressed)) {
+    const px = Math.max(high(one), high(one.closest('label')))
+    if (seen(one) && px < 43.5) found.push(`${Math.round(px)} px: ${one.outerHTML.slice(0, 90)}`)
   }
   const texts = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT)
   while (texts.nextNode()) {
+    const words = texts.currentNode.textContent.trim().slice(0, 60)
     const one = texts.currentNode.parentElement
-    if (!texts.currentNode.textContent.trim() || !seen(one) || one.closest('kbd, option, script, style, title')) continue
-    const drawn = one.closest('svg') ? one.getScreenCTM().a : 1
-    const size = parseFloat(getComputedStyle(one).fontSize) * drawn
-    if (size < 15.9) found.push(`${size} px letters: ${texts.currentNode.textContent.slice(0, 60)}`)
+    if (!words || !seen(one) || one.closest('kbd, option, script, style, title')) continue
     const style = getComputedStyle(one)
-    if (style.overflowX !== 'visible' && one.scrollWidth > one.clientWidth + 1) found.push(`cut: ${one.textContent.slice(0, 60)}`)
+    const size = parseFloat(style.fontSize) * (one.closest('svg') ? one.getScreenCTM().a : 1)
+    if (size < 15.9) found.push(`${size} px letters: ${words}`)
+    const over = one.scrollWidth > one.clientWidth + 1
+    if (over && style.overflowX !== 'visible') found.push(`cut: ${words}`)
   }
   return found
 }"""

@@ -9,6 +9,7 @@ from django.test import TestCase
 from pypdf import PdfReader
 
 from sortis_core.findings import PlaceState
+from sortis_core.gates import ProvenGate
 from sortis_core.gates.proof import ReleaseGate
 from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.intake.erasure import sealed_json
@@ -24,7 +25,8 @@ from sortis_server.stock.erasures import keep_reports
 from sortis_server.stock.models import Erasure, Lot, Movement
 from sortis_server.stock.services import move, new_lot
 from sortis_server.workshop.models import PartKindRow
-from standins.bench import server as bench
+from sortis_server.workshop.services import add_standard, newest_standards
+from standins import bench
 from standins.eraser import server as eraser
 from standins.probe import Probe
 from tests.server.workshop import Workshop
@@ -346,6 +348,37 @@ class ByTheMachine(Workshop, TestCase):
         self.assertEqual(told["questions"], [])
         self.assertGreater(told["as_ordered"], 2)
 
+    def prove(self, unit, what, status=200):
+        body = {"gate": f"proven: {what}", "words": "typed by hand"}
+        return self.api("post", f"units/{unit.tag}/release/sign", body, status=status)
+
+    def asks_for_proof(self):
+        more = tuple(ProvenGate(what=what) for what in ("self_test", "own_test"))
+        for desk in newest_standards():
+            gates = (*desk.gates, *more, ProvenGate(what="load", max_celsius=90))
+            add_standard(desk.model_copy(update={"version": desk.version + 1, "gates": gates}))
+
+    def test_what_is_proven_by_use_is_the_machine_s_word(self):
+        unit = self.fitted()
+        self.asks_for_proof()
+        self.prove(unit, "load", status=422)
+        entries = write_entries(findings_of(unit))
+        sheet, trim = sheet_of(unit), findings_of(unit).trim
+        often = mock.patch.object(bench, "OFTEN", 0.0)
+        with often:
+            data = bench.bundle_for(unit.tag, unit.serial, sheet, trim, entries)
+        self.upload(f"units/{unit.tag}/release/readout", data, name="probe.zip")
+        view = self.prove(unit, "load")
+        told = {gate["gate"]: gate for gate in view["gates"]}
+        self.assertTrue(told["proven: load"]["met"])
+        self.assertIn("°C at load", told["proven: load"]["record"])
+        self.assertNotIn("by hand", told["proven: load"]["record"])
+        self.assertFalse(told["proven: self_test"]["met"])
+        self.assertEqual(told["proven: own_test"]["sentence"], "This model has no test of its own")
+        told = {gate["gate"]: gate for gate in self.prove(unit, "self_test")["gates"]}
+        self.assertIn("passed at", told["proven: self_test"]["record"])
+        self.prove(unit, "runtime", status=422)
+
     def open_again(self, unit, place="m2", **more):
         return self.api("post", f"units/{unit.tag}/release/open-again", {"place": place}, **more)
 
@@ -470,7 +503,7 @@ class ByTheMachine(Workshop, TestCase):
 
     def test_the_bench_probe_is_asked_for_what_was_put_in(self):
         unit = self.fitted()
-        device = bench(0)
+        device = bench.server(0)
         threading.Thread(target=device.serve_forever, daemon=True).start()
         self.addCleanup(device.shutdown)
         address = f"http://127.0.0.1:{device.server_address[1]}"

@@ -15,6 +15,7 @@ from sortis_core.gates.memory import MemoryGate
 from sortis_core.gates.no_remarks import NoRemarksGate
 from sortis_core.gates.pack import PackGate
 from sortis_core.gates.parts import PartsGate
+from sortis_core.gates.proven import ProvenGate
 from sortis_core.gates.sanitised import SanitisedGate
 from sortis_core.gates.solid_drive import SolidDriveGate
 from sortis_core.gates.tests import TestsGate
@@ -30,7 +31,8 @@ Gate = Annotated[
     | NoRemarksGate
     | FitToLeaveGate
     | SanitisedGate
-    | ClosingGate,
+    | ClosingGate
+    | ProvenGate,
     Field(discriminator="type"),
 ]
 
@@ -44,6 +46,7 @@ __all__ = [
     "NoRemarksGate",
     "PackGate",
     "PartsGate",
+    "ProvenGate",
     "SanitisedGate",
     "SolidDriveGate",
     "TestsGate",

@@ -14,7 +14,7 @@ GATES: tuple[type[GateBase], ...] = get_args(get_args(Gate)[0])
 
 
 SIDES = {"min": "at least", "max": "at most"}
-UNITS = {"gb": "GB", "percent": "%", "hours": "h", "cycles": "cycles"}
+UNITS = {"gb": "GB", "percent": "%", "hours": "h", "cycles": "cycles", "celsius": "°C"}
 
 
 class FieldKind(Term):

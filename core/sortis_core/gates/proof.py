@@ -31,6 +31,10 @@ class ReleaseGate(Record):
     """What a signature is about (which drives, say); one about something else does not count."""
     wants_words: bool = False
     """A signature needs words that say something: it is a record, not only a sight."""
+    by_machine: bool = False
+    """Its record is what read-outs show; nobody types it."""
+    takes_reports: bool = False
+    """Reports of a tool may be its record."""
     usual: tuple[str, ...] = ()
     """Words such a record often says, to choose among; none is chosen beforehand."""
     waivable: bool = False

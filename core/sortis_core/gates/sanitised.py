@@ -97,7 +97,7 @@ class SanitisedGate(GateBase):
                 asks="",
             )
         labels = listed([sheet.label_of(place) for place in with_data])
-        return signed(
+        found = signed(
             self.name,
             f"Drive in {labels} sanitised",
             "Record how it was sanitised, or that it was destroyed.",
@@ -105,6 +105,7 @@ class SanitisedGate(GateBase):
             about=", ".join(f"{place} {_named(findings, place)}" for place in with_data),
             usual=USUAL_RECORDS,
         )
+        return found.model_copy(update={"takes_reports": True})
 
 
 def _unseen(sheet: ModelSheet, findings: Findings) -> list[DrivePlace]:

@@ -2,7 +2,8 @@
 
 The same model is solved again and again with one bound moved. The modelling layer that builds it
 reads back every variable after each solve; here only the objective is asked for, which is what
-makes dozens of questions cheap. A model too large even for that is solved once, and crumbs are told by their price.
+makes dozens of questions cheap. A model too large even for that is solved once, and crumbs are told
+by their price.
 """
 
 from collections.abc import Sequence

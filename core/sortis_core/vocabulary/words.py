@@ -19,6 +19,7 @@ from sortis_core.findings import (
 )
 from sortis_core.gates.choices import FieldKind
 from sortis_core.gates.closing import ClosingCheck
+from sortis_core.gates.proven import Proving
 from sortis_core.gates.verdict import GateState
 from sortis_core.guide.usual import SocketKind
 from sortis_core.intake.benchline import HeadWord, head_words
@@ -75,6 +76,7 @@ LISTS: tuple[type[Term], ...] = (
     CableJoint,
     Caution,
     ClosingCheck,
+    Proving,
     CodeKind,
     ComesAlong,
     Condition,

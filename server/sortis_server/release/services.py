@@ -11,8 +11,10 @@ from sortis_core.base import SortisError
 from sortis_core.check import Checked, CheckStep, check, looked_at_again, require_as_ordered
 from sortis_core.documents import read_document
 from sortis_core.findings import Findings
+from sortis_core.gates.proven import ProvenGate
 from sortis_core.gates.sanitised import SanitisedGate, drives_with_data
 from sortis_core.intake.readout import ReadOut
+from sortis_core.proving import NotProven, Reading, proven_words
 from sortis_core.reasons import says_something
 from sortis_core.release import (
     NotSignable,
@@ -112,6 +114,8 @@ def sign(tag: str, gate: str, words: str, by: Person, reports: Sequence[str] = (
             words = _by_reports(unit, gates, gate, reports, by)
         said = signature_words(gates, gate, words)
         signed_for = next(one.about for one in gates if one.gate == gate)
+        if any(one.gate == gate and one.by_machine for one in gates):
+            said = _by_readings(unit, gate)
         GateSignature.objects.create(
             unit=unit, gate=gate, words=said[:LONGEST_WORDS], about=signed_for, by=by
         )
@@ -122,10 +126,30 @@ def _by_reports(
     unit: Unit, gates: tuple[ReleaseGate, ...], gate: str, reports: Sequence[str], by: Person
 ) -> str:
     """The record that an eraser's reports make for the drives of a unit."""
-    if not any(one.gate == gate and one.signable and one.wants_words for one in gates):
+    if not any(one.gate == gate and one.signable and one.takes_reports for one in gates):
         raise NotSignable("This gate takes no report of an eraser.")
     drives = len(drives_with_data(findings_of(unit)))
     return keep_reports(reports, drives, by, unit=unit, known=serials_seen(unit))
+
+
+def _by_readings(unit: Unit, gate: str) -> str:
+    """The record that the read-outs since the last look make for a gate.
+
+    :raises NotProven: where they do not show it, or are of another unit.
+    """
+    if (found := checked(unit)) and found.other_unit:
+        raise NotProven("The newest read-out is of another unit. Read this one out.")
+    newest = unit.inspections.order_by("-number").first()
+    rows = unit.readouts.defer("data").order_by("pk")
+    readings = [
+        Reading(row.at, read_document(ReadOut, row.document))
+        for row in rows
+        if newest is None or row.at >= newest.at
+    ]
+    for one in standard_of(unit).gates:
+        if isinstance(one, ProvenGate) and one.name == gate:
+            return proven_words(one, readings)
+    raise NotThere(f"The standard of {unit.tag} asks for no such thing.")
 
 
 def release(tag: str, by: Person) -> Unit:

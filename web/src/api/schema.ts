@@ -4622,7 +4622,7 @@ export interface components {
          */
         PriceStep: {
             /** Gate */
-            gate: components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["BuiltWithGate"] | components["schemas"]["NoRemarksGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"];
+            gate: components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["BuiltWithGate"] | components["schemas"]["NoRemarksGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"] | components["schemas"]["ProvenGate"];
             /** Adds Cents */
             adds_cents: number;
             /**
@@ -4632,6 +4632,34 @@ export interface components {
              */
             sheets: string[];
         };
+        /**
+         * ProvenGate
+         * @description One thing that the running unit shows after the work; a standard may ask for several.
+         */
+        ProvenGate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "proven";
+            what: components["schemas"]["Proving"];
+            /**
+             * Min Hours
+             * @description Of the measured runtime.
+             */
+            min_hours?: number | null;
+            /**
+             * Max Celsius
+             * @description Of the hottest place under load.
+             */
+            max_celsius?: number | null;
+        };
+        /**
+         * Proving
+         * @description What is proven by use, each by simple means.
+         * @enum {string}
+         */
+        Proving: "runtime" | "self_test" | "load" | "own_test";
         /**
          * SanitisedGate
          * @description Each drive that held data has a record of how it was sanitised.
@@ -4686,7 +4714,7 @@ export interface components {
              */
             rank: number;
             /** Gates */
-            gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["BuiltWithGate"] | components["schemas"]["NoRemarksGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"])[];
+            gates: (components["schemas"]["MemoryGate"] | components["schemas"]["SolidDriveGate"] | components["schemas"]["PackGate"] | components["schemas"]["PartsGate"] | components["schemas"]["TestsGate"] | components["schemas"]["KeyboardLanguageGate"] | components["schemas"]["BuiltWithGate"] | components["schemas"]["NoRemarksGate"] | components["schemas"]["FitToLeaveGate"] | components["schemas"]["SanitisedGate"] | components["schemas"]["ClosingGate"] | components["schemas"]["ProvenGate"])[];
             /** Prices */
             prices: components["schemas"]["Price"][];
             /**
@@ -6399,6 +6427,18 @@ export interface components {
              * @default false
              */
             wants_words: boolean;
+            /**
+             * By Machine
+             * @description Its record is what read-outs show; nobody types it.
+             * @default false
+             */
+            by_machine: boolean;
+            /**
+             * Takes Reports
+             * @description Reports of a tool may be its record.
+             * @default false
+             */
+            takes_reports: boolean;
             /**
              * Usual
              * @description Words such a record often says, to choose among; none is chosen beforehand.

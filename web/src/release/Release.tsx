@@ -39,11 +39,12 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   const navigate = useNavigate()
   const query = useQuery({ queryKey: ['release', tag], queryFn: () => ask(api.GET('/api/units/{tag}/release', { params: { path: { tag } } })) })
   const [error, setError] = useState<unknown>(null)
-  const [how, setHow] = useState('')
+  /** What was chosen for each gate that asks for a record; nothing is chosen beforehand. */
+  const [how, setHow] = useState<Record<string, string>>({})
   const [reports, setReports] = useState<string[]>([])
   const [letting, setLetting] = useState('')
   const owner = (useSession().data?.person?.roles ?? []).includes(Role.OWNER)
-  const asked = useRef<HTMLSelectElement>(null)
+  const asked = useRef<Record<string, HTMLSelectElement | null>>({})
   const view = query.data
   const send = async (call: () => Promise<Schemas['ReleaseView']>): Promise<boolean> => {
     setError(null)
@@ -68,9 +69,10 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
     void queries.invalidateQueries({ queryKey: ['batch', batch] })
   }
   // A record is said by a person: nothing is chosen for them, and a key alone signs nothing.
-  const sign = ({ gate, sentence, wants_words }: Schemas['ReleaseGate']): void => {
-    if (wants_words && !how && reports.length === 0) asked.current?.focus()
-    else void signed(gate, sentence, wants_words ? how : '', wants_words ? reports : [])
+  const sign = ({ gate, sentence, wants_words, takes_reports }: Schemas['ReleaseGate']): void => {
+    const words = how[gate] ?? ''
+    if (wants_words && !words && !(takes_reports && reports.length)) asked.current[gate]?.focus()
+    else void signed(gate, sentence, wants_words ? words : '', takes_reports ? reports : [])
   }
   const signed = async (gate: string, sentence: string, words: string, given: string[]): Promise<void> => {
     const done = await send(() => ask(api.POST('/api/units/{tag}/release/sign', { ...path, body: { gate, words, reports: given } })))
@@ -146,13 +148,13 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
                 <p className="grow basis-40 min-w-0 font-semibold">{gate.sentence}</p>
                 {!(signable.includes(gate) && gate.wants_words) && <p className={`text-sm text-right ${gate.met && !gate.waived ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}{gate.waived && (gate.told ? '; the buyer is told' : '; the buyer is not told')}</p>}
                 {signable.includes(gate) && gate.wants_words && (
-                  <select ref={asked} className="select select-bordered h-11 w-52 shrink-0" aria-label={gate.asks} value={how} onChange={(event) => setHow(event.target.value)}>
+                  <select ref={(node) => { asked.current[gate.gate] = node }} className="select select-bordered h-11 w-52 shrink-0" aria-label={gate.asks} value={how[gate.gate] ?? ''} onChange={(event) => setHow({ ...how, [gate.gate]: event.target.value })}>
                     <option value="" disabled>choose what was done</option>
                     {gate.usual?.map((words) => <option key={words}>{words}</option>)}
                   </select>
                 )}
-                {!gate.met && signable.includes(gate) && <button type="button" className="btn btn-outline btn-bench" onClick={() => sign(gate)}>Seen {first && <kbd>Space</kbd>}</button>}
-                {signable.includes(gate) && gate.wants_words && !done && <EraserReports tag={tag} eraser={view.eraser} reports={reports} onReports={setReports} />}
+                {!gate.met && signable.includes(gate) && <button type="button" className="btn btn-outline btn-bench" onClick={() => sign(gate)}>{gate.by_machine ? 'Take its reading' : 'Seen'} {first && <kbd>Space</kbd>}</button>}
+                {signable.includes(gate) && gate.takes_reports && !done && <EraserReports tag={tag} eraser={view.eraser} reports={reports} onReports={setReports} />}
                 {owner && gate.waivable && !gate.met && !done && <button type="button" className="btn btn-ghost btn-bench font-normal" aria-expanded={letting === gate.gate} onClick={() => setLetting(letting === gate.gate ? '' : gate.gate)}>Waive</button>}
                 {letting === gate.gate && !gate.met && (
                   <BegunForm place={`waiver.${tag}.${gate.gate}`} className="basis-full flex flex-wrap items-end gap-3 pb-2 pl-8" aria-label={`Waive ${gate.sentence}`} onSend={(form) => waive(gate, form)}>

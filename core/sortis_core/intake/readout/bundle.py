@@ -19,7 +19,7 @@ from sortis_core.intake.readout.soft import word
 LARGEST_BYTES = 5_000_000
 LARGEST_FILE_BYTES = 4_000_000
 MOST_FILES = 60
-TOOLS = ("dmidecode", "lshw", "smartctl", "upower", "lsblk", "sensors", "hwclock")
+TOOLS = ("dmidecode", "lshw", "smartctl", "upower", "lsblk", "sensors", "hwclock", "loadavg")
 
 
 class BundleRefused(SortisError):

@@ -21,6 +21,10 @@ VIRTUAL = re.compile(r"\b(qemu|vbox|vmware|virtual|virtio|msft)", re.IGNORECASE)
 NOTHING_READ = 0b11
 """Bits of smartctl's exit status that say the drive gave nothing."""
 FAILING = 0b1000
+NVME_NOT_ENDED = (1, 2, 3, 4, 8, 9, 15)
+"""Results of an NVMe drive's own test that say nothing: broken off, or none."""
+ATA_NOT_ENDED = (1, 2, 15)
+"""Likewise in the upper half of the status byte of an ATA drive."""
 UNITS = {"": 1, "B": 1, "K": 2**10, "M": 2**20, "G": 2**30, "T": 2**40}
 
 
@@ -105,6 +109,7 @@ def read_smartctl(text: str) -> tuple[DriveSeen | None, str]:
     form = word(table(said_.get("form_factor")).get("name")).lower()
     hours = whole(table(said_.get("power_on_time")).get("hours"), 0, MOST_HOURS)
     passed = table(said_.get("smart_status")).get("passed")
+    tested = _self_test(said_)
     return (
         DriveSeen(
             name=word(device.get("name")).removeprefix("/dev/"),
@@ -117,6 +122,8 @@ def read_smartctl(text: str) -> tuple[DriveSeen | None, str]:
             life_percent=_life(said_),
             hours=hours,
             failing=passed is False or bool(status & FAILING),
+            self_test_passed=tested[0],
+            self_test_hours=tested[1],
         ),
         "",
     )
@@ -132,6 +139,24 @@ def _life(said_: dict[str, Any]) -> int | None:
                     used = row.get("value")
     found = figure(used, 0, 255)
     return None if found is None else max(0, 100 - round(found))
+
+
+def _self_test(said_: dict[str, Any]) -> tuple[bool | None, int | None]:
+    """(How the newest test of its own that was ended came out, hours the drive had run by then)."""
+    nvme = tables(table(said_.get("nvme_self_test_log")).get("table"))
+    for row in nvme:
+        result = whole(table(row.get("self_test_result")).get("value"), 0, 15)
+        if result is not None and result not in NVME_NOT_ENDED:
+            return result == 0, whole(row.get("power_on_hours"), 0, MOST_HOURS)
+    log = table(said_.get("ata_smart_self_test_log"))
+    for kind in ("extended", "standard"):
+        for row in tables(table(log.get(kind)).get("table")):
+            status = table(row.get("status"))
+            value = whole(status.get("value"), 0, 255)
+            ended = None if value is None else value >> 4
+            if ended is not None and ended not in ATA_NOT_ENDED:
+                return ended == 0, whole(row.get("lifetime_hours"), 0, MOST_HOURS)
+    return None, None
 
 
 def _same_serial(one: str, other: str) -> bool:
@@ -179,6 +204,8 @@ def merge_drives(
                     "life_percent": match.life_percent,
                     "hours": match.hours,
                     "failing": match.failing,
+                    "self_test_passed": match.self_test_passed,
+                    "self_test_hours": match.self_test_hours,
                 }
             )
         )

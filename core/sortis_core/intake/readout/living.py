@@ -10,6 +10,8 @@ MOST_RPM = 20_000
 LEAST_CELSIUS, MOST_CELSIUS = -20, 130
 FAN = re.compile(r"fan\d{1,2}_input")
 HEAT = re.compile(r"temp\d{1,2}_input")
+LOAD = re.compile(r"\s*\d{1,5}\.\d{2} (\d{1,5}\.\d{2}) \d{1,5}\.\d{2} \d{1,6}/\d{1,7} \d{1,10}\s*$")
+MOST_LOAD = 10_000
 CLOCK = re.compile(
     r"^\s*(\d{4})-(\d{2})-(\d{2})[ T](\d{2}):(\d{2}):(\d{2})(?:[.,]\d+)?\s*([+-]\d{2}:?\d{2}|Z)?",
     re.MULTILINE,
@@ -36,6 +38,18 @@ def read_sensors(text: str) -> tuple[tuple[int, ...], float | None]:
                 if heat is not None:
                     heats.append(heat)
     return tuple(fans), max(heats, default=None)
+
+
+def read_load(text: str) -> float:
+    """Load average of the last five minutes, by ``/proc/loadavg``.
+
+    :raises ValueError: where it is something else.
+    """
+    match = LOAD.match(text)
+    load = figure(float(match[1]), 0, MOST_LOAD) if match else None
+    if load is None:
+        raise ValueError("no load average")
+    return load
 
 
 def read_clock(text: str) -> datetime:

@@ -8,6 +8,8 @@ from sortis_core.intake.readout.soft import figure, table, word
 
 SMALLEST_WH, LARGEST_WH = 2.0, 400.0
 """No pack of a portable lies outside."""
+MOST_CHARGED = 1.1
+"""Of the full charge; a gauge may lag, more it cannot hold."""
 
 
 def read_upower(text: str) -> list[PackSeen]:
@@ -33,6 +35,7 @@ def read_upower(text: str) -> list[PackSeen]:
         design = figure(number(detail.get("energy_full_design")), SMALLEST_WH, LARGEST_WH)
         if word(detail.get("present", "yes")) != "yes" or not full or not design:
             continue
+        now = figure(number(detail.get("energy")), 0, LARGEST_WH)
         cycles = number(detail.get("charge_cycles"))
         packs.append(
             PackSeen(
@@ -40,6 +43,7 @@ def read_upower(text: str) -> list[PackSeen]:
                 family=said(device.get("model")),
                 full_wh=full,
                 design_wh=design,
+                now_wh=now if now is not None and now <= full * MOST_CHARGED else None,
                 cycles=round(cycles) if cycles is not None and 0 <= cycles < 100_000 else None,
             )
         )

@@ -11,7 +11,7 @@ from sortis_core.intake.readout.firmware import (
     read_dmidecode,
     read_lshw,
 )
-from sortis_core.intake.readout.living import read_clock, read_sensors
+from sortis_core.intake.readout.living import read_clock, read_load, read_sensors
 from sortis_core.intake.readout.packs import read_upower
 from sortis_core.intake.readout.seen import DriveSeen, MachineSeen, PackSeen, ReadOut
 
@@ -49,6 +49,7 @@ def read_bundle(data: bytes) -> ReadOut:
         )
     machine = _machine(firmware)
     fans, heat, clock = _living(bundle, not_read)
+    load = _load(bundle, not_read)
     radios = [f.radios for f in firmware if f.radios is not None]
     if machine.virtual:
         not_read.append(
@@ -67,6 +68,7 @@ def read_bundle(data: bytes) -> ReadOut:
         radios=None if machine.virtual else max(radios, default=None),
         fans_rpm=None if machine.virtual else fans,
         hottest_celsius=None if machine.virtual else heat,
+        load=None if machine.virtual else load,
         clock=None if machine.virtual else clock,
         not_read=tuple(not_read),
         questions=tuple(questions),
@@ -91,6 +93,15 @@ def _living(
         except UNREADABLE:
             not_read.append("hwclock does not say the time.")
     return fans, heat, clock
+
+
+def _load(bundle: Bundle, not_read: list[str]) -> float | None:
+    if text := bundle.first("loadavg"):
+        try:
+            return read_load(text)
+        except UNREADABLE:
+            not_read.append("loadavg does not say how hard the unit works.")
+    return None
 
 
 def _total(firmware: Firmware) -> int:

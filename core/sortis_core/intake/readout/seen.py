@@ -45,6 +45,10 @@ class DriveSeen(Record):
     """Life left; None where the drive does not say."""
     hours: int | None = None
     failing: bool = False
+    self_test_passed: bool | None = None
+    """How the newest test that the drive made of itself ended; None where it tells of none."""
+    self_test_hours: int | None = None
+    """Hours the drive had run by then."""
 
 
 class PackSeen(Record):
@@ -55,6 +59,8 @@ class PackSeen(Record):
     full_wh: float
     design_wh: float
     cycles: int | None = None
+    now_wh: float | None = None
+    """What it holds at the moment."""
 
 
 class ReadOut(Record):
@@ -76,6 +82,8 @@ class ReadOut(Record):
     fans_rpm: tuple[int, ...] | None = None
     """Turns a minute of every fan; None where nothing says."""
     hottest_celsius: float | None = None
+    load: float | None = None
+    """Load average of the last five minutes."""
     clock: datetime | None = None
     """The hardware clock, UTC, as it stood when the unit was read out."""
     not_read: tuple[str, ...] = ()

@@ -5,15 +5,18 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('orders', '0004_customers_price'),
+        ("orders", "0004_customers_price"),
     ]
 
     operations = [
         migrations.AlterField(
-            model_name='workorderrow',
-            name='outcome',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='orders', to='orders.outcome'),
+            model_name="workorderrow",
+            name="outcome",
+            field=models.ForeignKey(
+                on_delete=django.db.models.deletion.PROTECT,
+                related_name="orders",
+                to="orders.outcome",
+            ),
         ),
     ]
