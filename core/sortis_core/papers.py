@@ -13,6 +13,7 @@ from sortis_core.facts.configuration import configuration_words
 from sortis_core.facts.figures import at_least
 from sortis_core.findings import Findings, OriginKind, PartState, PlaceState, TestState
 from sortis_core.gates.proof import ReleaseGate
+from sortis_core.gates.proven import PROVEN
 from sortis_core.policy import Policy
 from sortis_core.selling import SaleState
 from sortis_core.sheets import MachineForm, ModelSheet, Stream
@@ -236,11 +237,21 @@ def _condition(unit: ReleasedUnit) -> tuple[PaperLine, ...]:
         *_line(f"Not as {unit.standard.name} asks", _let_go(unit)),
         *_line("Works poorly", "; ".join(poorly) or "nothing was seen to"),
         *_line("Seen working", listed(passed) or "nothing was tested"),
+        *_line("Proven by use", _proven(unit)),
         *_line("Not tested", listed(untested) or "nothing that the model has"),
         *_line("Seen not working", listed(failed)),
         *_line("Missing", listed(parts[PartState.MISSING])),
         *_line("Broken", listed(parts[PartState.BROKEN])),
         *_line("Not looked at", listed(parts[PartState.UNSEEN])),
+    )
+
+
+def _proven(unit: ReleasedUnit) -> str:
+    """What the running unit showed after the work, with its figures."""
+    return "; ".join(
+        f"{gate.sentence[0].lower()}{gate.sentence[1:]} ({gate.record})"
+        for gate in unit.gates
+        if gate.gate.startswith(PROVEN) and gate.met and gate.record and not gate.waived
     )
 
 

@@ -6,6 +6,7 @@ from datetime import timedelta
 from unittest import mock
 from urllib.parse import urlencode
 
+import pikepdf
 from django.core.cache import cache
 from django.test import Client, TestCase
 from django.utils import timezone
@@ -21,6 +22,20 @@ from sortis_server.people.models import Person
 from sortis_server.stock.models import Movement
 from tests.server.test_bench import picture
 from tests.server.workshop import Workshop
+
+
+def unmarked(page: pikepdf.Page) -> list[str]:
+    """Words that stand outside everything that is read aloud or said to be furniture."""
+    depth, found = 0, []
+    for operands, operator in pikepdf.parse_content_stream(page):
+        match str(operator):
+            case "BDC" | "BMC":
+                depth += 1
+            case "EMC":
+                depth -= 1
+            case "Tj" | "TJ" if depth == 0:
+                found.append(str(operands))
+    return found
 
 
 def text_of(pdf: bytes) -> str:
@@ -55,6 +70,30 @@ class Papers(Workshop, TestCase):
 
 
 class Drawn(Papers):
+    def test_a_paper_can_be_kept_and_read_aloud(self):
+        unit = self.released()
+        for kind in ("spec", "record"):
+            data = self.api("get", f"units/{unit.tag}/papers/{kind}.pdf").content
+            with pikepdf.open(io.BytesIO(data)) as pdf:
+                with pdf.open_metadata() as told:
+                    self.assertEqual((told["pdfaid:part"], told["pdfaid:conformance"]), ("2", "U"))
+                self.assertEqual(str(pdf.Root.Lang), "en")
+                self.assertIn("/DestOutputProfile", pdf.Root.OutputIntents[0])
+                for page in pdf.pages:
+                    used = [font for _, font in page.Resources.Font.items()]
+                    embedded = [font for font in used if "/FontDescriptor" in font]
+                    self.assertTrue(embedded)
+                    self.assertTrue(all("/ToUnicode" in font for font in embedded))
+                    self.assertEqual(unmarked(page), [], kind)
+                said = list(pdf.Root.StructTreeRoot.K.K)
+                roles = [str(one.S) for one in said]
+                self.assertEqual(roles[0], "/H1")
+                self.assertIn("/H2", roles)
+                marks = list(pdf.Root.StructTreeRoot.ParentTree.Nums)
+                for page, elements in zip(marks[0::2], marks[1::2], strict=True):
+                    self.assertEqual([int(one.K) for one in elements], [*range(len(elements))])
+                    self.assertEqual(int(pdf.pages[int(page)].StructParents), int(page))
+
     def test_the_pdf_says_what_the_data_says(self):
         unit = self.released()
         for kind in ("spec", "record"):

@@ -14,6 +14,8 @@ from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
 from sortis_core.vocabulary.term import Term
 
+PROVEN = "proven: "
+"""Names of these gates begin so."""
 OWN_TEST_RECORDS = ("passed, no fault code",)
 
 
@@ -54,7 +56,7 @@ class ProvenGate(GateBase):
     @property
     def name(self) -> str:
         """A standard may ask for several of these."""
-        return f"{self.type}: {self.what.value}"
+        return f"{PROVEN}{self.what.value}"
 
     @property
     def title(self) -> str:

@@ -1,6 +1,11 @@
-"""Draw a paper as PDF: fonts embedded, text that can be copied and read aloud in its order."""
+"""Draw a paper as PDF: fonts embedded, text that can be copied and read aloud in its order.
+
+What is drawn marks itself as heading, paragraph or figure; the rest of a page is its furniture.
+"""
 
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from xml.sax.saxutils import escape
 
@@ -23,6 +28,7 @@ from reportlab.platypus import (
 
 from sortis_core.papers import Paper
 from sortis_server.labels import draw_code
+from sortis_server.papers.archival import Tag, archival
 
 INK, QUIET, RULE, VOID = (HexColor(one) for one in ("#1C2B33", "#56646B", "#D8D0C0", "#A3123F"))
 FONTS = Path(reportlab.__file__).parent / "fonts"
@@ -68,12 +74,52 @@ def papers_pdf(papers: list[tuple[Paper, str]]) -> bytes:
             story.append(PageBreak())
         story += _drawn(paper, address)
     void = any(paper.void for paper, _ in papers)
-    document.build(story, onFirstPage=_page(void), onLaterPages=_page(void))
-    return out.getvalue()
+    tags: list[Tag] = []
+
+    class Marked(_MarkingCanvas):
+        said = tags
+
+    document.build(story, onFirstPage=_page(void), onLaterPages=_page(void), canvasmaker=Marked)
+    return archival(out.getvalue(), tags)
+
+
+class _MarkingCanvas(Canvas):
+    """A canvas that writes down what is said on it, in the order in which it is drawn."""
+
+    said: list[Tag]
+
+    @contextmanager
+    def saying(self, role: str, words: str = "") -> Iterator[None]:
+        """Mark what is drawn meanwhile."""
+        page = self.getPageNumber() - 1
+        number = self.said[-1].number + 1 if self.said and self.said[-1].page == page else 0
+        self.said.append(Tag(page, number, role, words))
+        self.addLiteral(f"/{role} <</MCID {number}>> BDC")
+        yield
+        self.addLiteral("EMC")
+
+
+class _Said(Paragraph):
+    """A paragraph that marks itself; what is split over pages is marked on each."""
+
+    role = "P"
+
+    def draw(self) -> None:
+        with self.canv.saying(self.role):
+            super().draw()
+
+
+class _Title(_Said):
+    role = "H1"
+
+
+class _Heading(_Said):
+    role = "H2"
 
 
 def _page(void: bool):
     def mark(canvas: Canvas, document: SimpleDocTemplate) -> None:
+        canvas.addLiteral("/Artifact BMC")
         canvas.saveState()
         canvas.setFont("Paper", 8)
         canvas.setFillColor(QUIET)
@@ -86,14 +132,15 @@ def _page(void: bool):
             canvas.rotate(35)
             canvas.drawCentredString(0, 0, "VOID")
         canvas.restoreState()
+        canvas.addLiteral("EMC")
 
     return mark
 
 
 def _drawn(paper: Paper, address: str) -> list[Flowable]:
     head: list[Flowable] = [
-        Paragraph(escape(paper.title), TITLE),
-        Paragraph(escape(paper.subtitle), SUBTITLE),
+        _Title(escape(paper.title), TITLE),
+        _Said(escape(paper.subtitle), SUBTITLE),
     ]
     width = A4[0] - 2 * MARGIN - 2 * PADDING
     story: list[Flowable] = head
@@ -101,16 +148,16 @@ def _drawn(paper: Paper, address: str) -> list[Flowable]:
         code = CODE_MM * mm
         story = [Table([[head, _Code(address)]], colWidths=[width - code, code], style=TOP)]
     for part in paper.parts:
-        story.append(Paragraph(escape(part.heading), HEADING))
+        story.append(_Heading(escape(part.heading), HEADING))
         rows = [
-            [Paragraph(escape(line.label), LABEL), Paragraph(escape(line.text), TEXT)]
+            [_Said(escape(line.label), LABEL), _Said(escape(line.text), TEXT)]
             for line in part.lines
         ]
         story.append(
             Table(rows, colWidths=[LABEL_WIDTH, width - LABEL_WIDTH], style=LINES, repeatRows=0)
         )
-    story += [Spacer(1, 8 * mm), Paragraph(escape(paper.foot), SUBTITLE)]
-    story += [Paragraph(escape(line), SUBTITLE) for line in paper.address.splitlines()]
+    story += [Spacer(1, 8 * mm), _Said(escape(paper.foot), SUBTITLE)]
+    story += [_Said(escape(line), SUBTITLE) for line in paper.address.splitlines()]
     return story
 
 
@@ -133,5 +180,6 @@ class _Code(Flowable):
         self.width = self.height = CODE_MM * mm
 
     def draw(self) -> None:
-        self.canv.setFillColor(INK)
-        draw_code(self.canv, self.address, 0, self.height, self.width)
+        with self.canv.saying("Figure", f"Code of {self.address}"):
+            self.canv.setFillColor(INK)
+            draw_code(self.canv, self.address, 0, self.height, self.width)
