@@ -17,6 +17,7 @@ from sortis_server.furnish.kinds_api import router as kinds
 from sortis_server.inspect.api import router as inspect
 from sortis_server.inspect.bench_api import router as bench
 from sortis_server.inspect.lists_api import router as lists
+from sortis_server.live.api import router as live
 from sortis_server.papers.api import router as papers
 from sortis_server.people.api import router as people
 from sortis_server.people.manage_api import router as manage
@@ -54,6 +55,7 @@ api.add_router("", day)
 api.add_router("", today)
 api.add_router("", papers)
 api.add_router("", sell)
+api.add_router("", live)
 
 
 def nowhere(request: HttpRequest) -> JsonResponse:

@@ -49,6 +49,7 @@ INSTALLED_APPS = [
     "sortis_server.sell",
     "sortis_server.papers",
     "sortis_server.furnish",
+    "sortis_server.live",
     "sortis_server.repeats",
 ]
 MIDDLEWARE = [

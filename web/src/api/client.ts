@@ -44,7 +44,7 @@ export const api = createClient<paths>({ baseUrl: '/', fetch: patient })
 /** Names of writes that nobody answered yet: sent again as they are, they are still the same write. */
 const unanswered = new Map<string, string>()
 /** What only reckons or reads, though it is sent: nothing is done twice by it. */
-const RECKONS = /\/(plan|try|ladder|curve|ways|because|one-more|rules|rule|read|search|line|beside|draw|effect|look|paste|percent|begin|session|probe)$/
+const RECKONS = /\/(plan|try|ladder|curve|ways|because|one-more|rules|rule|read|search|line|beside|draw|effect|look|paste|percent|begin|session|probe|here)$/
 const signatures = new WeakMap<Request, string>()
 
 async function signatureOf(request: Request): Promise<string> {

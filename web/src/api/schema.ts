@@ -3771,6 +3771,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Here
+         * @description Say what is open; the marks of what it shows.
+         */
+        post: operations["sortis_server_live_api_here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -11035,6 +11055,44 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        /**
+         * Marks
+         * @description What changes as soon as anybody changes the thing; it says nothing else.
+         */
+        Marks: {
+            /** Batch */
+            batch: string;
+            /** Stock */
+            stock: string;
+            /** Day */
+            day: string;
+            /** Shelf */
+            shelf: string;
+            /** Unit */
+            unit: string;
+            /** Unit By */
+            unit_by: string;
+            /** Unit At */
+            unit_at: string;
+            /** Others */
+            others: string[];
+        };
+        /**
+         * Looking
+         * @description What somebody has open; empty for none.
+         */
+        Looking: {
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * Tag
+             * @default
+             */
+            tag: string;
         };
         /**
          * Problem
@@ -28696,6 +28754,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SaleView"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_live_api_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Looking"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marks"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

@@ -10,6 +10,7 @@ import { ScanBox } from './ScanBox'
 import { ScanListener } from './ScanListener'
 import { STAGES, Stages } from './Stages'
 import { Undo } from './Undo'
+import { useLive } from './live'
 import { useSession } from './session'
 import { useTheme } from './theme'
 import { headingOf } from './vocabulary'
@@ -35,6 +36,8 @@ export function Frame() {
   const { pathname } = useLocation()
   const queries = useQueryClient()
   const person = session.data?.person
+  const [, first = '', second = '', third = ''] = pathname.split('/')
+  useLive(slug, third || (first === 'unit' ? second : ''), person?.name ?? '')
 
   useEffect(() => {
     if (session.data && !person) location.assign('/sign-in')

@@ -1,5 +1,6 @@
 import { NavLink } from 'react-router'
 import { Stage } from '../api/vocabulary'
+import { useOthers } from './live'
 import { headingOf } from './vocabulary'
 
 export const STAGES = [Stage.ARRIVE, Stage.INSPECT, Stage.DECIDE, Stage.FIT, Stage.RELEASE] as const
@@ -21,6 +22,7 @@ export const placeOf = (batch: string, stage: Stage, tag: string): string => {
 
 /** The five stages; each is as wide as the units that wait in it. */
 export function Stages({ batch, counts }: { batch: string; counts: Record<string, number> }) {
+  const { here } = useOthers()
   return (
     <nav aria-label="Stages" className="flex border-b border-base-content overflow-x-auto">
       {STAGES.map((stage, index) => {
@@ -43,6 +45,7 @@ export function Stages({ batch, counts }: { batch: string; counts: Record<string
         )
       })}
       <span className="border-l border-base-content px-3 py-2.5 quiet self-center text-sm">{counts.done ?? 0} done</span>
+      {here.length > 0 && <span role="status" className="border-l border-base-content px-3 py-2.5 fitink self-center text-sm whitespace-nowrap">{here.join(', ')} here too</span>}
     </nav>
   )
 }

@@ -8,6 +8,7 @@ import { ProblemNote } from '../frame/Problem'
 import { useJump } from '../frame/ScanBox'
 import { useScan, useScanKeeper } from '../frame/ScanListener'
 import { useKeys } from '../frame/keys'
+import { useOthers } from '../frame/live'
 import { STRIP_KEYS } from '../drawings/strip/form'
 import { WORD_MARK } from '../frame/scan'
 import { clock, count } from '../frame/words'
@@ -105,6 +106,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
     else if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
   }
   const trims = view?.trims ?? []
+  const { keptBy } = useOthers()
   useEffect(() => {
     const pressed = (event: KeyboardEvent): void => {
       if ((event.ctrlKey || event.metaKey) && event.key === 'z' && open.canUndo) {
@@ -249,7 +251,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
           <Trims view={view} trim={open.trim} onChange={open.setTrim} />
         </div>
         <p role="status" className="quiet text-sm text-right max-lg:text-left shrink-0">
-          {!open.connected ? 'not connected, kept on this device' : open.drafted ? 'not kept yet' : view.kept ? <>kept {clock(view.kept.at)} by {view.kept.by}</> : 'nobody has looked yet'}
+          {keptBy ? <b className="fitink">{keptBy} kept it meanwhile</b> : !open.connected ? 'not connected, kept on this device' : open.drafted ? 'not kept yet' : view.kept ? <>kept {clock(view.kept.at)} by {view.kept.by}</> : 'nobody has looked yet'}
           <span className="block">{unseen ? `${count(unseen, 'place')} not looked at` : 'everything looked at'}</span>
         </p>
       </header>

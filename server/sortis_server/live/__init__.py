@@ -1,0 +1,1 @@
+"""What others do, told to whoever looks on."""
