@@ -19,6 +19,7 @@ from house import instance
 from house.backup import back_up, tell
 from house.backup import restore as put_back
 from house.database import database, free_port
+from house.doctor import looked_at
 from house.front import front_command
 from house.instance import held
 from house.parts import Part
@@ -432,6 +433,14 @@ def restore(given: argparse.Namespace) -> int:
     return 0
 
 
+def doctor(given: argparse.Namespace) -> int:
+    """Say what is well and what is not; status 1 where something is not."""
+    told = list(looked_at())
+    for one in told:
+        say(f"  {'well' if one.well else 'NOT WELL'}  {one.words}")
+    return 0 if all(one.well for one in told) else 1
+
+
 def _require_private() -> None:
     if os.environ.get("SORTIS_DB_HOST"):
         raise StepFailed(
@@ -483,6 +492,7 @@ def command_line() -> argparse.ArgumentParser:
     made.add_argument("file", help="a file that is not there yet: sortis.tar.gz")
     made = command("restore", restore, "put a backup in the place of what is there")
     made.add_argument("file", help="what ./sortis backup wrote")
+    command("doctor", doctor, "say what is well and what is not, and what to do")
     made = command("add-person", add_person, "add somebody who signs in; asks for the password")
     made.add_argument("username")
     made.add_argument("name", help="as records show it: 'Marit Dohl'")

@@ -32,7 +32,8 @@ def program(name: str) -> str | None:
     return shutil.which(name, path=SEARCH)
 
 
-def _missing(programs: dict[str, str]) -> list[str]:
+def missing_packages(programs: dict[str, str]) -> list[str]:
+    """Debian packages that are not there."""
     missing = [package for name, package in programs.items() if program(name) is None]
     include = Path(__import__("sysconfig").get_paths()["include"])
     if not (include / "Python.h").exists():
@@ -49,7 +50,7 @@ def debian_packages(*, testing: bool) -> None:
 
     Only the server's programs are installed, not its system service.
     """
-    missing = _missing(PROGRAMS | (TEST_PROGRAMS if testing else {}))
+    missing = missing_packages(PROGRAMS | (TEST_PROGRAMS if testing else {}))
     if not missing:
         return
     names = " ".join(missing)

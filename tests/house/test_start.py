@@ -10,7 +10,7 @@ from unittest import mock
 
 from house.database import database, free_port
 from house.place import HOME, StepFailed
-from house.setup import _fingerprint, _missing, debian_packages
+from house.setup import _fingerprint, debian_packages, missing_packages
 
 
 class TheOneCommand(unittest.TestCase):
@@ -95,7 +95,7 @@ class TheOneCommand(unittest.TestCase):
         self.assertIn("Nothing was changed", str(refused.exception))
 
     def test_missing_programs_are_named_by_their_package(self):
-        self.assertIn("some-package", _missing({"a-program-nobody-has": "some-package"}))
+        self.assertIn("some-package", missing_packages({"a-program-nobody-has": "some-package"}))
 
     def ordinary(self, *, sudo: str | None):
         """An ordinary user on a machine without the database's programs."""
