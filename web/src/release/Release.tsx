@@ -148,7 +148,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
                 <p className="grow basis-40 min-w-0 font-semibold">{gate.sentence}</p>
                 {!(signable.includes(gate) && gate.wants_words) && <p className={`text-sm text-right ${gate.met && !gate.waived ? 'quiet' : 'fitink'}`}>{gate.met ? gate.evidence : gate.asks}{gate.waived && (gate.told ? '; the buyer is told' : '; the buyer is not told')}</p>}
                 {signable.includes(gate) && gate.wants_words && (
-                  <select ref={(node) => { asked.current[gate.gate] = node }} className="select select-bordered h-11 w-52 shrink-0" aria-label={gate.asks} value={how[gate.gate] ?? ''} onChange={(event) => setHow({ ...how, [gate.gate]: event.target.value })}>
+                  <select ref={(node) => { asked.current[gate.gate] = node }} className="select select-bordered h-11 w-60 shrink-0" aria-label={gate.asks} value={how[gate.gate] ?? ''} onChange={(event) => setHow({ ...how, [gate.gate]: event.target.value })}>
                     <option value="" disabled>choose what was done</option>
                     {gate.usual?.map((words) => <option key={words}>{words}</option>)}
                   </select>
