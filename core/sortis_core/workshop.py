@@ -8,6 +8,7 @@ from pydantic import AfterValidator, Field, model_validator
 
 from sortis_core.aging import AgeStep, require_rising
 from sortis_core.base import Record, listed
+from sortis_core.forgetting import USUAL_DAYS, ForgetDays
 from sortis_core.labels import (
     USUAL_LABEL,
     USUAL_SHEET,
@@ -140,6 +141,8 @@ class WorkshopSettings(Record):
     public_address: str = Field(default="", max_length=120, pattern=r"^(https?://[^\s/?#]+)?$")
     """Where this Sortis is reached from outside, like https://shop.example; the label's code
     leads there."""
+    forget_days: ForgetDays = USUAL_DAYS
+    """What is no evidence is forgotten after so many days."""
     policy: Policy = Policy()
     """Schools and costs that new batches begin with."""
 

@@ -17,6 +17,7 @@ from sortis_core.findings import (
     SealState,
     TestState,
 )
+from sortis_core.forgetting import Forgotten
 from sortis_core.gates.choices import FieldKind
 from sortis_core.gates.closing import ClosingCheck
 from sortis_core.gates.proven import Proving
@@ -76,6 +77,7 @@ LISTS: tuple[type[Term], ...] = (
     CableJoint,
     Caution,
     ClosingCheck,
+    Forgotten,
     Proving,
     CodeKind,
     ComesAlong,

@@ -4383,6 +4383,12 @@ export interface components {
              */
             public_address: string;
             /**
+             * Forget Days
+             * @description What is no evidence is forgotten after so many days.
+             * @default 90
+             */
+            forget_days: number;
+            /**
              * @description Schools and costs that new batches begin with.
              * @default {
              *       "format": "sortis-policy-4",

@@ -26,6 +26,9 @@ export const useBatch = (slug: string) =>
 /** Screens that are read from where the hands are at work. */
 const AT_ARMS_LENGTH = /^\/(([^/]+\/)?(arrive|inspect|fit|release|dangers)|shelf|unit)(\/|$)/
 
+/** Its tag stands last: /batch/stage/TAG, or /unit/TAG. */
+const OPEN_UNIT = /^\/(?:unit|[^/]+\/[^/]+)\/([^/]+)$/
+
 /** The frame of every page: batch, stages with counts, scan box. */
 export function Frame() {
   const { batch: slug = '' } = useParams()
@@ -36,8 +39,8 @@ export function Frame() {
   const { pathname } = useLocation()
   const queries = useQueryClient()
   const person = session.data?.person
-  const [, first = '', second = '', third = ''] = pathname.split('/')
-  useLive(slug, third || (first === 'unit' ? second : ''), person?.name ?? '')
+  const [, open = ''] = OPEN_UNIT.exec(pathname) ?? []
+  useLive(slug, open, person?.name ?? '')
 
   useEffect(() => {
     if (session.data && !person) location.assign('/sign-in')

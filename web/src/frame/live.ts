@@ -1,9 +1,9 @@
-import { type QueryClient, useQueryClient } from '@tanstack/react-query'
+import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useSyncExternalStore } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 
 type Marks = Schemas['Marks']
-type Topic = 'batch' | 'stock' | 'day' | 'shelf' | 'unit'
+type Topic = keyof Pick<Marks, 'batch' | 'stock' | 'day' | 'shelf' | 'unit'>
 
 const ASK_AGAIN_MS = 2_000
 
@@ -28,25 +28,18 @@ const tell = (next: Others): void => {
 export const useOthers = (): Others => useSyncExternalStore((changed) => { listeners.add(changed); return () => listeners.delete(changed) }, () => others)
 
 /** What is asked for again where a mark changed; an inspection that is being typed never is. */
-const shownBy = (topic: Topic, batch: string, tag: string): string[][] => {
-  switch (topic) {
-    case 'batch':
-      return [['batch', batch], ['units', batch], ['orders', batch], ['count', batch], ['plan', batch], ['batches'], ['today'], ['dangers']]
-    case 'stock':
-      return [['stock'], ['kinds']]
-    case 'day':
-      return [['day'], ['today']]
-    case 'shelf':
-      return [['shelf']]
-    case 'unit':
-      return [['work', tag], ['release', tag], ['story', tag]]
-  }
-}
+const shownBy = (batch: string, tag: string): Record<Topic, string[][]> => ({
+  batch: [['batch', batch], ['units', batch], ['orders', batch], ['count', batch], ['plan', batch], ['batches'], ['today'], ['dangers']],
+  stock: [['stock'], ['kinds']],
+  day: [['day'], ['today']],
+  shelf: [['shelf']],
+  unit: [['work', tag], ['release', tag], ['story', tag]],
+})
 
-/** The topics whose marks differ; a first look differs in nothing. */
-export function changed(before: Marks | null, now: Marks): Topic[] {
-  const topics: Topic[] = ['batch', 'stock', 'day', 'shelf', 'unit']
-  return before ? topics.filter((topic) => before[topic] !== now[topic]) : []
+/** What was shown by a mark that differs now; a first look differs in nothing. */
+export function staleBy(before: Marks | null, now: Marks, batch: string, tag: string): string[][] {
+  const shown = Object.entries(shownBy(batch, tag)) as [Topic, string[][]][]
+  return before ? shown.flatMap(([topic, keys]) => (before[topic] === now[topic] ? [] : keys)) : []
 }
 
 /** Says what is open every two seconds while the page is looked at, and asks again for what others changed. */
@@ -64,7 +57,7 @@ export function useLive(batch: string, tag: string, me: string): void {
         try {
           const now = await ask(api.POST('/api/here', { body: { batch, tag } }))
           if (over) return
-          askAgain(queries, changed(before, now), batch, tag)
+          for (const queryKey of staleBy(before, now, batch, tag)) void queries.invalidateQueries({ queryKey })
           first ||= now.unit_at || 'never'
           const kept = now.unit_by !== me && (now.unit_at || 'never') !== first
           tell({ here: now.others, keptBy: kept ? now.unit_by : '' })
@@ -78,10 +71,4 @@ export function useLive(batch: string, tag: string, me: string): void {
     timer = setTimeout(() => void look(), 0)
     return () => { over = true; clearTimeout(timer) }
   }, [batch, tag, me, queries])
-}
-
-function askAgain(queries: QueryClient, topics: Topic[], batch: string, tag: string): void {
-  for (const topic of topics) {
-    for (const queryKey of shownBy(topic, batch, tag)) void queries.invalidateQueries({ queryKey })
-  }
 }

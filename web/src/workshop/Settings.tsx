@@ -148,6 +148,9 @@ function Form({ view }: { view: Schemas['SettingsView'] }) {
         <LabelSizes now={now} usual={view.usual_labels} set={set} />
         <label>This Sortis is reached from outside at<input className="input w-full h-11 bg-base-100" maxLength={120} placeholder="https://shop.example" value={now.public_address} onChange={(event) => set('public_address', event.target.value)} /></label>
         <label className="flex gap-2.5 items-start"><input type="checkbox" className="checkbox mt-0.5" checked={now.public_pages} onChange={(event) => set('public_pages', event.target.checked)} /><span>Whoever has the code of a label may open the buyer’s page of that unit <span className="quiet block">What it is, its battery, marks and remarks; no serial number, no cost, nobody’s name.</span></span></label>
+        <label>What is no evidence is forgotten after<span className="flex items-center gap-2"><input type="number" className="input w-28 h-11 bg-base-100" required min={7} max={3650} value={now.forget_days} onChange={(event) => set('forget_days', Number(event.target.value))} /> days</span>
+          <span className="quiet block">{choicesOf('Forgotten').map(([, label]) => label).join('; ')}.</span>
+        </label>
         <ProblemNote error={error} />
         <div className="flex gap-3">
           <button type="submit" className="btn btn-primary btn-bench" disabled={!changed}>Keep</button>

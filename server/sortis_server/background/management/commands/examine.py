@@ -36,7 +36,10 @@ class Command(BaseCommand):
         executor = MigrationExecutor(connection)
         waiting = executor.migration_plan(executor.loader.graph.leaf_nodes())
         if waiting:
-            return False, f"Changes of the tables that wait: {len(waiting)}. The next start does them."
+            return (
+                False,
+                f"Changes of the tables that wait: {len(waiting)}. The next start does them.",
+            )
         newer = set(executor.loader.applied_migrations) - set(executor.loader.disk_migrations)
         known = {app for app, _ in executor.loader.disk_migrations}
         if ours := sorted(name for name in newer if name[0] in known):

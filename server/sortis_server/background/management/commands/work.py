@@ -1,6 +1,9 @@
+from threading import Event
+
 from django_tasks_db.management.commands import db_worker
 
 from sortis_server.background.left import take_up_again
+from sortis_server.background.terms import keep_forgetting
 
 
 class Command(db_worker.Command):
@@ -8,4 +11,9 @@ class Command(db_worker.Command):
 
     def handle(self, *, worker_id: str, **options: object) -> None:
         take_up_again(worker_id)
-        super().handle(worker_id=worker_id, **options)
+        over = Event()
+        keep_forgetting(over)
+        try:
+            super().handle(worker_id=worker_id, **options)
+        finally:
+            over.set()

@@ -1,0 +1,111 @@
+"""What is no evidence goes after its term, once, and nothing else goes with it."""
+
+from datetime import timedelta
+from unittest import mock
+
+from axes.models import AccessAttempt
+from django.contrib.sessions.models import Session
+from django.db import connections
+from django.test import TestCase
+from django.utils import timezone
+from django_tasks_db.models import DBTaskResult
+
+from sortis_core.forgetting import Forgotten
+from sortis_core.papers import PrintKind
+from sortis_server.arrive.models import ManifestImport, Unit
+from sortis_server.background import terms
+from sortis_server.day.models import DayPlanRow
+from sortis_server.inspect.models import Inspection, Photo
+from sortis_server.papers.models import PaperJob
+from sortis_server.stock.models import Movement
+from tests.server.test_bench import picture
+from tests.server.workshop import Workshop
+
+OLD = timedelta(days=91)
+
+
+class Forgetting(Workshop, TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.furnish()
+
+    def aged(self, model, by: timedelta = OLD, **field: str) -> None:
+        model.objects.update(**{next(iter(field.values()), "at"): timezone.now() - by})
+
+    def lived(self) -> None:
+        (unit,) = self.announce("stilt")
+        self.inspect(unit)
+        list_ = b"serial,model\nZ1,Lern 11\n"
+        number = self.upload(f"batches/{self.batch.slug}/manifests", list_)["number"]
+        self.api("post", f"batches/{self.batch.slug}/manifests/{number}/take")
+        for _ in range(2):
+            DayPlanRow.objects.create(case={}, plan={}, by=self.marit)
+            self.upload(f"units/{unit.tag}/photos", picture(), name="p.jpg")
+        Photo.objects.filter(pk=Photo.objects.first().pk).update(removed=True)
+        PaperJob.objects.create(kind=PrintKind.RECORD, tags=[], by=self.marit)
+        DBTaskResult.objects.create(
+            args_kwargs={"args": [], "kwargs": {}},
+            priority=0,
+            task_path="none",
+            queue_name="default",
+            backend_name="default",
+            finished_at=timezone.now(),
+        )
+        AccessAttempt.objects.create(username="x", ip_address="127.0.0.1", failures_since_start=1)
+        Session.objects.create(
+            session_key="over", session_data="", expire_date=timezone.now() - timedelta(minutes=1)
+        )
+
+    def test_nothing_younger_than_the_term_goes_but_sessions_that_ended(self):
+        self.lived()
+        gone = terms.forget()
+        self.assertEqual(set(gone), set(Forgotten))
+        self.assertEqual({what for what, count in gone.items() if count}, {Forgotten.SIGN_INS})
+        self.assertEqual(gone[Forgotten.SIGN_INS], 1)
+
+    def test_each_goes_after_its_term_and_evidence_stays(self):
+        self.lived()
+        kept = [m.objects.count() for m in (Unit, Inspection, Movement, ManifestImport)]
+        for model in (ManifestImport, DayPlanRow, Photo, PaperJob):
+            self.aged(model)
+        self.aged(DBTaskResult, field="finished_at")
+        self.aged(AccessAttempt, field="attempt_time")
+        gone = terms.forget()
+        self.assertEqual(
+            gone, dict.fromkeys(Forgotten, 1) | {Forgotten.SIGN_INS: 2}, "newest day plan stays"
+        )
+        self.assertEqual(
+            [m.objects.count() for m in (Unit, Inspection, Movement, ManifestImport)], kept
+        )
+        self.assertEqual(Photo.objects.get().removed, False)
+        self.assertEqual(sum(terms.forget().values()), 0)
+
+    def test_the_term_is_the_workshop_s(self):
+        self.lived()
+        self.aged(PaperJob, timedelta(days=10))
+        self.assertEqual(terms.forget()[Forgotten.PRINTS], 0)
+        view = self.api("get", "furnish/settings")
+        body = {"document": view["settings"] | {"forget_days": 9}, "started_from": view["version"]}
+        self.api("put", "furnish/settings", body)
+        self.assertEqual(terms.forget()[Forgotten.PRINTS], 1)
+
+    def test_two_workers_do_not_clean_at_once(self):
+        other = connections.create_connection("default")
+        self.addCleanup(other.close)
+        with other.cursor() as cursor:
+            cursor.execute("SELECT GET_LOCK(%s, 0)", [terms.LOCK])
+        self.assertEqual(terms.forget(), {})
+
+    def test_it_is_done_beside_the_tasks_and_goes_on_after_a_fault(self):
+        over = mock.Mock()
+        over.wait.side_effect = [False, False, True]
+        with (
+            mock.patch.object(
+                terms, "forget", side_effect=[terms.DatabaseError("away"), {}]
+            ) as did,
+            mock.patch.object(terms.connection, "close"),
+        ):
+            terms.keep_forgetting(over).join(10)
+        self.assertEqual(did.call_count, 2)
+        waits = [call.args[0] for call in over.wait.call_args_list]
+        self.assertEqual(waits, [60.0, 600.0, 86400.0])
