@@ -53,6 +53,7 @@ INSTALLED_APPS = [
     "sortis_server.repeats",
 ]
 MIDDLEWARE = [
+    "sortis_server.asked.Asked",
     "sortis_server.hops.TrustedHops",
     "django.middleware.security.SecurityMiddleware",
     "django.middleware.gzip.GZipMiddleware",
@@ -156,12 +157,24 @@ CONTENT_SECURITY_POLICY = {
 X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
 
+LOGS_FOR_MACHINES = os.environ.get("SORTIS_LOG") == "json"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "formatters": {
+        "line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"},
+        "json": {"()": "sortis_server.asked.JsonLine"},
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            "formatter": "json" if LOGS_FOR_MACHINES else "line",
+        }
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
     # A refusal is an answer, not a fault of the server.
-    "loggers": {name: {"level": "ERROR"} for name in ("django.request", "django.security", "axes")},
+    "loggers": {
+        **{name: {"level": "ERROR"} for name in ("django.request", "django.security", "axes")},
+        "sortis.asked": {"level": "INFO" if LOGS_FOR_MACHINES else "WARNING"},
+    },
 }
