@@ -59,12 +59,7 @@ def back_up(folder: Path, file: Path) -> dict[str, int]:
     if not os.access(file.parent, os.W_OK | os.X_OK):
         raise StepFailed(f"{file.parent} is no folder that can be written to. Name another one.")
     # Worked out beside the data: where the file goes may be a stick that holds no database.
-    with _cleared(folder) as work, _disk(folder), _whole(file) as out:
-        copy = work / "copy"
-        copy.mkdir()
-        _copied(folder, copy / "db", work)
-        shutil.copy2(folder / SECRETS, copy / SECRETS)
-        (copy / "granted").touch()
+    with copy_of(folder) as copy, _whole(file) as out:
         tables = _looked(copy)["tables"]
         files = {
             str(one.relative_to(copy)): _digest(one)
@@ -82,6 +77,21 @@ def back_up(folder: Path, file: Path) -> dict[str, int]:
             for name in (ABOUT, *files):
                 tar.add(copy / name, name)
     return tables
+
+
+@contextlib.contextmanager
+def copy_of(folder: Path) -> Iterator[Path]:
+    """A data folder of its own with what the running one holds at one moment; gone afterwards.
+
+    :raises StepFailed: where the database cannot be copied.
+    """
+    with _cleared(folder) as work, _disk(folder):
+        copy = work / "copy"
+        copy.mkdir()
+        _copied(folder, copy / "db", work)
+        shutil.copy2(folder / SECRETS, copy / SECRETS)
+        (copy / "granted").touch()
+        yield copy
 
 
 @contextlib.contextmanager

@@ -40,6 +40,7 @@ from house.place import (
 from house.processes import die_with_parent, end_pid
 from house.setup import set_up
 from house.testing import all_tests, some_tests
+from house.upgrade import require_upgradable
 
 USUAL_PORT = 8040
 SHARED = Path("/dev/shm")
@@ -172,6 +173,7 @@ def _run(*, demo: bool, reset: bool = False) -> int:
             set_up(testing=False)
             tended: list[Part] = []
             with database(tended=tended) as env:
+                require_upgradable(VAR, env)
                 if demo:
                     again = ["--again"] if reset else []
                     words = "Bringing the database and the demo workshop up to date"

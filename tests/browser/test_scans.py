@@ -32,7 +32,7 @@ def keys_of(code: str) -> list[tuple[str, str, bool]]:
 
 def everything() -> dict[str, list]:
     """All rows of the workshop, apart from sessions and what a reader leaves behind."""
-    apart = {"session", "accessattempt", "accesslog", "accessfailurelog", "dbtaskresult"}
+    apart = {"session", "accessattempt", "accesslog", "accessfailurelog", "dbtaskresult", "here"}
     # What one more is worth is solved behind every open plan, whoever looks on.
     aside = {"PlanRow": {"plan", "progress"}}
 

@@ -51,5 +51,6 @@ class Examine(TestCase):
         recorder = MigrationRecorder.Migration
         recorder.objects.create(app="orders", name="9999_of_next_year")
         self.assertIn("of a newer Sortis (orders.9999_of_next_year)", self.told()[False])
+        recorder.objects.filter(name="9999_of_next_year").delete()
         recorder.objects.filter(app="live").delete()
         self.assertIn("tables that wait: 1.", self.told()[False])

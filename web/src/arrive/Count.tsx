@@ -11,6 +11,7 @@ import { rowHeight } from '../frame/touch'
 import { clock, count, figure } from '../frame/words'
 import { type ComesAlong, CountVerdict, Settling } from '../api/vocabulary'
 import { headingOf, labelOf } from '../frame/vocabulary'
+import { shows } from '../frame/shows'
 
 interface Props {
   batch: string
@@ -71,7 +72,7 @@ export function Count({ batch, waiting, ready }: Props) {
     })
   const extra = (kind: ComesAlong, seen: number): void =>
     void attempt(async () => {
-      queries.setQueryData(['count', batch], await ask(api.POST('/api/batches/{slug}/extras', { ...path, body: { kind, seen: Math.max(0, seen) } })))
+      shows(queries, ['count', batch], await ask(api.POST('/api/batches/{slug}/extras', { ...path, body: { kind, seen: Math.max(0, seen) } })))
       return ''
     })
   const field = useRef<HTMLInputElement>(null)

@@ -5,6 +5,7 @@ import { ProblemNote } from '../frame/Problem'
 import { atMinute, minuteOf } from './time'
 import { Skill } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
+import { shows } from '../frame/shows'
 
 const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 const SKILLS: Schemas['Skill'][] = [Skill.BENCH, Skill.BOARD, Skill.SETUP]
@@ -31,7 +32,7 @@ export function Hours({ open }: { open: boolean }) {
   const [said, setSaid] = useState('')
   const save = async (call: () => Promise<Schemas['WorkshopHours']>, words: string): Promise<void> => {
     try {
-      queries.setQueryData(key, await call())
+      shows(queries, key, await call())
       setError(null)
       setSaid(words)
       void queries.invalidateQueries({ queryKey: ['day'], exact: true })

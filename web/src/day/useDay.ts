@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { type Schemas, api, ask, problemOf } from '../api/client'
+import { shows } from '../frame/shows'
 
 type View = Schemas['DayView']
 type Pin = Schemas['DayPin']
@@ -46,11 +47,11 @@ export function useDay() {
       void run(() => ask(api.POST('/api/day/try', { body: { pins } })), setTried)
     },
     keep: () => void run(() => ask(api.POST('/api/day', { body: { pins: shown?.pins ?? null, seen: kept.data?.number ?? null } })), (view) => {
-      queries.setQueryData(['day'], view)
+      shows(queries, ['day'], view)
       setTried(null)
     }),
     again: () => void run(() => ask(api.POST('/api/day', { body: { pins: null, seen: kept.data?.number ?? null } })), (view) => {
-      queries.setQueryData(['day'], view)
+      shows(queries, ['day'], view)
       setTried(null)
     }),
     putBack: () => {

@@ -2,6 +2,7 @@ import type { QueryClient } from '@tanstack/react-query'
 import { type Schemas, api, ask } from '../api/client'
 import { OrderState } from '../api/vocabulary'
 import type { Sender, Waiting } from '../frame/queue'
+import { shows } from '../frame/shows'
 
 export const TICK = 'ticks'
 
@@ -18,7 +19,7 @@ export const workQuery = (tag: string) => ({
 
 /** What the server says an order is now, for every screen that shows it. */
 export const takeWork = (queries: QueryClient, now: Schemas['WorkView']): void => {
-  queries.setQueryData(workQuery(now.tag).queryKey, now)
+  shows(queries, workQuery(now.tag).queryKey, now)
   if (now.state !== OrderState.OPEN) void queries.invalidateQueries()
   else void queries.invalidateQueries({ queryKey: ['orders', now.batch] })
 }

@@ -3,6 +3,7 @@ import { Camera } from 'lucide-react'
 import { type MouseEvent, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
+import { shows } from '../frame/shows'
 
 type Picture = Schemas['UnitPicture']
 type Mark = Schemas['PictureMark']
@@ -24,7 +25,7 @@ export function Pictures({ tag }: { tag: string }) {
   const attempt = async (call: () => Promise<Picture[]>): Promise<void> => {
     setBusy(true)
     try {
-      queries.setQueryData(key, await call())
+      shows(queries, key, await call())
       setError(null)
     } catch (refusal) {
       setError(refusal)

@@ -17,6 +17,7 @@ import { clock, day, roundMoney } from '../frame/words'
 import { unitsQuery } from '../inspect/units'
 import { Role, Stage } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
+import { shows } from '../frame/shows'
 
 /** Release: units at their last check, and one of them with every gate and its evidence. */
 export function Release() {
@@ -50,7 +51,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
     setError(null)
     try {
       const now = await call()
-      queries.setQueryData(['release', tag], now)
+      shows(queries, ['release', tag], now)
       if (now.stage !== view?.stage) {
         void queries.invalidateQueries({ queryKey: ['units', batch] })
         void queries.invalidateQueries({ queryKey: ['batch', batch] })
@@ -64,7 +65,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   const path = { params: { path: { tag } } }
   // Taken back from wherever one is by then: what the server says is shown where the key was pressed.
   const back = async (call: () => Promise<Schemas['ReleaseView']>): Promise<void> => {
-    queries.setQueryData(['release', tag], await call())
+    shows(queries, ['release', tag], await call())
     void queries.invalidateQueries({ queryKey: ['units', batch] })
     void queries.invalidateQueries({ queryKey: ['batch', batch] })
   }

@@ -17,8 +17,9 @@ class Command(BaseCommand):
     help = "Say what is well and what is not, as JSON: database, tables, tasks, clock."
 
     def handle(self, **options: object) -> None:
-        told = [self._database(), self._tables(), self._tasks(), self._clock()]
-        self.stdout.write(json.dumps([{"well": well, "words": words} for well, words in told]))
+        looked = [self._database(), self._tasks(), self._clock()]
+        told: list[dict[str, object]] = [{"well": well, "words": words} for well, words in looked]
+        self.stdout.write(json.dumps([*told, self._tables()]))
 
     def _database(self) -> tuple[bool, str]:
         with connection.cursor() as cursor:
@@ -32,22 +33,22 @@ class Command(BaseCommand):
             )
         return True, f"The database {number} answers and keeps every write."
 
-    def _tables(self) -> tuple[bool, str]:
+    def _tables(self) -> dict[str, object]:
+        """With how many changes wait; a newer Sortis may have made some that this one lacks."""
         executor = MigrationExecutor(connection)
-        waiting = executor.migration_plan(executor.loader.graph.leaf_nodes())
-        if waiting:
-            return (
-                False,
-                f"Changes of the tables that wait: {len(waiting)}. The next start does them.",
-            )
+        waits = len(executor.migration_plan(executor.loader.graph.leaf_nodes()))
         newer = set(executor.loader.applied_migrations) - set(executor.loader.disk_migrations)
         known = {app for app, _ in executor.loader.disk_migrations}
         if ours := sorted(name for name in newer if name[0] in known):
-            return False, (
+            words = (
                 f"The tables are of a newer Sortis ({'.'.join(ours[0])}). Start that one, or "
                 "restore a backup of this one."
             )
-        return True, "The tables are those of this Sortis."
+            return {"well": False, "words": words, "waits": 0}
+        if waits:
+            words = f"Changes of the tables that wait: {waits}. The next start does them."
+            return {"well": False, "words": words, "waits": waits}
+        return {"well": True, "words": "The tables are those of this Sortis.", "waits": 0}
 
     def _tasks(self) -> tuple[bool, str]:
         waiting = DBTaskResult.objects.filter(status="READY").order_by("enqueued_at").first()
