@@ -56,6 +56,8 @@ class LastCheck(BrowserCase):
         again = page.get_by_role("button", name="Open it again at this step")
         again.first.click()
         page.wait_for_url(f"**/fit/{unit.tag}")
+        expect(page.get_by_role("heading", name="Opened again")).to_be_visible()
+        page.get_by_role("button", name="Go on").click()
         self.tick_to(page, "Seat what is in Slot")
         self.tick_out(page, "Done, and seen working")
         self.assertEqual(self.stage(unit), "release")

@@ -227,7 +227,9 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
     standards = newest_standards()
     first = unit.inspections.filter(at__lte=order.outcome.plan.at).order_by("-number").first()
     now = findings_of(unit)
-    found = read_document(Findings, first.findings) if first else now
+    # Opened again by the last check: what the plan decided is in it already.
+    again = bool(order.words) and order.then is Stage.RELEASE
+    found = read_document(Findings, first.findings) if first and not again else now
     kinds = part_kinds()
     work = read_document(WorkOrder, order.document)
     pace = learn_pace(recorded_times(sheet.key), person.username)
@@ -251,7 +253,7 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
         closing=order.then is Stage.DECIDE,
         fetch=_fetch(order),
         found=draw_strip(sheet, found, standards),
-        planned=draw_strip(sheet, found, standards, kinds, outcome.actions),
+        planned=draw_strip(sheet, found, standards, kinds, () if again else outcome.actions),
         clock=_clock(order, person),
         estimate=range_of([("setup", sheet.route.setup_minutes), *steps], pace),
         surprises=[

@@ -11,7 +11,8 @@ export function LayReady({ view, done, onBegin, busy }: { view: Schemas['WorkVie
   const others = worker && !mine
   return (
     <section aria-label="Lay ready">
-      <h2 className="text-3xl leading-tight mb-2">{others ? `${worker} has it` : since ? 'It rests' : 'Lay ready'}</h2>
+      <h2 className="text-3xl leading-tight mb-2">{others ? `${worker} has it` : view.words && !done ? 'Opened again' : since ? 'It rests' : 'Lay ready'}</h2>
+      {view.words && !done && <p className="text-lg mb-2 fitink font-semibold">{view.words}</p>}
       {others && <p className="text-lg mb-2">At step {done + 1}{since && `, begun ${clock(since)}`}. You go on at the same step.</p>}
       <ul className="text-lg">
         {tools.map((tool) => (
