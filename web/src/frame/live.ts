@@ -6,6 +6,8 @@ type Marks = Schemas['Marks']
 type Topic = keyof Pick<Marks, 'batch' | 'stock' | 'day' | 'shelf' | 'unit'>
 
 const ASK_AGAIN_MS = 2_000
+/** What the screen itself asks for comes first. */
+const FIRST_MS = 400
 
 /** What others do to the unit that is open. */
 interface Others {
@@ -68,7 +70,7 @@ export function useLive(batch: string, tag: string, me: string): void {
       }
       if (!over) timer = setTimeout(() => void look(), ASK_AGAIN_MS)
     }
-    timer = setTimeout(() => void look(), 0)
+    timer = setTimeout(() => void look(), FIRST_MS)
     return () => { over = true; clearTimeout(timer) }
   }, [batch, tag, me, queries])
 }
