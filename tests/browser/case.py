@@ -25,6 +25,10 @@ def browser() -> Browser:
 class BrowserCase(Workshop, LiveServerTestCase):
     """A furnished workshop, and pages that are signed in as Marit."""
 
+    looks_on = True
+    """Whether pages ask what others do; where the rhythm of keys is tried, nothing comes between,
+    since keys are sent here one after another and each waits for the page."""
+
     def setUp(self):
         self.furnish()
         self.faults: list[str] = []
@@ -44,6 +48,8 @@ class BrowserCase(Workshop, LiveServerTestCase):
             is_mobile=tablet,
         )
         context.set_default_timeout(PATIENCE_MS)
+        if not self.looks_on:
+            context.add_init_script("Object.defineProperty(document, 'hidden', { value: true })")
         cookie = self.client_of(self.marit).cookies["sessionid"].value
         context.add_cookies([{"name": "sessionid", "value": cookie, "url": self.live_server_url}])
         page = context.new_page()

@@ -72,6 +72,8 @@ ROOMS = ("settings", "standards", "prices", "kinds", "people")
 
 
 class Scans(BrowserCase):
+    looks_on = False
+
     def scan(self, page: Page, code: str, rhythm: str = "wired", end: str = "Enter") -> None:
         """As a scanner types: one key after another, wherever the focus is."""
         keys = keys_of(code)
