@@ -23,19 +23,20 @@ def require_upgradable(folder: Path, env: dict[str, str]) -> None:
     tables_there = any((folder / "db" / SCHEMA).glob("django_migrations.*"))
     if os.environ.get("SORTIS_DB_HOST") or not tables_there:
         return
-    said = _managed("examine", env)
+    said = _managed(env, "examine", "--tables")
     try:
-        (tables,) = [one for one in json.loads(said.stdout) if "waits" in one]
+        tables = json.loads(said.stdout)
+        well, waits = bool(tables["well"]), int(tables["waits"])
     except (ValueError, LookupError, TypeError) as error:
         last = (said.stderr.strip().splitlines() or ["no word"])[-1]
         raise StepFailed(f"The database cannot be asked: {last}") from error
-    if tables["well"]:
+    if well:
         return
-    if not tables["waits"]:
+    if not waits:
         raise StepFailed(f"{tables['words']} Nothing was changed.")
     say("  This Sortis changes the tables; trying it on a copy of the database ...")
     with copy_of(folder) as copy, private(copy, lasting=False) as there:
-        tried = _managed("migrate", there)
+        tried = _managed(there, "migrate")
     if tried.returncode:
         last = (tried.stderr.strip().splitlines() or ["no word"])[-1]
         raise StepFailed(
@@ -44,9 +45,9 @@ def require_upgradable(folder: Path, env: dict[str, str]) -> None:
         )
 
 
-def _managed(command: str, env: dict[str, str]) -> subprocess.CompletedProcess:
+def _managed(env: dict[str, str], *command: str) -> subprocess.CompletedProcess:
     return subprocess.run(
-        [str(PYTHON), str(MANAGE), command],
+        [str(PYTHON), str(MANAGE), *command],
         env=paths() | env,
         cwd=HOME,
         capture_output=True,

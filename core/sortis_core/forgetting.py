@@ -24,7 +24,6 @@ class Forgotten(Term):
     VERDICTS = "verdicts", "what was said of each row of a list that is taken in"
     DAY_PLANS = "day_plans", "plans of days gone by, but for the newest"
     PICTURES = "pictures", "pictures that were taken off a unit"
-    PRINTS = "prints", "papers of many units that were drawn for printing"
 
 
 def forgotten_before(days: int, now: datetime) -> datetime:

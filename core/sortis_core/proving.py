@@ -11,10 +11,14 @@ from typing import NamedTuple, assert_never
 
 from sortis_core.base import SortisError, listed
 from sortis_core.gates.proven import ProvenGate, Proving
-from sortis_core.intake.readout import DriveSeen, ReadOut
+from sortis_core.intake.readout import ReadOut
 
 LEAST_MINUTES = 10
 """Between two readings of the packs; less is noise."""
+MOST_MINUTES = 24 * 60
+"""Further apart by the unit's clock, it was set meanwhile, or they belong to different days."""
+LEAST_WATTS = 1.5
+"""No laptop that runs draws less: then it slept, or its clock was set."""
 LEAST_SHARE = 0.01
 """Of the full charge must be gone, so that the step of the gauge does not decide."""
 AT_WORK = 1.0
@@ -39,14 +43,17 @@ class Reading(NamedTuple):
 def proven_words(gate: ProvenGate, readings: Sequence[Reading]) -> str:
     """The record that read-outs make for a gate.
 
-    :param readings: of this unit, since the last look at it, oldest first.
+    :param readings: since the last look at the unit, oldest first; the newest is of this unit, and
+        of those before it only what calls itself the same counts.
     :raises NotProven: with what is missing, or what speaks against it, and what to do.
     """
     if not readings:
         raise NotProven("It was not read out since the work was done. Read it out first.")
+    called = readings[-1].readout.machine.serial
+    same = [one for one in readings if one.readout.machine.serial == called]
     match gate.what:
         case Proving.RUNTIME:
-            return _runtime(readings, gate.min_hours or 0.0)
+            return _runtime(same, gate.min_hours or 0.0)
         case Proving.SELF_TEST:
             return _self_test(readings[-1].readout)
         case Proving.LOAD:
@@ -62,7 +69,7 @@ def _runtime(readings: Sequence[Reading], wanted: float) -> str:
     if not full_readings:
         raise NotProven("No read-out says how much charge its packs hold. Read it out running.")
     last = full_readings[-1]
-    begun = [one for one in full_readings if _minutes(one, last) >= LEAST_MINUTES]
+    begun = [one for one in full_readings if LEAST_MINUTES <= _minutes(one, last) <= MOST_MINUTES]
     if not begun:
         raise NotProven(
             "There is one reading of its packs so far, or they lie too near. Let it run on its "
@@ -78,6 +85,11 @@ def _runtime(readings: Sequence[Reading], wanted: float) -> str:
         )
     minutes = _minutes(first, last)
     watts = (before - now) / (minutes / 60)
+    if watts < LEAST_WATTS:
+        raise NotProven(
+            f"It drew {watts:.1f} W, less than a unit that runs: it slept, or its clock was set "
+            "between the readings. Let it run on its packs, and read it out twice again."
+        )
     hours = full / watts
     said = f"{before:.1f} to {now:.1f} Wh in {minutes:.0f} min, {watts:.1f} W, so {hours:.1f} h"
     if hours < wanted:
@@ -112,20 +124,19 @@ def _self_test(readout: ReadOut) -> str:
             )
         if not drive.self_test_passed:
             raise NotProven(f"{name} failed its own test. Send the unit back to inspection.")
-        if (old := _hours_since(drive)) is not None and old > FRESH_HOURS:
+        if drive.hours is None or drive.self_test_hours is None:
             raise NotProven(
-                f"{name} passed its own test {old} running hours ago. Start it anew and read the "
-                "unit out again."
+                f"{name} passed a test of its own and does not say when. Start it anew and read "
+                "the unit out again."
             )
-        at = f" at {drive.self_test_hours} h" if drive.self_test_hours is not None else ""
-        said.append(f"{name} passed{at}")
+        old = drive.hours - drive.self_test_hours
+        if not 0 <= old <= FRESH_HOURS:
+            when = f"{old} running hours ago" if old > 0 else "at hours that it has not run yet"
+            raise NotProven(
+                f"{name} passed its own test {when}. Start it anew and read the unit out again."
+            )
+        said.append(f"{name} passed at {drive.self_test_hours} h")
     return listed(said)
-
-
-def _hours_since(drive: DriveSeen) -> int | None:
-    if drive.hours is None or drive.self_test_hours is None:
-        return None
-    return drive.hours - drive.self_test_hours
 
 
 def _load(readout: ReadOut, most: int) -> str:

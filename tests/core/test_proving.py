@@ -10,7 +10,7 @@ from sortis_core.gates import ProvenGate
 from sortis_core.intake.entry import write_entries
 from sortis_core.intake.readout import DriveSeen, ReadOut, read_bundle
 from sortis_core.intake.readout.drives import read_smartctl
-from sortis_core.intake.readout.seen import PackSeen
+from sortis_core.intake.readout.seen import MachineSeen, PackSeen
 from sortis_core.proving import NotProven, Reading, proven_words
 from standins.bench import bundle_for
 from tests.core.sample import FOLIO, folio
@@ -58,6 +58,23 @@ class Runtime(unittest.TestCase):
         ]
         self.assertIn("in 30 min", runtime(*quick))
 
+    def test_a_clock_that_was_set_meanwhile_proves_nothing(self):
+        years = timedelta(days=11 * 365)
+        self.refused(
+            "one reading",
+            at(0, packs(38.0, clock=NOON - years)),
+            at(30, packs(34.0, clock=NOON + timedelta(minutes=30))),
+        )
+        self.refused(
+            "drew 1.3 W",
+            at(0, packs(38.0, clock=NOON)),
+            at(30, packs(34.0, clock=NOON + timedelta(hours=3))),
+        )
+
+    def test_a_reading_of_another_unit_is_no_half_of_it(self):
+        other = packs(38.0).model_copy(update={"machine": MachineSeen(serial="other")})
+        self.refused("one reading", at(0, other), at(30, packs(34.0)))
+
     def test_what_hangs_on_its_adapter_proves_nothing(self):
         self.refused("adapter", at(0, packs(38.0)), at(30, packs(38.0)))
         self.refused("adapter", at(0, packs(30.0)), at(30, packs(38.0)))
@@ -83,6 +100,9 @@ class OwnTest(unittest.TestCase):
         self.assertEqual(self.said(good), "S1 passed at 876 h")
         for wrong, words in (
             ({"self_test_hours": 875}, "25 running hours ago"),
+            ({"self_test_hours": 901}, "has not run yet"),
+            ({"self_test_hours": None}, "does not say when"),
+            ({"hours": None}, "does not say when"),
             ({"self_test_passed": None}, "tells of no test"),
             ({"self_test_passed": False}, "failed its own test"),
         ):

@@ -1,13 +1,11 @@
 """Seen at the last check by the releaser (docs/rules.md, Release)."""
 
-from collections.abc import Hashable, Sequence
-from typing import ClassVar, Literal, Self
+from typing import ClassVar, Literal
 
 from sortis_core.findings import Findings
-from sortis_core.gates.gate import Audited, Examples, Eye, GateBase
+from sortis_core.gates.gate import Audited, Examples
+from sortis_core.gates.last_check import LastCheckGate
 from sortis_core.gates.proof import ReleaseGate, Signature, signed
-from sortis_core.gates.verdict import GateState, GateVerdict
-from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked
 from sortis_core.policy import Policy
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.sheets import ModelSheet
@@ -22,7 +20,7 @@ class ClosingCheck(Term):
     CLEANED = "cleaned"
 
 
-class ClosingGate(GateBase):
+class ClosingGate(LastCheckGate):
     """Seen at the last check by the releaser."""
 
     question: ClassVar[str] = "closing check"
@@ -40,30 +38,10 @@ class ClosingGate(GateBase):
         """What is seen."""
         return self.check.label
 
-    @classmethod
-    def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
-        """Nothing: it is seen at the end alone."""
-
-        def eye(findings: Findings) -> Hashable:
-            return None
-
-        return eye
-
-    def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
-        """Waits for the last check."""
-        return self._says(GateState.AT_RELEASE, self._sentence)
-
     @property
-    def _sentence(self) -> str:
+    def sentence(self) -> str:
+        """What is seen."""
         return self.check.heading
-
-    def ways(self, asked: Asked) -> list[Alternative]:
-        """Nothing is fitted for it."""
-        return NOTHING_TO_DO
-
-    def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
-        """Nothing does."""
-        return ""
 
     def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
         """A plan cannot break it; cleaning takes its minutes."""
@@ -85,4 +63,4 @@ class ClosingGate(GateBase):
         signature: Signature | None,
     ) -> ReleaseGate:
         """Signed by whoever saw it, and anew after whatever was done to the unit since."""
-        return signed(self.name, self._sentence, "See it and sign.", signature, about=seen.words)
+        return signed(self.name, self.sentence, "See it and sign.", signature, about=seen.words)

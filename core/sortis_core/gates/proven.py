@@ -1,15 +1,13 @@
 """Proven by use: runtime, a drive's own test, heat under load (docs/rules.md, Proven by use)."""
 
-from collections.abc import Hashable, Sequence
 from typing import ClassVar, Literal, Self, assert_never
 
 from pydantic import Field, model_validator
 
 from sortis_core.findings import Findings, PlaceState
-from sortis_core.gates.gate import Audited, Examples, Eye, GateBase
+from sortis_core.gates.gate import Examples
+from sortis_core.gates.last_check import LastCheckGate
 from sortis_core.gates.proof import ReleaseGate, Signature, signed
-from sortis_core.gates.verdict import GateState, GateVerdict
-from sortis_core.gates.ways import NOTHING_TO_DO, Alternative, Asked
 from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
 from sortis_core.vocabulary.term import Term
@@ -28,7 +26,7 @@ class Proving(Term):
     OWN_TEST = "own_test", "the model's own hardware test"
 
 
-class ProvenGate(GateBase):
+class ProvenGate(LastCheckGate):
     """One thing that the running unit shows after the work; a standard may ask for several."""
 
     question: ClassVar[str] = "proven by use"
@@ -64,14 +62,15 @@ class ProvenGate(GateBase):
         return self.what.label
 
     @property
-    def _sentence(self) -> str:
+    def sentence(self) -> str:
+        """With the figure that is asked for."""
         match self.what:
             case Proving.RUNTIME:
                 return f"Runs {self.min_hours:g} h on its packs, measured"
             case Proving.SELF_TEST:
                 return "Each drive passed its own test"
             case Proving.LOAD:
-                return f"Stays under {self.max_celsius} °C at work"
+                return f"At most {self.max_celsius} °C at work"
             case Proving.OWN_TEST:
                 return "The model's own hardware test passed"
             case _:
@@ -92,31 +91,6 @@ class ProvenGate(GateBase):
                 return "Run it and write down what it says."
             case _:
                 assert_never(self.what)
-
-    @classmethod
-    def reads(cls, gates: Sequence[Self], sheet: ModelSheet, policy: Policy) -> Eye:
-        """Nothing before the last check."""
-
-        def eye(findings: Findings) -> Hashable:
-            return None
-
-        return eye
-
-    def verdict(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> GateVerdict:
-        """Waits for the last check."""
-        return self._says(GateState.AT_RELEASE, self._sentence)
-
-    def ways(self, asked: Asked) -> list[Alternative]:
-        """Nothing is fitted for it."""
-        return NOTHING_TO_DO
-
-    def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
-        """Nothing does."""
-        return ""
-
-    def audit(self, sheet: ModelSheet, after: Findings, policy: Policy) -> Audited:
-        """A plan cannot break it."""
-        return Audited(fault="")
 
     def _nothing_to_prove(self, sheet: ModelSheet, findings: Findings) -> str:
         """Why the unit has nothing of what is to be proven; empty where it has."""
@@ -152,7 +126,7 @@ class ProvenGate(GateBase):
         by_hand = self.what is Proving.OWN_TEST
         found = signed(
             self.name,
-            self._sentence,
+            self.sentence,
             f"{self._asks} {sheet.built_in_test}" if by_hand else self._asks,
             signature,
             about=seen.words,

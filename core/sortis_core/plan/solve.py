@@ -28,8 +28,9 @@ LARGE_GAP = 1e-5
 QUICK_GAP = 5e-4
 QUICK_NODES = 6
 QUICK_SLIVER = 5e-4
-SLIVER_UNITS = 1_000
 """A plan while the hand is on the dial: near enough to see where it goes."""
+SLIVER_UNITS = 1_000
+"""Up to this size the sliver that is searched first is as thick as it is; then it thins."""
 STOPPED_GAP = 1e-2
 """A search that somebody stops ends with a plan proven to one part in 100."""
 DEAREST = 9

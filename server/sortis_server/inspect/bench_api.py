@@ -2,6 +2,7 @@
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 from ninja import File, Form, Router
 from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
@@ -214,8 +215,8 @@ def remove_photo(request: HttpRequest, tag: str, number: int):
     person_with(request, PHOTOGRAPHERS, "Taking a picture off")
     unit = unit_tagged(tag)
     found = photo_called(unit, number)
-    found.removed, found.shown = True, None
-    found.save(update_fields=["removed", "shown"])
+    found.removed, found.removed_at, found.shown = True, timezone.now(), None
+    found.save(update_fields=["removed", "removed_at", "shown"])
     return view_of(unit)
 
 
@@ -224,7 +225,7 @@ def photo_back(request: HttpRequest, tag: str, number: int):
     """Put a picture back that was taken off."""
     person_with(request, PHOTOGRAPHERS, "Putting a picture back")
     unit = unit_tagged(tag)
-    if not unit.photos.filter(pk=number).update(removed=False):
+    if not unit.photos.filter(pk=number).update(removed=False, removed_at=None):
         raise NotThere(f"{unit.tag} has no such picture.")
     return view_of(unit)
 

@@ -9,4 +9,4 @@ from sortis_server.inspect.models import Photo
 
 @forgets(Forgotten.PICTURES)
 def _pictures(before: datetime) -> int:
-    return Photo.objects.filter(removed=True, at__lt=before).delete()[0]
+    return Photo.objects.filter(removed=True, removed_at__lt=before).delete()[0]

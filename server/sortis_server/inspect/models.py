@@ -72,7 +72,8 @@ class Photo(models.Model):
     height = models.PositiveIntegerField()
     data = models.BinaryField()
     removed = models.BooleanField(default=False)
-    """Taken off the unit; the picture itself is kept."""
+    """Taken off the unit; it can be put back until its term is over."""
+    removed_at = models.DateTimeField(null=True)
     shown = models.PositiveSmallIntegerField(null=True)
     """Its place among what the buyer sees; empty for a picture that stays inside."""
     marks = models.JSONField(default=list)

@@ -77,8 +77,10 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
   }
   const signed = async (gate: string, sentence: string, words: string, given: string[]): Promise<void> => {
     const done = await send(() => ask(api.POST('/api/units/{tag}/release/sign', { ...path, body: { gate, words, reports: given } })))
-    if (done) setReports([])
     if (!done) return
+    setReports([])
+    // Nor is it chosen beforehand where the signature is taken back.
+    setHow(({ [gate]: _, ...others }) => others)
     didAtOnce(`${tag}: ${sentence}, signed.`, async () => {
       await back(() => ask(api.POST('/api/units/{tag}/release/sign/back', { ...path, body: { gate } })))
       return `${tag}: the signature is taken back. Its story shows both.`
