@@ -32,12 +32,8 @@ class Dialled:
     def __init__(self, case: Case, groups: tuple[Group, ...], *, in_turn: bool = False) -> None:
         self.groups = groups
         self.batch = BatchModel(case, groups, in_turn=in_turn)
-        whole = [variable for variable in self.batch.model.variables() if variable.integer]
-        for variable in whole:
-            variable.integer = False
+        self.batch.relax()
         self._relaxed = mathopt.IncrementalSolver(self.batch.model, mathopt.SolverType.GLOP)
-        for variable in whole:
-            variable.integer = True
 
     def quick(self, case: Case) -> Solution:
         """A plan near the best under other money and hours, in all else the same case.

@@ -22,6 +22,8 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable
 from typing import TypeAlias
 
+import numpy as np
+from numpy.typing import NDArray
 from ortools.math_opt.python import mathopt
 
 from sortis_core.options import Option, OutcomeKind
@@ -102,6 +104,9 @@ class BatchModel:
         self._parts()
         self._limits()
         self._goals()
+        written = self.model.export_model(remove_names=True).variables
+        self.whole: NDArray[np.int64] = np.array(written.ids)[np.array(written.integers)]
+        """Ids of the variables that stand for whole numbers, also once that is given up."""
 
     def _options(self, g: int) -> list[tuple[int, Option]]:
         """The options of a group that have a variable, by their index."""

@@ -3,14 +3,24 @@
 Without whole numbers a model is solved at once, and tells of every variable what it costs to move
 it by one from where it then stands: its reduced cost. No plan that comes nearer to the relaxed one
 than that cost moves it. So what costs more than a sliver of the whole is held still, and the rest
-is searched; where the plan that is found falls short of the relaxed one by less than the sliver, no
-plan of the whole model is better than the best of that part, and nothing was lost. Else the sliver
-was too thin and is made as thick as the plan falls short.
+is a model of its own, which is searched; where the plan that is found falls short of the relaxed
+one by less than the sliver, no plan of the whole model is better than the best of that part, and
+nothing was lost. Else the sliver was too thin and is made as thick as the plan falls short.
 """
 
 from collections.abc import Callable
+from typing import Any, TypeAlias
 
+import numpy as np
+from numpy.typing import NDArray
+from ortools.math_opt import model_pb2
 from ortools.math_opt.python import mathopt
+
+Mask: TypeAlias = NDArray[np.bool_]
+Figures: TypeAlias = NDArray[np.float64]
+Written: TypeAlias = Any
+"""A model as the solver's library writes it down, in columns of equal length."""
+Run: TypeAlias = Callable[[mathopt.Model], mathopt.SolveResult]
 
 SLIVER = 2e-5
 """Of the value of the relaxed plan."""
@@ -24,88 +34,161 @@ RELAXED = mathopt.SolveParameters(
 
 
 class Narrowed:
-    """A model with a goal set, its whole-number variables held where they cost too much to move.
+    """A model with a goal set, and what of it is worth searching; the model stays as it is.
 
-    :param model: is changed in place; :meth:`let_go` gives it back as it was.
-    :param relaxed: solves it without whole numbers from where it last stood; else from nothing.
+    :param whole: ids of the variables that stand for whole numbers, whatever the model says now.
+    :param relaxed: solves the model, which then says nothing of whole numbers, from where it last
+        stood; else it is solved from nothing.
     """
 
     def __init__(
-        self, model: mathopt.Model, relaxed: mathopt.IncrementalSolver | None = None
+        self,
+        model: mathopt.Model,
+        whole: NDArray[np.int64],
+        relaxed: mathopt.IncrementalSolver | None = None,
     ) -> None:
-        self._whole = [variable for variable in model.variables() if variable.integer]
-        self._held: list[tuple[mathopt.Variable, float, float]] = []
-        for variable in self._whole:
-            variable.integer = False
-        try:
-            found = (
-                relaxed.solve(params=RELAXED)
-                if relaxed
-                else mathopt.solve(model, mathopt.SolverType.HIGHS, params=RELAXED)
-            )
-        finally:
-            for variable in self._whole:
-                variable.integer = True
+        self._whole = whole
+        self._written: Written = model.export_model(remove_names=True)
+        self._held: Mask | None = None
+        found = (
+            relaxed.solve(params=RELAXED)
+            if relaxed
+            else mathopt.solve(_loose(self._written), mathopt.SolverType.HIGHS, params=RELAXED)
+        )
         self.bound: float | None = None
         """Value of the relaxed plan; empty where there is none."""
         if found.termination.reason is mathopt.TerminationReason.OPTIMAL:
             self.bound = found.objective_value()
-            self._costs, self._stands = found.reduced_costs(), found.variable_values()
+            self._costs = np.abs(_column(found.reduced_costs()))
+            self._stands = _column(found.variable_values())
 
     def search(
-        self,
-        run: Callable[[], mathopt.SolveResult],
-        *,
-        sliver: float = SLIVER,
-        near: bool = False,
-        enough: float = 0.0,
+        self, run: Run, *, sliver: float = SLIVER, near: bool = False, enough: float = 0.0
     ) -> tuple[mathopt.SolveResult, float]:
         """(The result of ``run`` on the narrowed model, what no plan of the whole one exceeds).
 
-        The model stays narrowed: a plan of that value or better moves nothing that is held, unless
-        only a plan near the best was asked for.
+        A plan of that value or better moves nothing that is held, unless only a plan near the best
+        was asked for.
 
-        :param run: solves the model as it stands.
+        :param run: searches the model that it is given.
         :param sliver: at first, of the value of the relaxed plan.
         :param near: the first plan that is found will do.
         :param enough: a plan that falls short of the relaxed one by so little, of its value, is not
             searched on for: the relaxed one is the bound that proves it.
         """
-        if self.bound is None:
-            result = run()
-            return result, result.dual_bound()
-        care = CARE * abs(self.bound) + CARE
-        under = sliver * abs(self.bound) + care
-        while self._hold(under):
-            result = run()
-            if not result.has_primal_feasible_solution():
-                break
-            short = abs(self.bound - result.objective_value())
-            if short + care < under:
-                return result, result.dual_bound()
-            if near or short <= enough * abs(self.bound):
-                return result, self.bound
-            self.let_go()
-            under = short + 2 * care
-        self.let_go()
-        result = run()
+        if self.bound is not None:
+            care = CARE * abs(self.bound) + CARE
+            under = sliver * abs(self.bound) + care
+            while self._hold(under) and (narrow := self.left(self._written)):
+                result = run(narrow)
+                if not result.has_primal_feasible_solution():
+                    break
+                short = abs(self.bound - result.objective_value())
+                if short + care < under:
+                    return result, result.dual_bound()
+                if near or short <= enough * abs(self.bound):
+                    return result, self.bound
+                under = short + 2 * care
+        self._held = None
+        result = run(whole_model(self._written, self._whole))
         return result, result.dual_bound()
 
-    def let_go(self) -> None:
-        """Give the model back as it was."""
-        for variable, low, high in self._held:
-            variable.lower_bound, variable.upper_bound = low, high
-        self._held = []
+    def left(self, written: Written) -> mathopt.Model | None:
+        """The model as it stands now, without what is held; None where that leaves no plan.
+
+        :param written: also with rows, variables and a goal that came later.
+        """
+        if self._held is None:
+            return whole_model(written, self._whole)
+        held = self._held.nonzero()[0]
+        ids = np.array(self._written.variables.ids)[held]
+        return _without(written, ids, np.rint(self._stands[held]), self._whole)
+
+    def values(self, result: mathopt.SolveResult) -> dict[int, float]:
+        """What every variable stands at, by id, in a result of :meth:`search`."""
+        stands: dict[int, float] = {}
+        if self._held is not None:
+            held = self._held.nonzero()[0]
+            ids = np.array(self._written.variables.ids)[held]
+            stands = dict(zip(ids.tolist(), np.rint(self._stands[held]).tolist(), strict=True))
+        return stands | {one.id: value for one, value in result.variable_values().items()}
 
     def _hold(self, under: float) -> bool:
         """Hold what costs so much to move; False where that is nothing."""
-        for variable in self._whole:
-            stands = round(self._stands[variable])
-            if (
-                abs(self._costs[variable]) >= under
-                and abs(self._stands[variable] - stands) < WHOLE
-                and variable.lower_bound < variable.upper_bound
-            ):
-                self._held.append((variable, variable.lower_bound, variable.upper_bound))
-                variable.lower_bound = variable.upper_bound = stands
-        return bool(self._held)
+        variables = self._written.variables
+        self._held = (
+            np.isin(np.array(variables.ids), self._whole)
+            & (self._costs >= under)
+            & (np.abs(self._stands - np.rint(self._stands)) < WHOLE)
+            & (np.array(variables.lower_bounds) < np.array(variables.upper_bounds))
+        )
+        return bool(self._held.any())
+
+
+def whole_model(written: Written, whole: NDArray[np.int64]) -> mathopt.Model:
+    """The model with whole numbers where they belong."""
+    copy = model_pb2.ModelProto()
+    copy.CopyFrom(written)
+    copy.variables.integers[:] = np.isin(np.array(copy.variables.ids), whole).tolist()
+    return mathopt.Model.from_model_proto(copy)
+
+
+def _loose(written: Written) -> mathopt.Model:
+    copy = model_pb2.ModelProto()
+    copy.CopyFrom(written)
+    copy.variables.integers[:] = [False] * len(copy.variables.ids)
+    return mathopt.Model.from_model_proto(copy)
+
+
+def _column(told: dict[mathopt.Variable, float]) -> Figures:
+    """Figures of all variables in the order of their ids, as the solver tells them."""
+    return np.fromiter(told.values(), np.float64, len(told))
+
+
+def _without(
+    written: Written, held: NDArray[np.int64], stands: Figures, whole: NDArray[np.int64]
+) -> mathopt.Model | None:
+    """A model in which some variables are figures; None where these alone break a row."""
+    variables, rows, matrix = (
+        written.variables,
+        written.linear_constraints,
+        written.linear_constraint_matrix,
+    )
+    ids = np.array(variables.ids)
+    is_held = np.isin(ids, held)
+    at = np.zeros(len(ids))
+    at[is_held] = stands
+    row_ids = np.array(rows.ids)
+    row = np.searchsorted(row_ids, np.array(matrix.row_ids))
+    column = np.searchsorted(ids, np.array(matrix.column_ids))
+    by = np.array(matrix.coefficients)
+    gone = is_held[column]
+    taken = np.bincount(row[gone], by[gone] * at[column[gone]], len(row_ids))
+    stays = np.bincount(row[~gone], minlength=len(row_ids)) > 0
+    low = np.array(rows.lower_bounds) - taken
+    high = np.array(rows.upper_bounds) - taken
+    care = WHOLE * np.maximum(1.0, np.abs(taken))
+    if ((low > care) | (high < -care))[~stays].any():
+        return None
+    linear = written.objective.linear_coefficients
+    goal = np.searchsorted(ids, np.array(linear.ids, dtype=np.int64))
+    price = np.array(linear.values, dtype=np.float64)
+    paid = is_held[goal]
+
+    small = model_pb2.ModelProto()
+    free = ~is_held
+    small.variables.ids.extend(ids[free].tolist())
+    small.variables.lower_bounds.extend(np.array(variables.lower_bounds)[free].tolist())
+    small.variables.upper_bounds.extend(np.array(variables.upper_bounds)[free].tolist())
+    small.variables.integers.extend(np.isin(ids[free], whole).tolist())
+    small.linear_constraints.ids.extend(row_ids[stays].tolist())
+    small.linear_constraints.lower_bounds.extend(low[stays].tolist())
+    small.linear_constraints.upper_bounds.extend(high[stays].tolist())
+    small.linear_constraint_matrix.row_ids.extend(row_ids[row[~gone]].tolist())
+    small.linear_constraint_matrix.column_ids.extend(ids[column[~gone]].tolist())
+    small.linear_constraint_matrix.coefficients.extend(by[~gone].tolist())
+    small.objective.maximize = written.objective.maximize
+    small.objective.offset = written.objective.offset + float(price[paid] @ at[goal[paid]])
+    small.objective.linear_coefficients.ids.extend(ids[goal[~paid]].tolist())
+    small.objective.linear_coefficients.values.extend(price[~paid].tolist())
+    return mathopt.Model.from_model_proto(small)

@@ -11,7 +11,7 @@ from sortis_core.base import Record, SortisError
 from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.model import TENTHS, BatchModel, rounded
-from sortis_core.plan.narrow import SLIVER, Narrowed
+from sortis_core.plan.narrow import SLIVER, Narrowed, whole_model
 from sortis_core.plan.onemore import Asked, OneMore, crumb_prices
 from sortis_core.plan.result import Proof
 from sortis_core.plan.sources import Need
@@ -135,10 +135,10 @@ class _Solver:
         self._gap = max(QUICK_GAP if quick else 0.0, gap_for(batch.case))
         units = len(batch.case.units)
         self._few = units <= FEW_UNITS
-        self._narrowed: list[Narrowed] = []
+        self._narrowed: Narrowed | None = None
         self._held: list[mathopt.LinearConstraint] = []
+        self._values: dict[int, float] = {}
         self.proofs: list[Proof] = []
-        self.result: mathopt.SolveResult | None = None
 
     def goal(self, name: str, value: mathopt.LinearTypes, *, most: bool, nodes: int = 0) -> None:
         """Make ``value`` best and keep it so for the goals that follow.
@@ -158,14 +158,14 @@ class _Solver:
             self._gap, self._watch = STOPPED_GAP, None
             if nodes:
                 return
-            result = self._run(self._gap, PROVEN_NODES, name)
+            result = self._run(self._left(), self._gap, PROVEN_NODES, name)
             bound = result.dual_bound()
             if self._narrowed and result.has_primal_feasible_solution():
                 # What was held still is not proven to be so in every plan; the relaxed one is.
-                bound = self._narrowed[-1].bound or bound
+                bound = self._narrowed.bound or bound
             elif self._narrowed:
-                self.widen()
-                result = self._run(self._gap, PROVEN_NODES, name)
+                self._narrowed = None
+                result = self._run(self._left(), self._gap, PROVEN_NODES, name)
                 bound = result.dual_bound()
         if not result.has_primal_feasible_solution():
             if nodes:
@@ -173,7 +173,8 @@ class _Solver:
             if result.termination.reason is mathopt.TerminationReason.INFEASIBLE:
                 raise WishesClash("The orders and pins cannot all be met.")
             raise NotSolved("The solver found no plan in its time. Plan fewer units at once.")
-        self.result = result
+        told = {one.id: value for one, value in result.variable_values().items()}
+        self._values = self._narrowed.values(result) if self._narrowed else told
         best = float(round(result.objective_value()))
         if nodes:
             return
@@ -183,43 +184,51 @@ class _Solver:
     def _search(self, name: str, nodes: int) -> tuple[mathopt.SolveResult, float]:
         """The result for the goal that is set, and the bound that holds for every plan."""
         if nodes or self._few:
-            result = self._branch(name, nodes)
+            result = self._branch(self._left(), name, nodes)
             return result, result.dual_bound()
-        narrowed = Narrowed(self._batch.model, self._relaxed)
-        self._narrowed.append(narrowed)
+        self._narrowed = Narrowed(self._batch.model, self._batch.whole, self._relaxed)
         # What a batch leaves on the table for want of whole numbers grows with what is scarce, not
         # with its units: of the value of many it is a thinner sliver.
         sliver = SLIVER * min(1.0, SLIVER_UNITS / max(1, len(self._batch.case.units)))
-        return narrowed.search(
-            lambda: self._branch(name),
+        return self._narrowed.search(
+            lambda model: self._branch(model, name),
             sliver=QUICK_SLIVER if self._quick else sliver,
             near=self._quick,
             enough=self._gap,
         )
 
-    def _branch(self, name: str, nodes: int = 0) -> mathopt.SolveResult:
-        """Search the model as it stands, at first no further than so many nodes."""
+    def _left(self) -> mathopt.Model:
+        """The model as it stands, without what the last proven goal holds still."""
+        if self._narrowed:
+            left = self._narrowed.left(self._batch.model.export_model(remove_names=True))
+            if left:
+                return left
+            self._narrowed = None
+        if self._relaxed:
+            written = self._batch.model.export_model(remove_names=True)
+            return whole_model(written, self._batch.whole)
+        return self._batch.model
+
+    def _branch(self, model: mathopt.Model, name: str, nodes: int = 0) -> mathopt.SolveResult:
+        """Search a model, at first no further than so many nodes."""
         gap = SECOND_GOAL_GAP if nodes and self._gap else self._gap
-        result = self._run(gap, nodes or self._nodes, name)
+        result = self._run(model, gap, nodes or self._nodes, name)
         if not nodes and not _answered(result):
-            result = self._run(self._gap, PROVEN_NODES, name)
+            result = self._run(model, self._gap, PROVEN_NODES, name)
         return result
 
-    def widen(self) -> None:
-        """Let go of all that was held still: the model is as it was, apart from its goals."""
-        # In turn back to the first, which knows how it was before any of them.
-        for narrowed in reversed(self._narrowed):
-            narrowed.let_go()
-        self._narrowed = []
+    def values(self) -> dict[mathopt.Variable, float]:
+        """What the variables stand at after the last goal."""
+        known = self._values
+        return {one: known[one.id] for one in self._batch.model.variables() if one.id in known}
 
     def give_back(self) -> None:
-        """Let go of the goals that were reached, too: the model is as it was."""
-        self.widen()
+        """Let go of the goals that were reached: the model is as it was."""
         for row in self._held:
             self._batch.model.delete_linear_constraint(row)
         self._held = []
 
-    def _run(self, gap: float, nodes: int, name: str) -> mathopt.SolveResult:
+    def _run(self, model: mathopt.Model, gap: float, nodes: int, name: str) -> mathopt.SolveResult:
         # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
         # proves these plans to the cent many times faster than search by constraint propagation;
         # and with little of heuristics and cuts, since the best plan is found early and the time
@@ -237,18 +246,19 @@ class _Solver:
             presolve=mathopt.Emphasis.LOW if few else None,
         )
         return mathopt.solve(
-            self._batch.model,
+            model,
             mathopt.SolverType.GSCIP,
             params=parameters,
-            model_params=self._hint(),
+            model_params=self._hint(model),
             msg_cb=_teller(name, watch) if watch else None,
         )
 
-    def _hint(self) -> mathopt.ModelSolveParameters | None:
-        if self.result is None:
+    def _hint(self, model: mathopt.Model) -> mathopt.ModelSolveParameters | None:
+        known = self._values
+        if not known:
             return None
-        values = self.result.variable_values()
-        hint = mathopt.SolutionHint(variable_values={v: float(round(n)) for v, n in values.items()})
+        stands = {one: float(round(known[one.id])) for one in model.variables() if one.id in known}
+        hint = mathopt.SolutionHint(variable_values=stands)
         return mathopt.ModelSolveParameters(solution_hints=[hint])
 
 
@@ -332,7 +342,6 @@ def solve(
     batch = BatchModel(case, groups, in_turn=in_turn)
     solver = run_goals(batch, watch)
     found = read_off(batch, solver)
-    solver.widen()
     return found.model_copy(update={"worth": worth_of_one_more(batch)})
 
 
@@ -366,8 +375,7 @@ def solve_forced(
 
 def read_off(batch: BatchModel, solver: _Solver) -> Solution:
     """The solution that the last solve left, without what one more is worth."""
-    assert solver.result is not None
-    values = solver.result.variable_values()
+    values = solver.values()
     chosen: list[Chosen] = []
     for (g, o), variable in batch.x.items():
         chosen += _toward_orders(batch, g, o, round(values[variable]), values)
@@ -392,8 +400,7 @@ def read_off(batch: BatchModel, solver: _Solver) -> Solution:
 
 def figures_of(batch: BatchModel, solver: _Solver) -> Figures:
     """The figures of the plan that the last solve left."""
-    assert solver.result is not None
-    values = solver.result.variable_values()
+    values = solver.values()
     return Figures(
         contribution_cents=rounded(batch.contribution, values),
         ready=rounded(batch.ready, values),

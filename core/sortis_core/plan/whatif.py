@@ -192,9 +192,7 @@ def unit_ways(case: Case, tag: str) -> UnitWays:
         return f"{name} with {', '.join(fits)}" if fits else name
 
     base = BatchModel(case, groups)
-    best = run_goals(base).result
-    assert best is not None
-    values = best.variable_values()
+    values = run_goals(base).values()
     best_cents = rounded(base.preferred, values)
     ways: list[OtherWay] = []
     chosen = "its work order stands"
@@ -232,11 +230,10 @@ def _forced(case: Case, groups: tuple[Group, ...], g: int, o: int) -> tuple[int,
     batch = BatchModel(case, groups, all_ways_of=g)
     batch.x[g, o].lower_bound = 1
     try:
-        result = run_goals(batch, settle=False).result
+        values = run_goals(batch, settle=False).values()
     except WishesClash:
         return 0, "Stock, money, hours, orders or pins leave no plan in which it ends so."
-    assert result is not None
-    return rounded(batch.preferred, result.variable_values()), ""
+    return rounded(batch.preferred, values), ""
 
 
 def _left_aside(case: Case, tag: str) -> tuple[tuple[RefusedPart, ...], tuple[Dominated, ...]]:
