@@ -136,6 +136,8 @@ class _Solver:
         units = len(batch.case.units)
         self._few = units <= FEW_UNITS
         self._narrowed: Narrowed | None = None
+        self._reached: mathopt.BoundedLinearTypes | None = None
+        """The goal before, not written into the model while no other follows."""
         self._held: list[mathopt.LinearConstraint] = []
         self._values: dict[int, float] = {}
         self.proofs: list[Proof] = []
@@ -147,6 +149,9 @@ class _Solver:
         :raises NotSolved: where time ran out before the first plan.
         """
         model = self._batch.model
+        if self._reached is not None:
+            self._held.append(model.add_linear_constraint(self._reached))
+            self._reached = None
         if most:
             model.maximize(value)
         else:
@@ -179,7 +184,7 @@ class _Solver:
         if nodes:
             return
         self.proofs.append(Proof(goal=name, value=best, bound=float(round(bound))))
-        self._held.append(model.add_linear_constraint(value >= best if most else value <= best))
+        self._reached = value >= best if most else value <= best
 
     def _search(self, name: str, nodes: int) -> tuple[mathopt.SolveResult, float]:
         """The result for the goal that is set, and the bound that holds for every plan."""

@@ -52,7 +52,7 @@ export function Decide() {
   if (!data || !dials) return null
   const currency = shown?.figures?.currency ?? workshop().currency
   return (
-    <div className="grow grid grid-cols-[minmax(0,1fr)_364px] max-lg:grid-cols-1">
+    <div className="grow grid grid-cols-[minmax(0,1fr)_364px] max-xl:grid-cols-[minmax(0,1fr)_336px] max-lg:grid-cols-1">
       <div className="pl-7 pr-6 pt-3 pb-6 min-w-0">
         <ProblemNote error={balance.error} />
         {data.missing.length > 0 && <Missing missing={data.missing} />}
@@ -67,7 +67,7 @@ export function Decide() {
         {solved && <Headline plan={solved} kept={kept} tried={tried} />}
         {solved && <Standing slug={slug} balance={balance} kept={kept} open={open} />}
         {(solved || data.sales_orders.length > 0 || data.pins.length > 0) && (
-          <nav className="flex items-end gap-5 border-b border-base-content mb-2" aria-label="Ways to look at the plan">
+          <nav className="flex items-end gap-5 max-xl:gap-3 border-b border-base-content mb-2" aria-label="Ways to look at the plan">
             {VIEWS.map(([view, words]) => (
               <button type="button" key={view} aria-current={at === view ? 'page' : undefined} className={`pt-2 pb-1.5 -mb-px ${at === view ? 'font-semibold border-b-[3px] border-base-content' : 'quiet'}`} onClick={() => go(view)}>
                 {words}{view === 'wishes' && data.sales_orders.length + data.pins.length > 0 && <span className="quiet font-normal"> {data.sales_orders.length + data.pins.length}</span>}
@@ -75,7 +75,7 @@ export function Decide() {
             ))}
             <span className="grow" />
             {at === '' && solved && <CopyCsv headings={['tag', 'model', 'outcome', 'with', 'contribution of the group']} rows={solved.rows.flatMap((row) => row.tags.map((tag) => [tag, row.model, row.end, row.action_words.join('; '), (row.contribution_cents / 100).toFixed(2)]))} />}
-            {at === '' && <input className="input input-sm w-40 bg-base-100 mb-1" placeholder="Filter groups" aria-label="Filter groups" value={filter} onChange={(event) => setFilter(event.target.value)} />}
+            {at === '' && <input className="input input-sm w-40 max-xl:w-28 bg-base-100 mb-1" placeholder="Filter groups" aria-label="Filter groups" value={filter} onChange={(event) => setFilter(event.target.value)} />}
           </nav>
         )}
         {solved && at === '' && <Rows slug={slug} plan={solved} balance={balance} filter={filter} />}
@@ -84,9 +84,9 @@ export function Decide() {
         {at === 'rules' && <WhatIf slug={slug} dials={dials} currency={currency} />}
         {at === 'compare' && <ComparePlans slug={slug} plans={data.plans} />}
       </div>
-      <aside aria-label="Dials and what is scarce" className="border-l border-base-300 px-6 pt-3 pb-6 max-lg:border-l-0">
+      <aside aria-label="Dials and what is scarce" className="border-l border-base-300 px-6 max-xl:px-4 pt-3 pb-6 max-lg:border-l-0">
         <Dials slug={slug} dials={dials} data={data} currency={currency} onTurn={balance.turn} />
-        {solved && <Scarce key={solved.number || JSON.stringify(dials)} slug={slug} plan={solved} dials={dials} live={data.live} currency={currency} />}
+        {solved && <Scarce slug={slug} plan={solved} dials={dials} live={data.live} currency={currency} />}
       </aside>
     </div>
   )
@@ -213,26 +213,40 @@ function Standing({ slug, balance, kept, open }: { slug: string; balance: Balanc
 
 const FIRST_BEAMS = 9
 
+interface Asked {
+  /** The plan's number, else the dials it was tried under. */
+  of: string
+  checked: Record<string, string>
+  worth: Record<string, number>
+  refused: string
+}
+const NOTHING_ASKED: Asked = { of: '', checked: {}, worth: {}, refused: '' }
+
 /** Everything the batch shares, as beams, the worthiest first; each worth can be checked by solving once more. */
 function Scarce({ slug, plan, dials, live, currency }: { slug: string; plan: Plan; dials: Turned; live: boolean; currency: string }) {
   const [all, setAll] = useState(false)
-  const [checked, setChecked] = useState<Record<string, string>>({})
-  const [worth, setWorth] = useState<Record<string, number>>({})
-  const [refused, setRefused] = useState('')
+  // What was solved once more belongs to one plan; of another one nothing was asked yet.
+  const of = plan.number ? String(plan.number) : JSON.stringify(dials)
+  const [asked, setAsked] = useState<Asked>(NOTHING_ASKED)
+  const { checked, worth, refused } = asked.of === of ? asked : NOTHING_ASKED
+  const tell = useCallback((told: (now: Asked) => Partial<Asked>) => setAsked((was) => {
+    const now = was.of === of ? was : { ...NOTHING_ASKED, of }
+    return { ...now, ...told(now) }
+  }), [of])
   const solve = useCallback(async (row: Schemas['Scarce']): Promise<string> => {
     const told = await ask(api.POST('/api/batches/{slug}/plan/one-more', { params: { path: { slug } }, body: { ...dials, key: row.key, number: plan.number } }))
     const gain = told.then.contribution_cents - told.now.contribution_cents
     const ready = told.then.ready - told.now.ready
-    setWorth((now) => ({ ...now, [row.key]: gain }))
+    tell((now) => ({ worth: { ...now.worth, [row.key]: gain } }))
     return `Solved with ${told.label}: ${signed(gain, currency)}${gain === 0 ? ' (it alone changes nothing whole)' : ''}${ready ? `, ${plus(ready)} ready` : ''}.`
-  }, [slug, dials, plan.number, currency])
+  }, [slug, dials, plan.number, currency, tell])
   const check = async (row: Schemas['Scarce']): Promise<void> => {
-    setChecked((now) => ({ ...now, [row.key]: 'solving once more…' }))
+    const say = (said: string): void => tell((now) => ({ checked: { ...now.checked, [row.key]: said } }))
+    say('solving once more…')
     try {
-      const said = await solve(row)
-      setChecked((now) => ({ ...now, [row.key]: said }))
+      say(await solve(row))
     } catch (refusal) {
-      setChecked((now) => ({ ...now, [row.key]: refusal instanceof Error ? refusal.message : String(refusal) }))
+      say(refusal instanceof Error ? refusal.message : String(refusal))
     }
   }
   const shown = plan.scarce.map((row) => (row.key in worth ? { ...row, worth_cents: worth[row.key] ?? 0, solved: true } : row))
@@ -242,8 +256,8 @@ function Scarce({ slug, plan, dials, live, currency }: { slug: string; plan: Pla
   useEffect(() => {
     if (!next) return
     // Where it cannot be solved the estimates stand, and say that they are.
-    solve(next).catch((refusal) => setRefused(problemOf(refusal).detail))
-  }, [next?.key])
+    solve(next).catch((refusal) => tell(() => ({ refused: problemOf(refusal).detail })))
+  }, [of, next?.key])
   const rows = all ? shown : shown.slice(0, FIRST_BEAMS)
   return (
     <section className="mt-4">

@@ -25,7 +25,7 @@ const CURVE_AFTER_MS = 1500
 export function Dials({ slug, dials, data, currency, onTurn }: Props) {
   const { points, anew } = useCurve(slug, dials, data)
   const slider = (label: string, value: number, step: number, top: number, shown: string, set: (value: number) => void) => (
-    <label className="grid grid-cols-[7.25rem_1fr_4rem] items-center gap-2 min-h-9 text-note">
+    <label className="grid grid-cols-[7.25rem_1fr_4rem] max-xl:grid-cols-[6rem_1fr_4rem] items-center gap-2 min-h-9 text-note">
       {label}
       <input
         type="range"
@@ -51,7 +51,7 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
     const list = schools as ListName
     const chosen = dials.policy[field as keyof Turned['policy']] as string
     return (
-      <label key={field} className="grid grid-cols-[7.25rem_1fr] items-center gap-2 min-h-10 py-0.5 text-note leading-tight">
+      <label key={field} className="grid grid-cols-[7.25rem_1fr] max-xl:grid-cols-[6rem_1fr] items-center gap-2 min-h-10 py-0.5 text-note leading-tight">
         <span className="first-letter:uppercase">{question}</span>
         <select className="select select-sm h-8 w-full bg-base-100 text-sm" title={explained(list, chosen)} value={chosen} onChange={(event) => onTurn({ ...dials, policy: { ...dials.policy, [field]: event.target.value } })}>
           {choicesOf(list).map(([value, words]) => <option key={value} value={value}>{words}</option>)}
@@ -64,7 +64,7 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
   return (
     <section aria-label="What you can turn">
       <h2 className="mb-1">What you can turn</h2>
-      <label className="grid grid-cols-[7.25rem_1fr] items-center gap-2 min-h-9 text-note">
+      <label className="grid grid-cols-[7.25rem_1fr] max-xl:grid-cols-[6rem_1fr] items-center gap-2 min-h-9 text-note">
         Best at
         <select className="select select-sm h-8 w-full bg-base-100 text-sm font-semibold" value={dials.goal} onChange={(event) => onTurn({ ...dials, goal: event.target.value as Turned['goal'] })}>
           {choicesOf('Goal').map(([goal, words]) => <option key={goal} value={goal}>{words}</option>)}

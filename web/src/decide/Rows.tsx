@@ -45,9 +45,10 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
   const shown = all || printing ? rows : rows.slice(0, FIRST_ROWS)
   return (
     <>
-      <table className="w-full border-collapse">
+      {/* Widths are given: a table that looks into every row to find them stands still under a turning dial. */}
+      <table className="w-full border-collapse table-fixed">
         <thead>
-          <tr className="border-b border-base-content text-sm"><th className="pl-2">units</th><th>as found, as planned</th><th>outcome</th><th className="text-right">cost</th><th className="text-right">leaves</th></tr>
+          <tr className="border-b border-base-content text-sm"><th className="pl-2 w-44 max-xl:w-32">units</th><th className="w-56">as found, as planned</th><th>outcome</th><th className="w-16 max-xl:w-14 text-right">cost</th><th className="w-20 text-right">leaves</th></tr>
         </thead>
         {shown.map((row) => {
           const key = rowKey(row)
@@ -104,7 +105,7 @@ const STABLE: (keyof RowProps)[] = ['currency', 'open', 'changed', 'was', 'note'
 const OneRow = memo(function OneRow({ row, found, planned, currency, open, changed, was, note, woken, onToggle }: RowProps) {
   return (
     <tr id={`row-${row.tags[0]}`} data-row className={`rule-b cursor-pointer hover:bg-base-100 ${open ? 'row-open' : ''} ${changed ? 'row-changed' : ''}`} onClick={onToggle}>
-      <td className="py-1.5 pl-2 pr-4 align-top whitespace-nowrap">
+      <td className="py-1.5 pl-2 pr-3 align-top">
         <button type="button"
           className="text-left"
           aria-expanded={open}
@@ -116,7 +117,7 @@ const OneRow = memo(function OneRow({ row, found, planned, currency, open, chang
             buttons[buttons.indexOf(event.currentTarget) + (event.key === 'ArrowDown' ? 1 : -1)]?.focus()
           }}
         >
-          <span>
+          <span className="whitespace-nowrap">
             {row.tags.length > 1 && <b className="text-lg">{row.tags.length} × </b>}
             <span className="tag text-sm">{row.tags[0]}{row.tags.length > 1 && ' …'}</span>
           </span>

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { startTransition, useCallback, useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { Goal, PlanState } from '../api/vocabulary'
 import { didAtOnce } from '../frame/Undo'
@@ -39,7 +39,7 @@ export function useBalance(slug: string) {
   const [error, setError] = useState<unknown>(null)
   const wanted = useRef<Turned | null>(null)
   const newest = useRef<Turned | null>(null)
-  const asking = useRef(false)
+  const asking = useRef<Promise<void> | null>(null)
   /** Every strip drawn so far: turning a dial brings mostly the same ones, and they are not sent again. */
   const strips = useRef<Plan['strips']>({})
   const resting = useRef<ReturnType<typeof setTimeout>>(undefined)
@@ -60,19 +60,19 @@ export function useBalance(slug: string) {
 
   /** Solve for the newest position of the dials; positions passed over meanwhile are skipped. */
   const solveNewest = useCallback(async (): Promise<void> => {
-    if (asking.current) return
-    asking.current = true
     try {
       while (wanted.current) {
         const now = wanted.current
         wanted.current = null
-        setTried(await tryDials(now, true))
+        const found = await tryDials(now, true)
+        // Drawn in pieces: the hand goes on turning meanwhile.
+        startTransition(() => setTried(found))
         setError(null)
       }
     } catch (refusal) {
       setError(refusal)
     } finally {
-      asking.current = false
+      asking.current = null
     }
   }, [tryDials])
 
@@ -81,7 +81,7 @@ export function useBalance(slug: string) {
     try {
       const found = await tryDials(now, false)
       // The proof of dials that were turned on since would paint over what they show.
-      if (newest.current === now) setTried((old) => (old ? found : old))
+      if (newest.current === now) startTransition(() => setTried((old) => (old ? found : old)))
     } catch {
       // The quick plan stands; a refusal was shown already.
     }
@@ -91,9 +91,14 @@ export function useBalance(slug: string) {
     setTurned(() => now)
     if (!data?.live || data.waiting + data.open_orders === 0) return
     wanted.current = newest.current = now
-    void solveNewest()
     clearTimeout(resting.current)
-    resting.current = setTimeout(() => void weigh(now), REST_MS)
+    // The proof would take its time from the quick plan that the hand waits for.
+    asking.current ??= solveNewest()
+    void asking.current.then(() => {
+      if (newest.current !== now) return
+      clearTimeout(resting.current)
+      resting.current = setTimeout(() => void weigh(now), REST_MS)
+    })
   }
   useEffect(() => () => clearTimeout(resting.current), [])
   const begun = useRef(turned)
