@@ -21,7 +21,7 @@ from sortis_server.arrive.services import (
 from sortis_server.arrive.views import BatchView, UnitLine, batch_view, batch_views, unit_lines
 from sortis_server.devices import print_labels, printer_address
 from sortis_server.labels import Label, labels_pdf
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by
 from sortis_server.sheets.services import sheet_version
 from sortis_server.workshop.services import workshop
 
@@ -86,31 +86,35 @@ def batches(request: HttpRequest, search: str = "", closed: bool = False, offset
     return BatchPage(batches=batch_views(page), total=found.count(), closed=laid_aside)
 
 
-@router.post("/batches/{slug}/closed", response=BatchView)
+@router.post("/batches/{slug}/closed", response=BatchView, auth=by(Role.PLANNER, "Closing a batch"))
 def close(request: HttpRequest, slug: str, given: Closing):
     """Lay a batch aside, or open it again."""
-    person_with(request, Role.PLANNER, "Closing a batch")
     return batch_view(close_batch(batch_called(slug), closed=given.closed))
 
 
-@router.post("/batches", response=BatchView)
+@router.post("/batches", response=BatchView, auth=by(Role.RECEIVER, "Making a batch"))
 def new_batch(request: HttpRequest, given: NewBatch):
     """Make an empty batch."""
-    person_with(request, Role.RECEIVER, "Making a batch")
     return batch_view(make_batch(**given.model_dump()))
 
 
-@router.put("/batches/{slug}", response=BatchView)
+@router.put(
+    "/batches/{slug}",
+    response=BatchView,
+    auth=by((Role.RECEIVER, Role.PLANNER), "Changing a batch"),
+)
 def batch_changed(request: HttpRequest, slug: str, given: NewBatch):
     """Change name, days, money and hours of a batch."""
-    person_with(request, (Role.RECEIVER, Role.PLANNER), "Changing a batch")
     return batch_view(change_batch(batch_called(slug), **given.model_dump()))
 
 
-@router.put("/batches/{slug}/policy", response=BatchView)
+@router.put(
+    "/batches/{slug}/policy",
+    response=BatchView,
+    auth=by(Role.PLANNER, "Changing the schools of a batch"),
+)
 def policy_changed(request: HttpRequest, slug: str, given: Policy):
     """Decide a batch by other schools and costs than the workshop's."""
-    person_with(request, Role.PLANNER, "Changing the schools of a batch")
     batch = batch_called(slug)
     batch.policy = given.model_dump(mode="json")
     batch.save(update_fields=["policy"])
@@ -164,10 +168,11 @@ def labels(request: HttpRequest, slug: str, size: str = "", tags: str = ""):
     return answer
 
 
-@router.post("/batches/{slug}/labels/print", response=Printed)
+@router.post(
+    "/batches/{slug}/labels/print", response=Printed, auth=by(Role.RECEIVER, "Printing labels")
+)
 def print_(request: HttpRequest, slug: str, given: Print):
     """Send labels to the label printer."""
-    person_with(request, Role.RECEIVER, "Printing labels")
     size = size_called(given.size, workshop().label_sizes)
     found = _labels(slug, given.tags)
     print_labels(labels_pdf(found, size), size.key, f"{len(found)} labels")

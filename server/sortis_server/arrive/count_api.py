@@ -22,8 +22,7 @@ from sortis_server.arrive.counting import (
 )
 from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import batch_called
-from sortis_server.people.models import Person
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 
 router = Router(tags=["count"])
 
@@ -99,10 +98,6 @@ class ExtraSeen(BaseModel):
     seen: int = Field(ge=0, le=100_000)
 
 
-def _receiver(request: HttpRequest) -> Person:
-    return person_with(request, Role.RECEIVER, "Counting units in")
-
-
 def _view(batch: Batch) -> CountView:
     extras = {extra.kind: extra for extra in batch.extras.all()}
     notes = batch.scan_notes.select_related("by").order_by("settled", "-at")[:200]
@@ -140,32 +135,39 @@ def count(request: HttpRequest, slug: str):
     return _view(batch_called(slug))
 
 
-@router.post("/batches/{slug}/count-in", response=Counted)
+@router.post(
+    "/batches/{slug}/count-in", response=Counted, auth=by(Role.RECEIVER, "Counting units in")
+)
 def counted(request: HttpRequest, slug: str, given: CountIn):
     """Count announced units in without scanning each."""
-    _receiver(request)
     tags = count_in(batch_called(slug), given.tags)
     return Counted(count=len(tags), tags=tags)
 
 
-@router.post("/batches/{slug}/count-back", response=Counted)
+@router.post(
+    "/batches/{slug}/count-back", response=Counted, auth=by(Role.RECEIVER, "Counting units in")
+)
 def counted_back(request: HttpRequest, slug: str, given: CountBack):
     """Take a count back that was made by mistake; what was inspected meanwhile stays."""
-    _receiver(request)
     return Counted(count=count_back(batch_called(slug), given.tags), tags=[])
 
 
-@router.post("/batches/{slug}/scan", response=ScanVerdict)
+@router.post(
+    "/batches/{slug}/scan", response=ScanVerdict, auth=by(Role.RECEIVER, "Counting units in")
+)
 def scanned(request: HttpRequest, slug: str, given: Scan):
     """Judge one scan; a match is counted in, the rest is noted."""
-    person = _receiver(request)
+    person = signed_in(request)
     return scan(batch_called(slug), given.code.strip(), given.before, person)
 
 
-@router.post("/batches/{slug}/notes/{number}", response=CountView)
+@router.post(
+    "/batches/{slug}/notes/{number}",
+    response=CountView,
+    auth=by(Role.RECEIVER, "Counting units in"),
+)
 def settled(request: HttpRequest, slug: str, number: int, given: Settle):
     """Settle something that did not match."""
-    _receiver(request)
     batch = batch_called(slug)
     match given.how:
         case Settling.SWAP:
@@ -181,10 +183,11 @@ def settled(request: HttpRequest, slug: str, number: int, given: Settle):
     return _view(batch)
 
 
-@router.post("/batches/{slug}/extras", response=CountView)
+@router.post(
+    "/batches/{slug}/extras", response=CountView, auth=by(Role.RECEIVER, "Counting units in")
+)
 def extras(request: HttpRequest, slug: str, given: ExtraSeen):
     """Say how many adapters, docks or loose packs there are."""
-    _receiver(request)
     batch = batch_called(slug)
     count_extra(batch, given.kind, given.seen)
     return _view(batch)

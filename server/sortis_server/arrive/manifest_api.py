@@ -23,8 +23,7 @@ from sortis_server.arrive.manifests import (
 )
 from sortis_server.arrive.models import ManifestImport
 from sortis_server.arrive.services import batch_called
-from sortis_server.people.models import Person
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.sheets.services import note_model
 
 router = Router(tags=["manifests"])
@@ -93,10 +92,6 @@ class NotedModel(BaseModel):
     model: str = Field(min_length=1, max_length=60)
 
 
-def _receiver(request: HttpRequest) -> Person:
-    return person_with(request, Role.RECEIVER, "Taking a manifest in")
-
-
 def _names(verdicts: list[RowVerdict], state: RowState) -> list[UnclearName]:
     """Names that somebody should look at, the most frequent first."""
     found: dict[str, UnclearName] = {}
@@ -140,10 +135,12 @@ def _view(row: ManifestImport) -> ImportView:
     )
 
 
-@router.post("/batches/{slug}/manifests", response=ImportView)
+@router.post(
+    "/batches/{slug}/manifests", response=ImportView, auth=by(Role.RECEIVER, "Taking a manifest in")
+)
 def look(request: HttpRequest, slug: str, file: File[UploadedFile]):
     """Read a manifest; nothing of it is taken in yet."""
-    person = _receiver(request)
+    person = signed_in(request)
     return _view(open_import(batch_called(slug), file.name or "list", file.read(), person))
 
 
@@ -168,46 +165,65 @@ def rows(request: HttpRequest, slug: str, number: int, state: str = "", offset: 
     return RowPage(rows=[RowVerdict.model_validate(v) for v in page], total=len(wanted))
 
 
-@router.put("/batches/{slug}/manifests/{number}", response=ImportView)
+@router.put(
+    "/batches/{slug}/manifests/{number}",
+    response=ImportView,
+    auth=by(Role.RECEIVER, "Taking a manifest in"),
+)
 def corrected(request: HttpRequest, slug: str, number: int, given: Correction):
     """Say what columns and names mean; every row is judged again."""
-    _receiver(request)
     row = import_called(batch_called(slug), number)
     return _view(correct(row, given.columns, given.chosen))
 
 
-@router.put("/batches/{slug}/manifests/{number}/rows/{line}", response=ImportView)
+@router.put(
+    "/batches/{slug}/manifests/{number}/rows/{line}",
+    response=ImportView,
+    auth=by(Role.RECEIVER, "Taking a manifest in"),
+)
 def mended(request: HttpRequest, slug: str, number: int, line: int, given: RowMend):
     """Say what one row means, leave it out with a reason, or set it aside."""
-    _receiver(request)
     return _view(mend(import_called(batch_called(slug), number), line, given))
 
 
-@router.post("/batches/{slug}/manifests/{number}/aside", response=ImportView)
+@router.post(
+    "/batches/{slug}/manifests/{number}/aside",
+    response=ImportView,
+    auth=by(Role.RECEIVER, "Taking a manifest in"),
+)
 def faults_aside(request: HttpRequest, slug: str, number: int):
     """Set all rows aside that cannot be taken in; they wait to be mended, the others come in."""
-    _receiver(request)
     return _view(set_faults_aside(import_called(batch_called(slug), number)))
 
 
-@router.post("/batches/{slug}/manifests/{number}/model", response=ImportView)
+@router.post(
+    "/batches/{slug}/manifests/{number}/model",
+    response=ImportView,
+    auth=by(Role.RECEIVER, "Taking a manifest in"),
+)
 def noted(request: HttpRequest, slug: str, number: int, given: NotedModel):
     """Note a model that nobody knows yet, and go on; its sheet is written before Inspect."""
-    person = _receiver(request)
+    person = signed_in(request)
     row = import_called(batch_called(slug), number)
     sheet = note_model(given.maker, given.model, person)
     return _view(correct(row, None, {given.name: sheet.key}))
 
 
-@router.post("/batches/{slug}/manifests/{number}/take", response=ImportView)
+@router.post(
+    "/batches/{slug}/manifests/{number}/take",
+    response=ImportView,
+    auth=by(Role.RECEIVER, "Taking a manifest in"),
+)
 def taken(request: HttpRequest, slug: str, number: int):
     """Take all rows in, or none."""
-    _receiver(request)
     return _view(begin_taking(import_called(batch_called(slug), number)))
 
 
-@router.post("/batches/{slug}/manifests/{number}/stop", response=ImportView)
+@router.post(
+    "/batches/{slug}/manifests/{number}/stop",
+    response=ImportView,
+    auth=by(Role.RECEIVER, "Taking a manifest in"),
+)
 def stopped(request: HttpRequest, slug: str, number: int):
     """Stop what a worker is doing with the list."""
-    _receiver(request)
     return _view(stop_import(import_called(batch_called(slug), number)))

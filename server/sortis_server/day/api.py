@@ -31,7 +31,7 @@ from sortis_server.day.services import (
 from sortis_server.fit.views import order_lines, work_view
 from sortis_server.orders.models import SurpriseRow, WorkOrderRow
 from sortis_server.people.models import Person
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.problems import NotThere
 from sortis_server.workshop.models import Benches, BenchHours
 
@@ -264,19 +264,20 @@ def _stale(case: DayCase, row: DayPlanRow) -> str:
     )
 
 
-@router.post("/day/try", response=DayView)
+@router.post(
+    "/day/try", response=DayView, auth=by((Role.PLANNER, Role.TECHNICIAN), "Planning the day")
+)
 def tried(request: HttpRequest, given: Pins):
     """What a move by hand would do, without keeping it."""
-    person_with(request, (Role.PLANNER, Role.TECHNICIAN), "Planning the day")
     now = _now()
     case, plan = try_day(now, given.pins)
     return _view(case, plan, None, what_moved(standing_slots(newest_day(), now), plan.slots))
 
 
-@router.post("/day", response=DayView)
+@router.post("/day", response=DayView, auth=by((Role.PLANNER, Role.TECHNICIAN), "Planning the day"))
 def planned(request: HttpRequest, given: Pins):
     """Plan the days and let people go by it."""
-    person = person_with(request, (Role.PLANNER, Role.TECHNICIAN), "Planning the day")
+    person = signed_in(request)
     now = _now()
     before = standing_slots(newest_day(), now)
     row = keep_day(now, given.pins, person, given.seen)
@@ -355,18 +356,18 @@ def hours(request: HttpRequest):
     )
 
 
-@router.put("/day/hours/{username}", response=WorkshopHours)
+@router.put(
+    "/day/hours/{username}", response=WorkshopHours, auth=by(Role.PLANNER, "Writing down hours")
+)
 def hours_set(request: HttpRequest, username: str, given: HoursGiven):
     """Write down when somebody works at a bench, and what they can do."""
-    person_with(request, Role.PLANNER, "Writing down hours")
     stretches = {day: [list(one) for one in found] for day, found in given.hours.items()}
     set_hours(username, given.skills, stretches, given.version)
     return hours(request)
 
 
-@router.put("/day/benches", response=WorkshopHours)
+@router.put("/day/benches", response=WorkshopHours, auth=by(Role.PLANNER, "Writing down benches"))
 def benches_set(request: HttpRequest, given: BenchCount):
     """How many benches there are."""
-    person_with(request, Role.PLANNER, "Writing down benches")
     Benches.objects.update_or_create(pk=1, defaults={"count": given.count})
     return hours(request)

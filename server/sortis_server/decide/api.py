@@ -54,7 +54,7 @@ from sortis_server.decide.services import (
 )
 from sortis_server.decide.views import LadderView, PlanView, ladder_view, plan_view, saved_view
 from sortis_server.decide.wishes import add_order, drop_order, pin_units, woken_units
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.problems import NotThere
 from sortis_server.sheets.services import newest_sheets
 from sortis_server.workshop.services import newest_standards, part_kinds
@@ -301,17 +301,17 @@ def plan(request: HttpRequest, slug: str):
     )
 
 
-@router.post("/{slug}/plan", response=PlanView)
+@router.post("/{slug}/plan", response=PlanView, auth=by(Role.PLANNER, "Planning"))
 def keep(request: HttpRequest, slug: str, given: Dials):
     """Solve the batch under the dials and keep the plan."""
-    person = person_with(request, Role.PLANNER, "Planning")
+    person = signed_in(request)
     return saved_view(begin_plan(batch_called(slug), person, given))
 
 
-@router.post("/{slug}/plan/try", response=PlanView)
+@router.post("/{slug}/plan/try", response=PlanView, auth=by(Role.PLANNER, "Planning"))
 def try_dials(request: HttpRequest, slug: str, given: TryDials):
     """The plan under the dials, not kept: the hand is still on them."""
-    person = person_with(request, Role.PLANNER, "Planning")
+    person = signed_in(request)
     batch = batch_called(slug)
     require_furnished(batch)
     case = case_of(batch, given)
@@ -361,35 +361,31 @@ def _small_case(slug: str, given: Dials) -> Case:
     return case
 
 
-@router.post("/{slug}/plan/curve", response=Curve)
+@router.post("/{slug}/plan/curve", response=Curve, auth=by(Role.PLANNER, "Planning"))
 def curve(request: HttpRequest, slug: str, given: Dials):
     """Where the curve of units ready and contribution against money goes, under the other dials."""
-    person_with(request, Role.PLANNER, "Planning")
     return curve_of(_small_case(slug, given))
 
 
-@router.post("/{slug}/plan/curve/point", response=CurvePoint)
+@router.post("/{slug}/plan/curve/point", response=CurvePoint, auth=by(Role.PLANNER, "Planning"))
 def curve_point(request: HttpRequest, slug: str, given: Dials):
     """One point of it: what the money of the dials reaches.
 
     Each is asked for alone, so that a hand which turns a dial again waits for one point at most.
     """
-    person_with(request, Role.PLANNER, "Planning")
     case = _small_case(slug, given)
     return spending(case, case.money_cents)
 
 
-@router.post("/{slug}/plan/ways", response=UnitWays)
+@router.post("/{slug}/plan/ways", response=UnitWays, auth=by(Role.PLANNER, "Planning"))
 def ways(request: HttpRequest, slug: str, given: AskUnit):
     """Every way for one unit, each solved with the whole batch around it."""
-    person_with(request, Role.PLANNER, "Planning")
     return unit_ways(_small_case(slug, given), given.tag)
 
 
-@router.post("/{slug}/plan/because", response=Because)
+@router.post("/{slug}/plan/because", response=Because, auth=by(Role.PLANNER, "Planning"))
 def why_not(request: HttpRequest, slug: str, given: AskBecause):
     """Why a unit does not end by its best way: the batch solved again with that way forced."""
-    person_with(request, Role.PLANNER, "Planning")
     case, found = _plan_asked(batch_called(slug), given, given.number)
     if found is None:
         raise NotThere("This plan is not solved yet.")
@@ -401,10 +397,9 @@ def why_not(request: HttpRequest, slug: str, given: AskBecause):
     return because(case, found, given.tag)
 
 
-@router.post("/{slug}/plan/one-more", response=OneMoreFigures)
+@router.post("/{slug}/plan/one-more", response=OneMoreFigures, auth=by(Role.PLANNER, "Planning"))
 def more(request: HttpRequest, slug: str, given: AskMore):
     """Solve with one more part, hour or 100 of money; of a kept plan the figure is kept, too."""
-    person_with(request, Role.PLANNER, "Planning")
     if given.number:
         row = plan_numbered(batch_called(slug), given.number)
         if not row.plan:
@@ -413,18 +408,16 @@ def more(request: HttpRequest, slug: str, given: AskMore):
     return one_more(_small_case(slug, given), given.key)
 
 
-@router.post("/{slug}/plan/rules", response=RuleList)
+@router.post("/{slug}/plan/rules", response=RuleList, auth=by(Role.PLANNER, "Planning"))
 def rules(request: HttpRequest, slug: str, given: Dials):
     """The schools and gates that could be otherwise; ask for each with ``rule``."""
-    person_with(request, Role.PLANNER, "Planning")
     case = _small_case(slug, given)
     return RuleList(now=figures(case), rules=[rule for rule, _ in other_rules(case)])
 
 
-@router.post("/{slug}/plan/rule", response=RuleAnswer)
+@router.post("/{slug}/plan/rule", response=RuleAnswer, auth=by(Role.PLANNER, "Planning"))
 def rule(request: HttpRequest, slug: str, given: AskRule):
     """What one changed school or gate would do."""
-    person_with(request, Role.PLANNER, "Planning")
     case = _small_case(slug, given)
     for found, other in other_rules(case):
         if found.key == given.key:
@@ -441,31 +434,38 @@ def kept_plan(request: HttpRequest, slug: str, number: int):
     return saved_view(plan_numbered(batch_called(slug), number))
 
 
-@router.post("/{slug}/plan/{int:number}/stop", response=PlanView)
+@router.post("/{slug}/plan/{int:number}/stop", response=PlanView, auth=by(Role.PLANNER, "Planning"))
 def stopped(request: HttpRequest, slug: str, number: int):
     """Let a plan that a worker solves end soon, proven less closely."""
-    person_with(request, Role.PLANNER, "Planning")
     return saved_view(ask_to_stop(batch_called(slug), number))
 
 
-@router.post("/{slug}/plan/{int:number}/approve", response=PlanView)
+@router.post(
+    "/{slug}/plan/{int:number}/approve",
+    response=PlanView,
+    auth=by(Role.PLANNER, "Approving a plan"),
+)
 def approved(request: HttpRequest, slug: str, number: int):
     """Approve a plan: promises, purchases and work orders, all or nothing."""
-    person = person_with(request, Role.PLANNER, "Approving a plan")
+    person = signed_in(request)
     return saved_view(approve(batch_called(slug), number, person))
 
 
-@router.post("/{slug}/plan/{int:number}/back", response=PlanView)
+@router.post(
+    "/{slug}/plan/{int:number}/back", response=PlanView, auth=by(Role.PLANNER, "Approving a plan")
+)
 def approved_back(request: HttpRequest, slug: str, number: int):
     """Take an approval back, until something of it began."""
-    person = person_with(request, Role.PLANNER, "Approving a plan")
+    person = signed_in(request)
     return saved_view(approve_back(batch_called(slug), number, person))
 
 
-@router.post("/{slug}/customer-orders", response=list[SalesOrderView])
+@router.post(
+    "/{slug}/customer-orders", response=list[SalesOrderView], auth=by(Role.PLANNER, "Planning")
+)
 def new_order(request: HttpRequest, slug: str, given: NewOrder):
     """Keep a customer's order."""
-    person = person_with(request, Role.PLANNER, "Planning")
+    person = signed_in(request)
     batch = batch_called(slug)
     add_order(
         batch,
@@ -480,19 +480,22 @@ def new_order(request: HttpRequest, slug: str, given: NewOrder):
     return _sales_orders(batch)
 
 
-@router.delete("/{slug}/customer-orders/{order}", response=list[SalesOrderView])
+@router.delete(
+    "/{slug}/customer-orders/{order}",
+    response=list[SalesOrderView],
+    auth=by(Role.PLANNER, "Planning"),
+)
 def order_off(request: HttpRequest, slug: str, order: int):
     """Take an order off."""
-    person_with(request, Role.PLANNER, "Planning")
     batch = batch_called(slug)
     drop_order(batch, order)
     return _sales_orders(batch)
 
 
-@router.post("/{slug}/pins", response=list[PinView])
+@router.post("/{slug}/pins", response=list[PinView], auth=by(Role.PLANNER, "Planning"))
 def pin(request: HttpRequest, slug: str, given: NewPin):
     """Pin how units end, or note something about them; empty words take it off."""
-    person = person_with(request, Role.PLANNER, "Planning")
+    person = signed_in(request)
     batch = batch_called(slug)
     pin_units(batch, given.tags, given.outcome, given.standard, given.option, given.note, person)
     return _pins(batch)

@@ -12,8 +12,7 @@ from sortis_server.fit import bench
 from sortis_server.fit.scanning import scan_part
 from sortis_server.fit.views import OrderLine, WorkView, order_lines, work_view
 from sortis_server.orders.models import WorkOrderRow
-from sortis_server.people.models import Person
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 
 router = Router(tags=["fit"])
 
@@ -56,10 +55,6 @@ class ScannedPart(BaseModel):
     """Take it from this lot, though another was promised."""
 
 
-def _technician(request: HttpRequest) -> Person:
-    return person_with(request, Role.TECHNICIAN, "Working at the bench")
-
-
 @router.get("/batches/{slug}/work", response=list[OrderLine])
 def orders(request: HttpRequest, slug: str):
     """Open work orders of a batch: begun first, then those whose parts are all there."""
@@ -77,67 +72,89 @@ def work(request: HttpRequest, tag: str):
     return work_view(bench.order_of(unit_tagged(tag)), request.user)
 
 
-@router.post("/units/{tag}/work/begin", response=WorkView)
+@router.post(
+    "/units/{tag}/work/begin", response=WorkView, auth=by(Role.TECHNICIAN, "Working at the bench")
+)
 def begun(request: HttpRequest, tag: str, given: Seen):
     """Take the order to the bench, take it over, or go on after a rest."""
-    person = _technician(request)
+    person = signed_in(request)
     return work_view(bench.begin(unit_tagged(tag).tag, given.version, person), person)
 
 
-@router.post("/units/{tag}/work/pause", response=WorkView)
+@router.post(
+    "/units/{tag}/work/pause", response=WorkView, auth=by(Role.TECHNICIAN, "Working at the bench")
+)
 def paused(request: HttpRequest, tag: str, given: Seen):
     """The clock stops; anybody may go on."""
-    person = _technician(request)
+    person = signed_in(request)
     return work_view(bench.pause(unit_tagged(tag).tag, given.version, person), person)
 
 
-@router.post("/units/{tag}/work/discount", response=WorkView)
+@router.post(
+    "/units/{tag}/work/discount",
+    response=WorkView,
+    auth=by(Role.TECHNICIAN, "Working at the bench"),
+)
 def discounted(request: HttpRequest, tag: str, given: Seen):
     """The time of the step in hand is no measure of it, or is one after all."""
-    person = _technician(request)
+    person = signed_in(request)
     return work_view(bench.discount(unit_tagged(tag).tag, given.version, person), person)
 
 
-@router.post("/units/{tag}/work/tick", response=WorkView)
+@router.post(
+    "/units/{tag}/work/tick", response=WorkView, auth=by(Role.TECHNICIAN, "Working at the bench")
+)
 def ticked(request: HttpRequest, tag: str, given: Tick):
     """Tick the next step."""
-    person = _technician(request)
+    person = signed_in(request)
     order = bench.tick(unit_tagged(tag).tag, given.version, person, given.token, given.seconds)
     return work_view(order, person)
 
 
-@router.post("/units/{tag}/work/back", response=WorkView)
+@router.post(
+    "/units/{tag}/work/back", response=WorkView, auth=by(Role.TECHNICIAN, "Working at the bench")
+)
 def taken_back(request: HttpRequest, tag: str, given: Seen):
     """Take the last tick back."""
-    person = _technician(request)
+    person = signed_in(request)
     return work_view(bench.back(unit_tagged(tag).tag, given.version, person), person)
 
 
-@router.post("/units/{tag}/work/stop", response=WorkView)
+@router.post(
+    "/units/{tag}/work/stop", response=WorkView, auth=by(Role.TECHNICIAN, "Working at the bench")
+)
 def stopped(request: HttpRequest, tag: str, given: Stop):
     """Something else is wrong: stop the order and send the unit back to inspection."""
-    person = _technician(request)
+    person = signed_in(request)
     return work_view(bench.stop(unit_tagged(tag).tag, given.version, given.words, person), person)
 
 
-@router.post("/units/{tag}/work/surprise", response=WorkView)
+@router.post(
+    "/units/{tag}/work/surprise",
+    response=WorkView,
+    auth=by(Role.TECHNICIAN, "Working at the bench"),
+)
 def surprised(request: HttpRequest, tag: str, given: Told):
     """Not as written: findings are updated, the plan is solved again, the answer says what now."""
-    person = _technician(request)
+    person = signed_in(request)
     said = Surprise(kind=given.kind, place=given.place, entry=given.entry, words=given.words)
     return work_view(surprise(unit_tagged(tag).tag, given.version, said, person), person)
 
 
-@router.post("/units/{tag}/work/leave", response=WorkView)
+@router.post(
+    "/units/{tag}/work/leave", response=WorkView, auth=by(Role.TECHNICIAN, "Working at the bench")
+)
 def left(request: HttpRequest, tag: str, given: Seen):
     """Set a unit aside open instead of closing it."""
-    person = _technician(request)
+    person = signed_in(request)
     return work_view(leave_open(unit_tagged(tag).tag, given.version, person), person)
 
 
-@router.post("/units/{tag}/work/scan", response=WorkView)
+@router.post(
+    "/units/{tag}/work/scan", response=WorkView, auth=by(Role.TECHNICIAN, "Working at the bench")
+)
 def scanned(request: HttpRequest, tag: str, given: ScannedPart):
     """Confirm a part by its label, before it is fitted."""
-    person = _technician(request)
+    person = signed_in(request)
     order = scan_part(unit_tagged(tag).tag, given.code, person, instead=given.instead)
     return work_view(order, person)

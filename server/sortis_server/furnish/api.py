@@ -39,7 +39,7 @@ from sortis_server.furnish.settings import save_settings
 from sortis_server.furnish.standards import read_standard, save_standard
 from sortis_server.furnish.start import is_open, start
 from sortis_server.people.api import Session, session_of
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.problems import NotThere
 from sortis_server.sheets.services import newest_sheets
 from sortis_server.versions import Document
@@ -197,26 +197,25 @@ def started(request: HttpRequest, given: Start):
     return session_of(request)
 
 
-@router.get("/file.zip")
+@router.get("/file.zip", auth=by(Role.OWNER, "Taking the workshop out as a file"))
 def file_out(request: HttpRequest):
     """The whole furnishing as one file."""
-    person_with(request, Role.OWNER, "Taking the workshop out as a file")
     answer = HttpResponse(workshop_file(), content_type="application/zip")
     answer["Content-Disposition"] = 'attachment; filename="workshop.zip"'
     return answer
 
 
-@router.post("/file/look", response=FileVerdict)
+@router.post("/file/look", response=FileVerdict, auth=by(Role.OWNER, "Taking a workshop file in"))
 def file_looked(request: HttpRequest, file: File[UploadedFile]):
     """What taking a workshop file in would do; nothing is kept."""
-    person = person_with(request, Role.OWNER, "Taking a workshop file in")
+    person = signed_in(request)
     return take_workshop_file(read_workshop_file(file.read()), person, trial=True)
 
 
-@router.post("/file", response=FileVerdict)
+@router.post("/file", response=FileVerdict, auth=by(Role.OWNER, "Taking a workshop file in"))
 def file_in(request: HttpRequest, file: File[UploadedFile]):
     """Take a workshop file in, all or nothing."""
-    person = person_with(request, Role.OWNER, "Taking a workshop file in")
+    person = signed_in(request)
     return take_workshop_file(read_workshop_file(file.read()), person)
 
 
@@ -226,10 +225,10 @@ def settings(request: HttpRequest):
     return _settings()
 
 
-@router.put("/settings", response=SettingsView)
+@router.put("/settings", response=SettingsView, auth=by(Role.OWNER, "Changing the workshop"))
 def settings_saved(request: HttpRequest, given: SaveDocument):
     """Keep the next version of the settings."""
-    person = person_with(request, Role.OWNER, "Changing the workshop")
+    person = signed_in(request)
     save_settings(given.document, given.started_from, given.words, person)
     return _settings()
 
@@ -268,10 +267,10 @@ def standards(request: HttpRequest):
     return _standards()
 
 
-@router.put("/standards", response=StandardsView)
+@router.put("/standards", response=StandardsView, auth=by(Role.OWNER, "Changing a standard"))
 def standard_saved(request: HttpRequest, given: SaveDocument):
     """Keep the next version of a standard."""
-    person = person_with(request, Role.OWNER, "Changing a standard")
+    person = signed_in(request)
     save_standard(given.document, given.started_from, given.words, person)
     return _standards()
 
@@ -283,10 +282,10 @@ def _priced(change: PricesOf) -> Standard:
     return with_prices(known[change.standard], change.cells)
 
 
-@router.put("/prices", response=StandardsView)
+@router.put("/prices", response=StandardsView, auth=by(Role.OWNER, "Changing prices"))
 def prices_saved(request: HttpRequest, given: SavePrices):
     """Keep prices of several standards, all or none."""
-    person = person_with(request, Role.OWNER, "Changing prices")
+    person = signed_in(request)
     with transaction.atomic():
         for change in given.changes:
             document = _priced(change).model_dump(mode="json")
@@ -294,10 +293,13 @@ def prices_saved(request: HttpRequest, given: SavePrices):
     return _standards()
 
 
-@router.get("/prices/history", response=list[PriceHistory])
+@router.get(
+    "/prices/history",
+    response=list[PriceHistory],
+    auth=by((Role.OWNER, Role.PLANNER, Role.RELEASER), "The history of prices"),
+)
 def prices_before(request: HttpRequest, sheet: str):
     """How the prices of a model changed, by standard and grade."""
-    person_with(request, (Role.OWNER, Role.PLANNER, Role.RELEASER), "The history of prices")
     rows = StandardVersion.objects.select_related("by").order_by("at", "pk")
     versions = [
         (row.at, row.by.name if row.by else "", read_document(Standard, row.document))
@@ -325,16 +327,22 @@ def prices_pasted(request: HttpRequest, given: Pasted):
     return list(read_pasted(given.text, ModelNames(newest_sheets().values())))
 
 
-@router.post("/standards/effect", response=list[BatchEffect])
+@router.post(
+    "/standards/effect",
+    response=list[BatchEffect],
+    auth=by((Role.OWNER, Role.PLANNER), "Trying standards"),
+)
 def effect(request: HttpRequest, given: TryStandards):
     """Which units of open batches would end otherwise; nothing is kept."""
-    person_with(request, (Role.OWNER, Role.PLANNER), "Trying standards")
     changed = [read_standard(document) for document in given.documents]
     return effect_of_standards([*changed, *map(_priced, given.prices)])
 
 
-@router.post("/settings/effect", response=list[BatchEffect])
+@router.post(
+    "/settings/effect",
+    response=list[BatchEffect],
+    auth=by((Role.OWNER, Role.PLANNER), "Trying schools"),
+)
 def settings_effect(request: HttpRequest, given: Policy):
     """Which units of open batches would end otherwise by other schools and costs."""
-    person_with(request, (Role.OWNER, Role.PLANNER), "Trying schools")
     return effect_of_policy(given)

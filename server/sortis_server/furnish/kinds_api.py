@@ -20,7 +20,7 @@ from sortis_server.furnish.kinds import (
     save_offer,
     take_stock,
 )
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.problems import StaleVersion
 from sortis_server.workshop.models import OfferRow
 from sortis_server.workshop.services import part_kinds
@@ -98,17 +98,15 @@ def kinds(request: HttpRequest):
     return _catalogue()
 
 
-@router.put("/kinds", response=PartKind)
+@router.put("/kinds", response=PartKind, auth=by(KEEPERS, "Changing part kinds"))
 def kind_saved(request: HttpRequest, given: SaveKind):
     """Keep a part kind."""
-    person_with(request, KEEPERS, "Changing part kinds")
     return save_kind(given.document, given.before)
 
 
-@router.put("/offers", response=OfferLine)
+@router.put("/offers", response=OfferLine, auth=by(KEEPERS, "Changing offers"))
 def offer_saved(request: HttpRequest, given: SaveOffer):
     """Keep an offer."""
-    person_with(request, KEEPERS, "Changing offers")
     offer = given.offer
     told = offer.model_dump(exclude={"id", "breaks"})
     with transaction.atomic():
@@ -123,10 +121,9 @@ def offer_saved(request: HttpRequest, given: SaveOffer):
     return _line(row)
 
 
-@router.delete("/offers/{int:offer}", response=Catalogue)
+@router.delete("/offers/{int:offer}", response=Catalogue, auth=by(KEEPERS, "Changing offers"))
 def offer_off(request: HttpRequest, offer: int):
     """Take an offer off."""
-    person_with(request, KEEPERS, "Changing offers")
     drop_offer(offer)
     return _catalogue()
 
@@ -140,16 +137,15 @@ def _mapping(said: str) -> StockMapping | None:
         raise KindRefused("What the columns mean does not read. Choose them again.") from error
 
 
-@router.post("/stock-list/look", response=StockTable)
+@router.post("/stock-list/look", response=StockTable, auth=by(KEEPERS, "Booking a stock list in"))
 def stock_looked(request: HttpRequest, file: File[UploadedFile], mapping: Form[str] = ""):
     """Read a stock list; nothing of it is booked in."""
-    person_with(request, KEEPERS, "Booking a stock list in")
     return look_at_stock(file.read(), _mapping(mapping))
 
 
-@router.post("/stock-list/take", response=Booked)
+@router.post("/stock-list/take", response=Booked, auth=by(KEEPERS, "Booking a stock list in"))
 def stock_taken(request: HttpRequest, file: File[UploadedFile], mapping: Form[str] = ""):
     """Book a stock list in, all rows or none."""
-    person = person_with(request, KEEPERS, "Booking a stock list in")
+    person = signed_in(request)
     parts, act = take_stock(file.read(), _mapping(mapping), person)
     return Booked(parts=parts, act=act.pk)

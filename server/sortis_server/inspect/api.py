@@ -29,7 +29,7 @@ from sortis_server.inspect.services import (
     starting_point,
     take_back_danger,
 )
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.workshop.services import newest_standards, part_kinds
 
 router = Router(tags=["inspect"])
@@ -240,10 +240,10 @@ def read(request: HttpRequest, tag: str, given: Typed):
     return reading_of(unit_tagged(tag), given)
 
 
-@router.post("/{tag}/inspection", response=InspectionView)
+@router.post("/{tag}/inspection", response=InspectionView, auth=by(Role.INSPECTOR, "Inspecting"))
 def keep(request: HttpRequest, tag: str, given: Keep):
     """Append an inspection."""
-    person = person_with(request, Role.INSPECTOR, "Inspecting")
+    person = signed_in(request)
     unit = unit_tagged(tag)
     return view_of(
         keep_inspection(
@@ -252,15 +252,21 @@ def keep(request: HttpRequest, tag: str, given: Keep):
     )
 
 
-@router.delete("/{tag}/hazard", response=InspectionView)
+@router.delete(
+    "/{tag}/hazard", response=InspectionView, auth=by(Role.INSPECTOR, "Taking a danger back")
+)
 def no_hazard(request: HttpRequest, tag: str):
     """Take a danger back that was noted by mistake a moment ago."""
-    person = person_with(request, Role.INSPECTOR, "Taking a danger back")
+    person = signed_in(request)
     return view_of(take_back_danger(unit_tagged(tag).tag, person))
 
 
-@router.post("/{tag}/hazard", response=InspectionView)
+@router.post(
+    "/{tag}/hazard",
+    response=InspectionView,
+    auth=by(Role.INSPECTOR, "Recording what was done about a danger"),
+)
 def hazard(request: HttpRequest, tag: str, given: HazardDone):
     """Record what was done about the danger."""
-    person = person_with(request, Role.INSPECTOR, "Recording what was done about a danger")
+    person = signed_in(request)
     return view_of(clear_hazard(unit_tagged(tag).tag, given.words, person))

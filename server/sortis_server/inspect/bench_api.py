@@ -36,7 +36,7 @@ from sortis_server.inspect.services import (
     starting_point,
 )
 from sortis_server.labels import codes_pdf
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.problems import NotThere
 from sortis_server.sheets.services import newest_sheets
 from sortis_server.workshop.services import newest_standards
@@ -135,16 +135,15 @@ def _readout_view(unit: Unit, typed: Typed, readout: ReadOut) -> ReadOutView:
     )
 
 
-def _take(request: HttpRequest, unit: Unit, data: bytes, typed: Typed) -> ReadOutView:
-    person = person_with(request, Role.INSPECTOR, "Taking a read-out in")
-    return _readout_view(unit, typed, keep_readout(unit, data, person))
+TAKES = by(Role.INSPECTOR, "Taking a read-out in")
 
 
-@router.post("/{tag}/readout", response=ReadOutView)
+@router.post("/{tag}/readout", response=ReadOutView, auth=TAKES)
 def readout(request: HttpRequest, tag: str, file: File[UploadedFile], typed: Form[str] = "{}"):
     """Take a probe bundle in and lay it beside what is typed; nothing typed is changed."""
     unit = unit_tagged(tag)
-    return _take(request, unit, file.read(), _typed(unit, typed))
+    row = keep_readout(unit, file.read(), signed_in(request))
+    return _readout_view(unit, _typed(unit, typed), row)
 
 
 def _typed(unit: Unit, text: str) -> Typed:
@@ -155,13 +154,15 @@ def _typed(unit: Unit, text: str) -> Typed:
         return Typed(trim=trim, entries={})
 
 
-@router.post("/{tag}/probe", response=ReadOutView)
+@router.post("/{tag}/probe", response=ReadOutView, auth=TAKES)
 def probe(request: HttpRequest, tag: str, given: Typed):
     """Ask the bench probe for a bundle of this unit."""
     unit = unit_tagged(tag)
     sheet = sheet_of(unit)
     question = {"tag": unit.tag, "serial": unit.serial, "sheet": sheet.model_dump(mode="json")}
-    return _take(request, unit, probe_bundle(question), given)
+    return _readout_view(
+        unit, given, keep_readout(unit, probe_bundle(question), signed_in(request))
+    )
 
 
 @router.post("/{tag}/beside", response=ReadOutView)
@@ -173,10 +174,12 @@ def beside(request: HttpRequest, tag: str, given: Typed):
     return _readout_view(unit, given, readout)
 
 
-@router.put("/{tag}/sheet", response=SheetChanged)
+@router.put(
+    "/{tag}/sheet", response=SheetChanged, auth=by(Role.INSPECTOR, "Changing a unit's model")
+)
 def another_sheet(request: HttpRequest, tag: str, given: SheetChoice):
     """Read the unit against another model's sheet."""
-    person = person_with(request, Role.INSPECTOR, "Changing a unit's model")
+    person = signed_in(request)
     unit, left = change_sheet(unit_tagged(tag).tag, given.sheet, person)
     return SheetChanged(view=view_of(unit), left=left)
 
@@ -190,10 +193,10 @@ def searching(request: HttpRequest, tag: str, given: Searching):
     return search(sheet, findings, tuple(given.answers))
 
 
-@router.post("/{tag}/photos", response=InspectionView)
+@router.post("/{tag}/photos", response=InspectionView, auth=by(PHOTOGRAPHERS, "Keeping a picture"))
 def add_photo(request: HttpRequest, tag: str, file: File[UploadedFile], words: Form[str] = ""):
     """Keep a picture of damage."""
-    person = person_with(request, PHOTOGRAPHERS, "Keeping a picture")
+    person = signed_in(request)
     unit = unit_tagged(tag)
     keep_photo(unit, file.read(), words, person)
     return view_of(unit)
@@ -209,10 +212,13 @@ def photo(request: HttpRequest, tag: str, number: int):
     return answer
 
 
-@router.delete("/{tag}/photos/{number}", response=InspectionView)
+@router.delete(
+    "/{tag}/photos/{number}",
+    response=InspectionView,
+    auth=by(PHOTOGRAPHERS, "Taking a picture off"),
+)
 def remove_photo(request: HttpRequest, tag: str, number: int):
     """Take a picture off the unit; ``undo`` puts it back."""
-    person_with(request, PHOTOGRAPHERS, "Taking a picture off")
     unit = unit_tagged(tag)
     found = photo_called(unit, number)
     found.removed, found.removed_at, found.shown = True, timezone.now(), None
@@ -220,10 +226,13 @@ def remove_photo(request: HttpRequest, tag: str, number: int):
     return view_of(unit)
 
 
-@router.post("/{tag}/photos/{number}/back", response=InspectionView)
+@router.post(
+    "/{tag}/photos/{number}/back",
+    response=InspectionView,
+    auth=by(PHOTOGRAPHERS, "Putting a picture back"),
+)
 def photo_back(request: HttpRequest, tag: str, number: int):
     """Put a picture back that was taken off."""
-    person_with(request, PHOTOGRAPHERS, "Putting a picture back")
     unit = unit_tagged(tag)
     if not unit.photos.filter(pk=number).update(removed=False, removed_at=None):
         raise NotThere(f"{unit.tag} has no such picture.")

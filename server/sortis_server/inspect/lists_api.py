@@ -21,7 +21,7 @@ from sortis_server.inspect.batch_file import (
     take_batch_file,
 )
 from sortis_server.inspect.findings import configurations_of, strips_of
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.spreadsheet import plain
 
 router = Router(tags=["inspect"])
@@ -47,10 +47,10 @@ def batch_out(request: HttpRequest, slug: str):
     return answer
 
 
-@router.post("/batch-files", response=Taken)
+@router.post("/batch-files", response=Taken, auth=by(Role.RECEIVER, "Taking a batch in"))
 def batch_in(request: HttpRequest, file: File[UploadedFile]):
     """Take a batch in with what was found on its units, all or nothing."""
-    person = person_with(request, Role.RECEIVER, "Taking a batch in")
+    person = signed_in(request)
     try:
         document = json.loads(file.read())
     except (ValueError, RecursionError) as error:

@@ -21,7 +21,7 @@ from sortis_server.papers.services import (
     spec_of,
     written,
 )
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.problems import NotThere
 from sortis_server.release.address import address_of
 from sortis_server.sell.services import on_its_way
@@ -69,11 +69,15 @@ def _job(row: PaperJob) -> JobView:
     )
 
 
-@router.post("/papers/jobs", response=JobView)
+KEEPERS_OF_RECORDS = (Role.RELEASER, Role.PLANNER, Role.OWNER)
+RECORD = by(KEEPERS_OF_RECORDS, "The internal record")
+CERTIFICATE = by(KEEPERS_OF_RECORDS, "The certificate of drives")
+
+
+@router.post("/papers/jobs", response=JobView, auth=by(KEEPERS_OF_RECORDS, "Papers of units"))
 def job_begun(request: HttpRequest, given: NewJob):
     """Draw papers of many units; a worker does, where they are more than a few."""
-    roles = (Role.RELEASER, Role.PLANNER, Role.OWNER)
-    return _job(begin_job(given.kind, given.tags, person_with(request, roles, "Papers of units")))
+    return _job(begin_job(given.kind, given.tags, signed_in(request)))
 
 
 @router.get("/papers/jobs/{int:number}", response=JobView)
@@ -116,39 +120,42 @@ def _paper(request: HttpRequest, tag: str, kind: PaperKind) -> tuple[Paper, str]
     if kind is PaperKind.SPEC:
         return spec_of(unit), address_of(release_of(unit))
     if kind is PaperKind.RECORD:
-        person_with(request, (Role.RELEASER, Role.PLANNER, Role.OWNER), "The internal record")
+        RECORD.require(signed_in(request))
         return record_of(unit), ""
     if kind is PaperKind.DRIVES:
-        person_with(request, (Role.RELEASER, Role.PLANNER, Role.OWNER), "The certificate of drives")
+        CERTIFICATE.require(signed_in(request))
         return drives_of(unit), ""
     raise NotThere("That paper is not of one unit.")
 
 
-@router.get("/batches/{slug}/certificate", response=Paper)
+@router.get(
+    "/batches/{slug}/certificate",
+    response=Paper,
+    auth=by((Role.RELEASER, Role.PLANNER, Role.OWNER), "The batch certificate"),
+)
 def certificate(request: HttpRequest, slug: str):
     """What became of a batch, as data."""
-    person_with(request, (Role.RELEASER, Role.PLANNER, Role.OWNER), "The batch certificate")
     return certificate_of(batch_called(slug))
 
 
-@router.get("/batches/{slug}/certificate.pdf")
+@router.get(
+    "/batches/{slug}/certificate.pdf",
+    auth=by((Role.RELEASER, Role.PLANNER, Role.OWNER), "The batch certificate"),
+)
 def certificate_pdf(request: HttpRequest, slug: str):
     """What became of a batch, as PDF."""
-    person_with(request, (Role.RELEASER, Role.PLANNER, Role.OWNER), "The batch certificate")
     return _pdf([(certificate_of(batch_called(slug)), "")], f"{slug}-certificate")
 
 
-@router.get("/shelf/pick-list.pdf")
+@router.get("/shelf/pick-list.pdf", auth=by(Role.RELEASER, "The pick list"))
 def pick_list_pdf(request: HttpRequest):
     """What is to be packed, as PDF."""
-    person_with(request, Role.RELEASER, "The pick list")
     return _pdf([(written(pick_list(on_its_way(), workshop().name)), "")], "pick-list")
 
 
-@router.get("/shelf/delivery.pdf")
+@router.get("/shelf/delivery.pdf", auth=by(Role.RELEASER, "The delivery note"))
 def delivery_pdf(request: HttpRequest, buyer: Annotated[str, Field(max_length=120)]):
     """What one buyer gets, as PDF."""
-    person_with(request, Role.RELEASER, "The delivery note")
     sold = on_its_way()
     if not any(one.buyer == buyer and one.state is SaleState.PACKED for one in sold):
         raise NotThere(f"Nothing is packed for {buyer}.")

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from sortis_core.vocabulary.states import Role
 from sortis_server.people.api import Session, session_of
 from sortis_server.people.models import Invitation, Person
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.people.services import (
     change_password,
     change_person,
@@ -144,10 +144,10 @@ def people(request: HttpRequest):
     return _people()
 
 
-@router.post("/invitations", response=InvitationLink)
+@router.post("/invitations", response=InvitationLink, auth=by(Role.OWNER, "Inviting people"))
 def invited(request: HttpRequest, given: NewInvitation):
     """A link for somebody to join by, or to choose a new password."""
-    person = person_with(request, Role.OWNER, "Inviting people")
+    person = signed_in(request)
     if given.username:
         lost = Person.objects.filter(username=given.username, is_active=True).first()
         if lost is None:
@@ -158,10 +158,11 @@ def invited(request: HttpRequest, given: NewInvitation):
     return InvitationLink(link=f"/join?key={link}")
 
 
-@router.delete("/invitations/{int:number}", response=PeopleView)
+@router.delete(
+    "/invitations/{int:number}", response=PeopleView, auth=by(Role.OWNER, "Inviting people")
+)
 def uninvited(request: HttpRequest, number: int):
     """The link does not work any more."""
-    person_with(request, Role.OWNER, "Inviting people")
     Invitation.objects.filter(pk=number, joined=None).delete()
     return _people()
 
@@ -215,9 +216,8 @@ def second_changed(request: HttpRequest, given: SecondChange):
     return session_of(request)
 
 
-@router.put("/{username}", response=PeopleView)
+@router.put("/{username}", response=PeopleView, auth=by(Role.OWNER, "Changing people"))
 def changed(request: HttpRequest, username: str, given: PersonChange):
     """Change what somebody does, that they are away, or that they left."""
-    person_with(request, Role.OWNER, "Changing people")
     change_person(username, given.name, given.roles, given.away_until, here=given.here)
     return _people()

@@ -27,7 +27,7 @@ from sortis_server.devices import eraser_address, eraser_report, probe_address, 
 from sortis_server.inspect.photos import keep_photo
 from sortis_server.inspect.services import findings_of, keep_readout, policy_of, sheet_of
 from sortis_server.labels import Label, code_svg, labels_pdf
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.release.address import code_of
 from sortis_server.release.pictures import UnitPicture, pictures_of, show, show_also
 from sortis_server.release.services import (
@@ -182,10 +182,10 @@ def last_check(request: HttpRequest, tag: str):
     return _view(unit_tagged(tag))
 
 
-@router.post("/{tag}/release/sign", response=ReleaseView)
+@router.post("/{tag}/release/sign", response=ReleaseView, auth=by(Role.RELEASER, "Signing a gate"))
 def signed(request: HttpRequest, tag: str, given: Sign):
     """Sign one gate."""
-    person = person_with(request, Role.RELEASER, "Signing a gate")
+    person = signed_in(request)
     return _view(sign(unit_tagged(tag).tag, given.gate, given.words, person, given.reports))
 
 
@@ -195,10 +195,11 @@ class EraserReports(BaseModel):
     texts: list[str]
 
 
-@router.post("/{tag}/release/erasures", response=EraserReports)
+@router.post(
+    "/{tag}/release/erasures", response=EraserReports, auth=by(Role.RELEASER, "Asking the eraser")
+)
 def erasures(request: HttpRequest, tag: str):
     """Ask the eraser for its reports of the unit's drives; nothing is signed by it."""
-    person_with(request, Role.RELEASER, "Asking the eraser")
     unit = unit_tagged(tag)
     places = drives_with_data(findings_of(unit))
     seen = serials_seen(unit)
@@ -206,47 +207,59 @@ def erasures(request: HttpRequest, tag: str):
     return EraserReports(texts=[eraser_report(serial) for serial in serials])
 
 
-@router.post("/{tag}/release", response=ReleaseView)
+@router.post("/{tag}/release", response=ReleaseView, auth=by(Role.RELEASER, "Releasing"))
 def released(request: HttpRequest, tag: str):
     """Release the unit."""
-    person = person_with(request, Role.RELEASER, "Releasing")
+    person = signed_in(request)
     return _view(release(unit_tagged(tag).tag, person))
 
 
-@router.post("/{tag}/release/sign/back", response=ReleaseView)
+@router.post(
+    "/{tag}/release/sign/back", response=ReleaseView, auth=by(Role.RELEASER, "Signing a gate")
+)
 def signed_back(request: HttpRequest, tag: str, given: SignBack):
     """Take one signature back."""
-    person = person_with(request, Role.RELEASER, "Signing a gate")
+    person = signed_in(request)
     return _view(sign_back(unit_tagged(tag).tag, given.gate, person))
 
 
-@router.post("/{tag}/release/waive", response=ReleaseView)
+@router.post("/{tag}/release/waive", response=ReleaseView, auth=by(Role.OWNER, "Waiving a gate"))
 def waived(request: HttpRequest, tag: str, given: Waive):
     """Let the unit leave without one gate."""
-    person = person_with(request, Role.OWNER, "Waiving a gate")
+    person = signed_in(request)
     return _view(waive(unit_tagged(tag).tag, given.gate, given.reason, person, told=given.told))
 
 
-@router.post("/{tag}/release/waive/back", response=ReleaseView)
+@router.post(
+    "/{tag}/release/waive/back", response=ReleaseView, auth=by(Role.OWNER, "Waiving a gate")
+)
 def waived_back(request: HttpRequest, tag: str, given: SignBack):
     """Take one waiver back."""
-    person = person_with(request, Role.OWNER, "Waiving a gate")
+    person = signed_in(request)
     return _view(waive_back(unit_tagged(tag).tag, given.gate, person))
 
 
-@router.post("/{tag}/release/readout", response=ReleaseView)
+@router.post(
+    "/{tag}/release/readout",
+    response=ReleaseView,
+    auth=by((Role.RELEASER, Role.INSPECTOR), "Taking a read-out in"),
+)
 def read_out(request: HttpRequest, tag: str, file: File[UploadedFile]):
     """Take a fresh read-out in, beside what was ordered."""
-    person = person_with(request, (Role.RELEASER, Role.INSPECTOR), "Taking a read-out in")
+    person = signed_in(request)
     unit = unit_tagged(tag)
     keep_readout(unit, file.read(), person)
     return _view(unit)
 
 
-@router.post("/{tag}/release/probe", response=ReleaseView)
+@router.post(
+    "/{tag}/release/probe",
+    response=ReleaseView,
+    auth=by((Role.RELEASER, Role.INSPECTOR), "Taking a read-out in"),
+)
 def probe(request: HttpRequest, tag: str):
     """Ask the bench probe for a fresh read-out of this unit."""
-    person = person_with(request, (Role.RELEASER, Role.INSPECTOR), "Taking a read-out in")
+    person = signed_in(request)
     unit = unit_tagged(tag)
     findings = findings_of(unit)
     question = {
@@ -266,45 +279,56 @@ def pictures(request: HttpRequest, tag: str):
     return pictures_of(unit_tagged(tag))
 
 
-@router.put("/{tag}/pictures", response=list[UnitPicture])
+@router.put(
+    "/{tag}/pictures",
+    response=list[UnitPicture],
+    auth=by(Role.RELEASER, "Choosing pictures for the buyer"),
+)
 def pictures_shown(request: HttpRequest, tag: str, given: ShowPictures):
     """Set which pictures the buyer sees, their order, words and marks."""
-    person_with(request, Role.RELEASER, "Choosing pictures for the buyer")
     unit = unit_tagged(tag)
     show(unit, given.shown, given.known)
     return pictures_of(unit)
 
 
-@router.post("/{tag}/pictures", response=list[UnitPicture])
+@router.post(
+    "/{tag}/pictures",
+    response=list[UnitPicture],
+    auth=by(Role.RELEASER, "Taking pictures for the buyer"),
+)
 def picture_taken(request: HttpRequest, tag: str, file: File[UploadedFile], words: Form[str] = ""):
     """Keep a picture of the closed unit; the buyer sees it after the others."""
-    person = person_with(request, Role.RELEASER, "Taking pictures for the buyer")
+    person = signed_in(request)
     unit = unit_tagged(tag)
     with transaction.atomic():
         show_also(unit, keep_photo(unit, file.read(), words, person))
     return pictures_of(unit)
 
 
-@router.post("/{tag}/release/send-back", response=Sent)
+@router.post(
+    "/{tag}/release/send-back", response=Sent, auth=by(Role.RELEASER, "Sending a unit back")
+)
 def sent_back(request: HttpRequest, tag: str, given: SendBack):
     """The last check found something: back to inspection."""
-    person = person_with(request, Role.RELEASER, "Sending a unit back")
+    person = signed_in(request)
     unit = send_back(unit_tagged(tag).tag, given.places, given.words, person)
     return Sent(tag=unit.tag, stage=unit.stage)
 
 
-@router.post("/{tag}/release/open-again", response=Sent)
+@router.post(
+    "/{tag}/release/open-again", response=Sent, auth=by(Role.RELEASER, "Sending a unit back")
+)
 def opened_again(request: HttpRequest, tag: str, given: OpenAgain):
     """The machine misses something: back to the bench, to the step at which it was put in."""
-    person = person_with(request, Role.RELEASER, "Sending a unit back")
+    person = signed_in(request)
     again = open_again(unit_tagged(tag).tag, given.place, person)
     return Sent(tag=again.unit.tag, stage=again.unit.stage)
 
 
-@router.post("/{tag}/release/back", response=ReleaseView)
+@router.post("/{tag}/release/back", response=ReleaseView, auth=by(Role.RELEASER, "Releasing"))
 def released_back(request: HttpRequest, tag: str):
     """Take the release back."""
-    person = person_with(request, Role.RELEASER, "Releasing")
+    person = signed_in(request)
     return _view(release_back(unit_tagged(tag).tag, person))
 
 

@@ -16,7 +16,7 @@ from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.services import unit_tagged
 from sortis_server.decide.models import CustomerOrder
 from sortis_server.devices import market_address
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.sell.market import fetch_orders, publish
 from sortis_server.sell.models import Sale
 from sortis_server.sell.services import (
@@ -136,10 +136,13 @@ def _to_fill(here: list[OnShelf]) -> Iterator[OrderToFill]:
             )
 
 
-@router.get("/shelf", response=Shelf)
+@router.get(
+    "/shelf",
+    response=Shelf,
+    auth=by((SELLERS, Role.PLANNER, Role.OWNER), "The shelf with its prices"),
+)
 def shelf(request: HttpRequest):
     """What is to be sold, and what is on its way to buyers."""
-    person_with(request, (SELLERS, Role.PLANNER, Role.OWNER), "The shelf with its prices")
     handed = Sale.objects.filter(state=SaleState.HANDED_OVER)
     open_sales = Sale.objects.filter(open_unit__isnull=False).select_related("unit")
     here = on_shelf()
@@ -154,10 +157,13 @@ def shelf(request: HttpRequest):
     )
 
 
-@router.get("/shelf/listing.json", response=Listing)
+@router.get(
+    "/shelf/listing.json",
+    response=Listing,
+    auth=by((SELLERS, Role.PLANNER, Role.OWNER), "The listing"),
+)
 def listing(request: HttpRequest):
     """The free units as other programs read them."""
-    person_with(request, (SELLERS, Role.PLANNER, Role.OWNER), "The listing")
     free = [one for one in on_shelf() if one.state is None]
     return Listing(currency=workshop().currency, groups=list(grouped_for_sale(free)))
 
@@ -181,10 +187,9 @@ def _listed() -> Iterator[list[str]]:
         yield [plain(cell) for cell in cells]
 
 
-@router.get("/shelf/listing.csv")
+@router.get("/shelf/listing.csv", auth=by((SELLERS, Role.PLANNER, Role.OWNER), "The listing"))
 def listing_csv(request: HttpRequest):
     """The same as CSV."""
-    person_with(request, (SELLERS, Role.PLANNER, Role.OWNER), "The listing")
     out = io.StringIO()
     csv.writer(out).writerows([HEADINGS, *_listed()])
     answer = HttpResponse("\ufeff" + out.getvalue(), content_type="text/csv; charset=utf-8")
@@ -192,65 +197,65 @@ def listing_csv(request: HttpRequest):
     return answer
 
 
-@router.get("/shelf/listing.xlsx")
+@router.get("/shelf/listing.xlsx", auth=by((SELLERS, Role.PLANNER, Role.OWNER), "The listing"))
 def listing_xlsx(request: HttpRequest):
     """The same as XLSX."""
-    person_with(request, (SELLERS, Role.PLANNER, Role.OWNER), "The listing")
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
     answer = HttpResponse(xlsx("Listing", HEADINGS, _listed()), content_type=kind)
     answer["Content-Disposition"] = 'attachment; filename="listing.xlsx"'
     return answer
 
 
-@router.post("/shelf/market/listing", response=Published)
+@router.post("/shelf/market/listing", response=Published, auth=by(SELLERS, "Listing"))
 def published(request: HttpRequest):
     """Send what is free to the market."""
-    person_with(request, SELLERS, "Listing")
     return Published(groups=publish())
 
 
-@router.post("/shelf/market/orders", response=list[Allotted])
+@router.post("/shelf/market/orders", response=list[Allotted], auth=by(SELLERS, "Taking orders"))
 def market_orders(request: HttpRequest):
     """Take what the market ordered since; each order once."""
-    return fetch_orders(person_with(request, SELLERS, "Taking orders"))
+    return fetch_orders(signed_in(request))
 
 
-@router.post("/shelf/orders/{int:order}/fill", response=SaleView)
+@router.post(
+    "/shelf/orders/{int:order}/fill", response=SaleView, auth=by(SELLERS, "Filling an order")
+)
 def filled(request: HttpRequest, order: int, given: PackingScan):
     """Set a unit aside for a customer's order, by the scan of its label."""
-    return _view(fill(order, given.code, person_with(request, SELLERS, "Filling an order")))
+    return _view(fill(order, given.code, signed_in(request)))
 
 
-@router.post("/units/{tag}/sale/reserve", response=SaleView)
+@router.post("/units/{tag}/sale/reserve", response=SaleView, auth=by(SELLERS, "Selling"))
 def reserved(request: HttpRequest, tag: str, given: Reserve):
     """Somebody is to get the unit."""
-    person = person_with(request, SELLERS, "Selling")
+    person = signed_in(request)
     return _view(reserve(unit_tagged(tag).tag, given.buyer, given.price_cents, person))
 
 
-@router.post("/units/{tag}/sale/pack", response=SaleView)
+@router.post("/units/{tag}/sale/pack", response=SaleView, auth=by(SELLERS, "Packing"))
 def packed(request: HttpRequest, tag: str, given: PackingScan):
     """The unit is packed; its own label was scanned."""
-    person = person_with(request, SELLERS, "Packing")
+    person = signed_in(request)
     return _view(pack(unit_tagged(tag).tag, given.code, person))
 
 
-@router.post("/units/{tag}/sale/hand-over", response=SaleView)
+@router.post("/units/{tag}/sale/hand-over", response=SaleView, auth=by(SELLERS, "Handing over"))
 def handed_over(request: HttpRequest, tag: str):
     """The unit left."""
-    person = person_with(request, SELLERS, "Handing over")
+    person = signed_in(request)
     return _view(hand_over(unit_tagged(tag).tag, person))
 
 
-@router.post("/units/{tag}/sale/cancel", response=SaleView)
+@router.post("/units/{tag}/sale/cancel", response=SaleView, auth=by(SELLERS, "Cancelling a sale"))
 def cancelled(request: HttpRequest, tag: str, given: WhyBack):
     """The unit is back on the shelf."""
-    person = person_with(request, SELLERS, "Cancelling a sale")
+    person = signed_in(request)
     return _view(cancel(unit_tagged(tag).tag, given.reason, person))
 
 
-@router.post("/units/{tag}/sale/return", response=SaleView)
+@router.post("/units/{tag}/sale/return", response=SaleView, auth=by(SELLERS, "Taking a return"))
 def returned(request: HttpRequest, tag: str, given: WhyBack):
     """The unit came back."""
-    person = person_with(request, SELLERS, "Taking a return")
+    person = signed_in(request)
     return _view(take_return(unit_tagged(tag).tag, given.reason, person))

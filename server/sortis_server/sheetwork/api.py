@@ -35,8 +35,7 @@ from sortis_core.strip import Strip, draw_strip
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Unit
 from sortis_server.arrive.services import unit_tagged
-from sortis_server.people.models import Person
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.problems import NotThere
 from sortis_server.sheets.models import OfferedSheet, SheetVersion
 from sortis_server.sheets.offered import offer_sheet, sheet_of
@@ -165,10 +164,6 @@ class MergeAnswers(BaseModel):
     started_from: int = Field(ge=1)
 
 
-def _editor(request: HttpRequest) -> Person:
-    return person_with(request, Role.INSPECTOR, "Writing a sheet")
-
-
 def _trim(sheet: ModelSheet, asked: str) -> str:
     known = [one.key for one in sheet.trims]
     return asked if asked in known else known[0]
@@ -253,20 +248,20 @@ def guide_answered(request: HttpRequest, given: Answered):
     return Guided(document=sheet, asks=asks(sheet))
 
 
-@router.post("", response=Saved)
+@router.post("", response=Saved, auth=by(Role.INSPECTOR, "Writing a sheet"))
 def save(request: HttpRequest, given: Save):
     """Save a sheet as its next version."""
-    person = _editor(request)
+    person = signed_in(request)
     sheet, left = save_sheet(
         given.document, given.started_from, given.words, person, move_waiting=given.move_waiting
     )
     return Saved(sheet=sheet, left=left)
 
 
-@router.post("/import", response=Imported)
+@router.post("/import", response=Imported, auth=by(Role.INSPECTOR, "Writing a sheet"))
 def import_(request: HttpRequest, file: File[UploadedFile]):
     """Read a sheet from a JSON file: a new one for the editor, a known one as questions."""
-    person = _editor(request)
+    person = signed_in(request)
     try:
         document = json.loads(file.read().decode("utf-8-sig"))
     except (UnicodeDecodeError, ValueError, RecursionError) as error:
@@ -316,25 +311,30 @@ def one_offered(request: HttpRequest, number: int):
     )
 
 
-@router.post("/offered/{int:number}/merge", response=Saved)
+@router.post(
+    "/offered/{int:number}/merge", response=Saved, auth=by(Role.INSPECTOR, "Writing a sheet")
+)
 def offered_merged(request: HttpRequest, number: int, given: MergeAnswers):
     """Keep what the answers make as the next version of ours."""
-    person = _editor(request)
+    person = signed_in(request)
     sheet, left = merge_offered(number, given.answers, given.started_from, person)
     return Saved(sheet=sheet, left=left)
 
 
-@router.post("/offered/{int:number}/leave", response=list[OfferedLine])
+@router.post(
+    "/offered/{int:number}/leave",
+    response=list[OfferedLine],
+    auth=by(Role.INSPECTOR, "Writing a sheet"),
+)
 def offered_left(request: HttpRequest, number: int):
     """Keep ours as it is."""
-    leave_offered(number, _editor(request))
+    leave_offered(number, signed_in(request))
     return offered(request)
 
 
-@router.post("/begin", response=ModelSheet)
+@router.post("/begin", response=ModelSheet, auth=by(Role.INSPECTOR, "Writing a sheet"))
 def begin(request: HttpRequest, given: Begin):
     """A draft for an unknown model, from a near sheet, from a unit's read-out, or from nothing."""
-    _editor(request)
     if given.tag:
         row = unit_tagged(given.tag).readouts.order_by("-pk").first()
         if row is None:
@@ -412,10 +412,10 @@ def proof(request: HttpRequest, key: str):
     return offer_of(sheet_called(key))
 
 
-@router.post("/{key}/proof", response=Saved)
+@router.post("/{key}/proof", response=Saved, auth=by(Role.INSPECTOR, "Writing a sheet"))
 def prove(request: HttpRequest, key: str):
     """Take the proof of released units into the sheet, as its next version."""
-    person = _editor(request)
+    person = signed_in(request)
     known = sheet_called(key)
     offer = offer_of(known)
     if offer is None:

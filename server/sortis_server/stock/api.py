@@ -16,7 +16,7 @@ from sortis_core.takeback import StoreAct
 from sortis_core.vocabulary.states import OrderBy, PurchaseState, Role
 from sortis_server.devices import supplier_address
 from sortis_server.labels import Label, labels_pdf
-from sortis_server.people.roles import person_with
+from sortis_server.people.roles import by, signed_in
 from sortis_server.problems import NotThere
 from sortis_server.stock.acts import take_act_back
 from sortis_server.stock.counting import (
@@ -379,10 +379,10 @@ def _with_act(purchases: list[PurchaseView], act: Act | None) -> list[PurchaseVi
     return [one.model_copy(update={"act": act.pk if act else None}) for one in purchases]
 
 
-@router.post("/received", response=LotView)
+@router.post("/received", response=LotView, auth=by(Role.STOREKEEPER, "Booking parts in"))
 def received(request: HttpRequest, given: Received):
     """Book parts in that no purchase brought; answers the lot they lie in."""
-    person = person_with(request, Role.STOREKEEPER, "Booking parts in")
+    person = signed_in(request)
     lot, act = receive_parts(
         given.kind,
         given.condition,
@@ -395,17 +395,18 @@ def received(request: HttpRequest, given: Received):
     return _one_lot(lot, act)
 
 
-@router.post("/lots/{lot}/counted", response=LotView)
+@router.post(
+    "/lots/{lot}/counted", response=LotView, auth=by(Role.STOREKEEPER, "Counting the store")
+)
 def counted(request: HttpRequest, lot: int, given: CountedLot):
     """Set a lot right after a count; the difference needs a reason."""
-    person = person_with(request, Role.STOREKEEPER, "Counting the store")
+    person = signed_in(request)
     return _one_lot(*count_lot(lot, given.counted, given.words, person))
 
 
-@router.get("/round", response=RoundView)
+@router.get("/round", response=RoundView, auth=by(Role.STOREKEEPER, "Counting the store"))
 def round_(request: HttpRequest, place: str = ""):
     """Lots of a place that hold something, without how many the books say."""
-    person_with(request, Role.STOREKEEPER, "Counting the store")
     rows = Lot.objects.filter(on_hand__gt=0).select_related("kind")
     places = sorted(set(rows.values_list("place", flat=True)))
     chosen = list((rows.filter(place=place) if place else rows).order_by("place", "kind__label"))
@@ -426,10 +427,10 @@ def round_(request: HttpRequest, place: str = ""):
     )
 
 
-@router.post("/round", response=RoundKept)
+@router.post("/round", response=RoundKept, auth=by(Role.STOREKEEPER, "Counting the store"))
 def keep_counted(request: HttpRequest, given: KeepRound):
     """Set right what was counted, all of it or nothing."""
-    person = person_with(request, Role.STOREKEEPER, "Counting the store")
+    person = signed_in(request)
     found, act = keep_round({one.lot: (one.counted, one.last) for one in given.lots}, person)
     return RoundKept(
         right=len(given.lots) - len(found),
@@ -438,11 +439,14 @@ def keep_counted(request: HttpRequest, given: KeepRound):
     )
 
 
-@router.post("/lots/{lot}/settled", response=LotView)
+@router.post(
+    "/lots/{lot}/settled",
+    response=LotView,
+    auth=by((Role.STOREKEEPER, Role.TECHNICIAN), "Trying parts"),
+)
 def settled(request: HttpRequest, lot: int, given: Settled):
     """Parts that waited were tried, drives sanitised; answers the lot that the good ones lie in."""
-    roles = (Role.STOREKEEPER, Role.TECHNICIAN)
-    person = person_with(request, roles, "Trying parts")
+    person = signed_in(request)
     settled = settle_lot(
         lot,
         given.good,
@@ -456,36 +460,51 @@ def settled(request: HttpRequest, lot: int, given: Settled):
     return _one_lot(*settled)
 
 
-@router.post("/purchases/{purchase}/arrived", response=PurchaseView)
+@router.post(
+    "/purchases/{purchase}/arrived",
+    response=PurchaseView,
+    auth=by(Role.STOREKEEPER, "Booking parts in"),
+)
 def arrived(request: HttpRequest, purchase: int, given: Arrived):
     """Book a purchase into the store."""
-    person = person_with(request, Role.STOREKEEPER, "Booking parts in")
+    person = signed_in(request)
     row, act = receive(purchase, given.place, person, given.count)
     return _with_act(_purchases(Purchase.objects.filter(pk=row.pk)), act)[0]
 
 
-@router.post("/acts/{act}/back", response=ActView)
+@router.post(
+    "/acts/{act}/back",
+    response=ActView,
+    auth=by(
+        (Role.STOREKEEPER, Role.TECHNICIAN, Role.PLANNER), "Taking back what was done in the store"
+    ),
+)
 def taken_back(request: HttpRequest, act: int):
     """Take back what was done in the store with one key."""
-    roles = (Role.STOREKEEPER, Role.TECHNICIAN, Role.PLANNER)
-    person = person_with(request, roles, "Taking back what was done in the store")
+    person = signed_in(request)
     row = take_act_back(act, person)
     return ActView(kind=row.kind, words=row.words)
 
 
-@router.put("/purchases/{int:purchase}", response=list[PurchaseView])
+@router.put(
+    "/purchases/{int:purchase}",
+    response=list[PurchaseView],
+    auth=by((Role.STOREKEEPER, Role.PLANNER), "Changing a purchase"),
+)
 def purchase_changed(request: HttpRequest, purchase: int, given: PurchaseCount):
     """Buy more or fewer before the order is sent; none takes the purchase off."""
-    person_with(request, (Role.STOREKEEPER, Role.PLANNER), "Changing a purchase")
     change_purchase(purchase, given.count)
     return _purchases(Purchase.objects.filter(pk=purchase))
 
 
-@router.post("/purchases/order", response=list[PurchaseView])
+@router.post(
+    "/purchases/order",
+    response=list[PurchaseView],
+    auth=by((Role.STOREKEEPER, Role.PLANNER), "Ordering parts"),
+)
 def order(request: HttpRequest, given: Purchases):
     """Send purchases to the supplier, or note that they were ordered by hand."""
-    roles = (Role.STOREKEEPER, Role.PLANNER)
-    person = person_with(request, roles, "Ordering parts")
+    person = signed_in(request)
     act: Act | None = None
     match given.how:
         case OrderBy.SUPPLIER:
@@ -497,9 +516,10 @@ def order(request: HttpRequest, given: Purchases):
     return _with_act(_purchases(Purchase.objects.filter(pk__in=given.ids)), act)
 
 
-@router.post("/quotes", response=Quoted)
+@router.post(
+    "/quotes", response=Quoted, auth=by((Role.STOREKEEPER, Role.PLANNER), "Asking the supplier")
+)
 def quotes(request: HttpRequest):
     """Bring the offers up to date with what the supplier quotes now."""
-    person_with(request, (Role.STOREKEEPER, Role.PLANNER), "Asking the supplier")
     fetch_quotes()
     return Quoted(offers=OfferRow.objects.count())
