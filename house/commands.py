@@ -48,6 +48,7 @@ SHARED = Path("/dev/shm")
 TYPES = WEB / "src" / "api" / "schema.ts"
 WORDS = WEB / "src" / "api" / "vocabulary.ts"
 LICENCES = HOME / "docs" / "licences.md"
+RIGHTS = HOME / "docs" / "rights.md"
 OFFLINE = {"SORTIS_SECRET_KEY": "for commands that reach no database"}
 
 
@@ -321,6 +322,17 @@ def licences(given: argparse.Namespace) -> int:
     return run_command([PYTHON, "-m", "house.licences", LICENCES])
 
 
+def _write_rights(target: Path) -> int:
+    env = paths() | OFFLINE
+    return run_command([PYTHON, "-m", "sortis_server.rights_page", target], env=env)
+
+
+def rights(given: argparse.Namespace) -> int:
+    """Write docs/rights.md anew from the API."""
+    set_up(testing=True, building=False)
+    return _write_rights(RIGHTS)
+
+
 def check(given: argparse.Namespace) -> int:
     """Style, types, import contracts, missing migrations, lint, words, stale generated files."""
     set_up(testing=True, building=False)
@@ -359,6 +371,11 @@ def check(given: argparse.Namespace) -> int:
     if told or listed.read_bytes() != LICENCES.read_bytes():
         say("docs/licences.md is not what the packages say. ./sortis licences writes it anew.")
         failed.append("licences")
+    say("== rights")
+    listed = VAR / "rights.md"
+    if _write_rights(listed) or listed.read_bytes() != RIGHTS.read_bytes():
+        say("docs/rights.md is not what the API says. ./sortis rights writes it anew.")
+        failed.append("rights")
     say(f"check: {'failed: ' + ', '.join(failed) if failed else 'all passed'}")
     return 1 if failed else 0
 
@@ -478,6 +495,7 @@ def command_line() -> argparse.ArgumentParser:
     command("check", check, "style, types, import contracts, migrations, lint, generated files")
     command("types", types, "write the interface's types and words anew from API and core")
     command("licences", licences, "write docs/licences.md anew from what the packages say")
+    command("rights", rights, "write docs/rights.md anew from the API")
     made = command("bench", bench, "run benchmarks; each prints one line a target")
     made.add_argument("names", nargs="*", help="for example plan")
     made = command("core", core, "the core without a server: plan CASE.json, schema NAME")

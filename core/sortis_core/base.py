@@ -39,6 +39,11 @@ def money(cents: int, currency: str = "EUR") -> str:
     return f"{sign}{mark}{abs(cents) // 100:,}.{abs(cents) % 100:02d}"
 
 
+def an(word: str) -> str:
+    """A noun with its article: ``an owner``."""
+    return f"{'an' if word[:1].lower() in 'aeiou' else 'a'} {word}"
+
+
 def listed(words: Sequence[str], last: str = "and") -> str:
     """Join words as a sentence does: ``a, b and c``."""
     if len(words) < 2:

@@ -143,6 +143,8 @@ class WorkshopSettings(Record):
     leads there."""
     forget_days: ForgetDays = USUAL_DAYS
     """What is no evidence is forgotten after so many days."""
+    money_open: bool = False
+    """Everyone who signs in sees all money, as in a cooperative; else by role."""
     policy: Policy = Policy()
     """Schools and costs that new batches begin with."""
 

@@ -35,6 +35,12 @@ class NotYours(SortisError):
     title = "Another role does this"
 
 
+class NotSeen(NotYours):
+    """The person's roles do not read this."""
+
+    title = "Another role sees this"
+
+
 DEADLOCK, LOCK_TIMEOUT = 1213, 1205
 """MariaDB's numbers for a transaction that it ended because two waited for each other."""
 NO_ROOM = (3, 1021, 1026, 1114)
@@ -66,7 +72,12 @@ PAGE = """\
 </html>
 """
 """Where the application's own page cannot be given."""
-STATUS: dict[type[SortisError], int] = {StaleVersion: 409, NotThere: 404, NotYours: 403}
+STATUS: dict[type[SortisError], int] = {
+    StaleVersion: 409,
+    NotThere: 404,
+    NotYours: 403,
+    NotSeen: 403,
+}
 
 
 def problem(status: int, title: str, detail: str, **facts: object) -> JsonResponse:

@@ -64,6 +64,8 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
+    "sortis_server.withheld.Withheld",
+    # Inside of it: what is kept to be said again was said to somebody else once more.
     "sortis_server.repeats.middleware.Repeats",
 ]
 ROOT_URLCONF = "sortis_server.urls"

@@ -35,6 +35,7 @@ from sortis_core.options.option import OutcomeKind
 from sortis_core.papers import PaperKind, PrintKind
 from sortis_core.plan.case import Goal
 from sortis_core.policy import SCHOOLS, SchoolQuestion, school_questions
+from sortis_core.rights import Money
 from sortis_core.route.graph import CableJoint, Depth, PryStart, Tool
 from sortis_core.route.minutes import Skill
 from sortis_core.route.work import StepKind
@@ -107,6 +108,7 @@ LISTS: tuple[type[Term], ...] = (
     MachineForm,
     Mark,
     ModuleForm,
+    Money,
     OrderBy,
     OrderState,
     OriginKind,

@@ -1,6 +1,7 @@
 """Batches, their units, labels."""
 
 from datetime import date
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
@@ -8,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from sortis_core.labels import LabelSize, size_called
 from sortis_core.policy import Policy
+from sortis_core.rights import Money
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.models import Batch
 from sortis_server.arrive.services import (
@@ -23,6 +25,7 @@ from sortis_server.devices import print_labels, printer_address
 from sortis_server.labels import Label, labels_pdf
 from sortis_server.people.roles import by
 from sortis_server.sheets.services import sheet_version
+from sortis_server.workshop.money import sees_money
 from sortis_server.workshop.services import workshop
 
 router = Router(tags=["arrive"])
@@ -36,8 +39,17 @@ class NewBatch(BaseModel):
     source: str = Field(max_length=120)
     arrived_on: date
     due_on: date
-    money_cents: int = Field(ge=0, le=1_000_000_000)
+    money_cents: int | None = Field(default=None, ge=0, le=1_000_000_000)
+    """What is set by who may see it; else nothing, and as it stands."""
     bench_minutes: int = Field(ge=0, le=10_000_000)
+
+
+def _told(request: HttpRequest, given: NewBatch, money_cents: int) -> dict[str, Any]:
+    """What is to be set; the money by who may see it, else as it stands."""
+    told = given.model_dump()
+    if given.money_cents is None or not sees_money(request, Money.RESULTS):
+        told["money_cents"] = money_cents
+    return told
 
 
 class Print(BaseModel):
@@ -95,7 +107,7 @@ def close(request: HttpRequest, slug: str, given: Closing):
 @router.post("/batches", response=BatchView, auth=by(Role.RECEIVER, "Making a batch"))
 def new_batch(request: HttpRequest, given: NewBatch):
     """Make an empty batch."""
-    return batch_view(make_batch(**given.model_dump()))
+    return batch_view(make_batch(**_told(request, given, 0)))
 
 
 @router.put(
@@ -105,7 +117,8 @@ def new_batch(request: HttpRequest, given: NewBatch):
 )
 def batch_changed(request: HttpRequest, slug: str, given: NewBatch):
     """Change name, days, money and hours of a batch."""
-    return batch_view(change_batch(batch_called(slug), **given.model_dump()))
+    batch = batch_called(slug)
+    return batch_view(change_batch(batch, **_told(request, given, batch.money_cents)))
 
 
 @router.put(

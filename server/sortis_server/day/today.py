@@ -55,10 +55,9 @@ class BatchMoney(BaseModel):
     """What a batch was to cost and is expected to leave, by its approved outcomes."""
 
     slug: str
-    spent_cents: int | None
-    """None for whoever does not see what batches cost."""
+    spent_cents: int
     leaves_cents: int | None
-    """None until something is approved, and for whoever does not see it."""
+    """None until something is approved."""
     released: int
     days_left: int
 
@@ -164,7 +163,7 @@ def _coming(today: date) -> list[Coming]:
     return sorted(found, key=lambda one: (one.due, one.label))[:COMING]
 
 
-def _money(batches: list[Batch], today: date, *, sees: bool) -> list[BatchMoney]:
+def _money(batches: list[Batch], today: date) -> list[BatchMoney]:
     leaves = dict(
         Outcome.objects.filter(unit__batch__in=batches, valid=True)
         .values_list("unit__batch")
@@ -183,8 +182,8 @@ def _money(batches: list[Batch], today: date, *, sees: bool) -> list[BatchMoney]
     return [
         BatchMoney(
             slug=batch.slug,
-            spent_cents=spent[batch.pk] if sees else None,
-            leaves_cents=leaves.get(batch.pk) if sees else None,
+            spent_cents=spent[batch.pk],
+            leaves_cents=leaves.get(batch.pk),
             released=released.get(batch.pk, 0),
             days_left=(batch.due_on - today).days,
         )
@@ -206,5 +205,5 @@ def today(request: HttpRequest):
         next=list(next_for(roles, waiting)),
         first_steps=list(first_steps(_taken(len(newest_standards())))),
         coming=_coming(now),
-        batches=_money(batches, now, sees=bool({Role.PLANNER, Role.OWNER} & set(roles))),
+        batches=_money(batches, now),
     )

@@ -26,6 +26,7 @@ from sortis_core.plan.whatif import (
     unit_ways,
 )
 from sortis_core.policy import Policy
+from sortis_core.rights import Money
 from sortis_core.route.minutes import Skill
 from sortis_core.vocabulary.states import PlanState, Role
 from sortis_core.workshop import Missing
@@ -57,9 +58,12 @@ from sortis_server.decide.wishes import add_order, drop_order, pin_units, woken_
 from sortis_server.people.roles import by, signed_in
 from sortis_server.problems import NotThere
 from sortis_server.sheets.services import newest_sheets
+from sortis_server.workshop.money import Seeing
 from sortis_server.workshop.services import newest_standards, part_kinds
 
 router = Router(tags=["decide"])
+SEES_PLAN = Seeing(Money.RESULTS, "The plan of a batch")
+SEES_BUYING = Seeing(Money.COSTS, "The buying list")
 
 
 class Named(BaseModel):
@@ -269,7 +273,7 @@ def _woken(batch: Batch) -> list[Woken]:
     ]
 
 
-@router.get("/{slug}/plan", response=DecideView)
+@router.get("/{slug}/plan", response=DecideView, auth=SEES_PLAN)
 def plan(request: HttpRequest, slug: str):
     """The newest plan of the batch, what its dials stand at, and what people wish."""
     batch = batch_called(slug)
@@ -341,7 +345,7 @@ def _plan_asked(batch: Batch, dials: Dials, number: int) -> tuple[Case, Plan | N
     return case, solved(case, quick=False)
 
 
-@router.post("/{slug}/plan/ladder", response=LadderView)
+@router.post("/{slug}/plan/ladder", response=LadderView, auth=SEES_PLAN)
 def ladder(request: HttpRequest, slug: str, given: AskGroup):
     """Every option of one group of a plan, with the sums of its units."""
     case, found = _plan_asked(batch_called(slug), given, given.number)
@@ -428,7 +432,7 @@ def rule(request: HttpRequest, slug: str, given: AskRule):
     raise NotThere("There is no such rule to change.")
 
 
-@router.get("/{slug}/plan/{int:number}", response=PlanView)
+@router.get("/{slug}/plan/{int:number}", response=PlanView, auth=SEES_PLAN)
 def kept_plan(request: HttpRequest, slug: str, number: int):
     """A plan that was kept."""
     return saved_view(plan_numbered(batch_called(slug), number))
@@ -501,13 +505,13 @@ def pin(request: HttpRequest, slug: str, given: NewPin):
     return _pins(batch)
 
 
-@router.get("/{slug}/case.json")
+@router.get("/{slug}/case.json", auth=SEES_PLAN)
 def case_json(request: HttpRequest, slug: str):
     """The case of the batch as it stands now, for the core's command line."""
     return _download(case_of(batch_called(slug)).model_dump_json(indent=2), f"{slug}.case.json")
 
 
-@router.get("/{slug}/plan/{int:number}/case.json")
+@router.get("/{slug}/plan/{int:number}/case.json", auth=SEES_PLAN)
 def kept_case_json(request: HttpRequest, slug: str, number: int):
     """The case that a kept plan was solved from."""
     row = plan_numbered(batch_called(slug), number)
@@ -522,20 +526,20 @@ def _kept(slug: str, number: int) -> Plan:
     return read_document(Plan, row.plan)
 
 
-@router.get("/{slug}/plan/{int:number}/plan.json")
+@router.get("/{slug}/plan/{int:number}/plan.json", auth=SEES_PLAN)
 def kept_plan_json(request: HttpRequest, slug: str, number: int):
     """A kept plan whole, with every allocation."""
     told = _kept(slug, number).model_dump_json(indent=2)
     return _download(told, f"{slug}.plan-{number}.json")
 
 
-@router.get("/{slug}/plan/{int:number}/buying.csv")
+@router.get("/{slug}/plan/{int:number}/buying.csv", auth=SEES_BUYING)
 def buying_as_csv(request: HttpRequest, slug: str, number: int):
     """The buying list as CSV."""
     return _download(buying_csv(_kept(slug, number)), f"{slug}.to-buy.csv", "text/csv")
 
 
-@router.get("/{slug}/plan/{int:number}/buying.xlsx")
+@router.get("/{slug}/plan/{int:number}/buying.xlsx", auth=SEES_BUYING)
 def buying_as_xlsx(request: HttpRequest, slug: str, number: int):
     """The buying list as XLSX."""
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"

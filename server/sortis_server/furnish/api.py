@@ -24,6 +24,7 @@ from sortis_core.prices import (
     read_pasted,
     with_prices,
 )
+from sortis_core.rights import SEEN_BY, Money
 from sortis_core.standards import Standard
 from sortis_core.vocabulary.states import Role
 from sortis_core.vocabulary.words import TermWords
@@ -59,12 +60,21 @@ class KeptVersion(BaseModel):
     words: str
 
 
+class MoneyRight(BaseModel):
+    """A kind of money figures, and the roles that see it."""
+
+    money: Money
+    roles: list[Role]
+
+
 class SettingsView(BaseModel):
     """The settings as they are, and who changed them."""
 
     settings: WorkshopSettings
     usual_labels: list[LabelSize]
     """Sizes that every workshop has."""
+    money: list[MoneyRight]
+    """Who sees which money while it is not open to everyone."""
     version: int
     history: list[KeptVersion]
 
@@ -171,6 +181,7 @@ def _settings() -> SettingsView:
     return SettingsView(
         settings=settings,
         usual_labels=list(USUAL_SIZES),
+        money=[MoneyRight(money=one, roles=list(roles)) for one, roles in SEEN_BY.items()],
         version=version,
         history=history_of(WorkshopVersion, SETTINGS),
     )

@@ -9,6 +9,7 @@ from ninja import File, Router
 from ninja.files import UploadedFile
 
 from sortis_core.configuration import Aspect
+from sortis_core.rights import Money
 from sortis_core.strip import Strip
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.services import batch_called
@@ -23,6 +24,7 @@ from sortis_server.inspect.batch_file import (
 from sortis_server.inspect.findings import configurations_of, strips_of
 from sortis_server.people.roles import by, signed_in
 from sortis_server.spreadsheet import plain
+from sortis_server.workshop.money import Seeing
 
 router = Router(tags=["inspect"])
 MOST_STRIPS = 200
@@ -36,7 +38,7 @@ def strips(request: HttpRequest, slug: str, tags: str):
     return strips_of(list(units))
 
 
-@router.get("/batches/{slug}/batch.json")
+@router.get("/batches/{slug}/batch.json", auth=Seeing(Money.RESULTS, "The file of a batch"))
 def batch_out(request: HttpRequest, slug: str):
     """The batch with all its units and findings as one document."""
     batch = batch_called(slug)

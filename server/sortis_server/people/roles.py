@@ -1,8 +1,11 @@
 """One place that says who may do what: a right stands at its operation (docs/rights.md)."""
 
+from typing import ClassVar
+
 from django.http import HttpRequest
 from ninja.security import SessionAuth
 
+from sortis_core.base import an
 from sortis_core.vocabulary.states import Role
 from sortis_server.people.models import Person
 from sortis_server.problems import NotYours
@@ -14,9 +17,13 @@ class Allowed(SessionAuth):
     :param doing: what it is, as the beginning of a sentence: "Planning".
     """
 
+    all: ClassVar[list["Allowed"]] = []
+    """Every right there is, for the page that lists them."""
+
     def __init__(self, roles: tuple[Role, ...], doing: str) -> None:
         super().__init__()
         self.roles, self.doing = roles, doing
+        Allowed.all.append(self)
 
     def authenticate(self, request: HttpRequest, key: str | None) -> Person | None:
         """The person; None where nobody is signed in.
@@ -36,10 +43,10 @@ class Allowed(SessionAuth):
         if set(self.roles) & set(person.roles):
             return
         has = ", ".join(person.roles) or "no role"
-        wanted = " or a ".join(self.roles)
+        wanted = " or ".join(an(role.label) for role in self.roles)
         raise NotYours(
-            f"{self.doing} is for a {wanted}. {person.name} is signed in as {has}. Sign in as a "
-            f"{wanted}."
+            f"{self.doing} is for {wanted}. {person.name} is signed in as {has}. "
+            f"Sign in as {wanted}."
         )
 
 

@@ -242,7 +242,7 @@ def waived_back(request: HttpRequest, tag: str, given: SignBack):
 @router.post(
     "/{tag}/release/readout",
     response=ReleaseView,
-    auth=by((Role.RELEASER, Role.INSPECTOR), "Taking a read-out in"),
+    auth=by((Role.RELEASER, Role.INSPECTOR), "Taking a read-out in at the last check"),
 )
 def read_out(request: HttpRequest, tag: str, file: File[UploadedFile]):
     """Take a fresh read-out in, beside what was ordered."""
@@ -255,7 +255,7 @@ def read_out(request: HttpRequest, tag: str, file: File[UploadedFile]):
 @router.post(
     "/{tag}/release/probe",
     response=ReleaseView,
-    auth=by((Role.RELEASER, Role.INSPECTOR), "Taking a read-out in"),
+    auth=by((Role.RELEASER, Role.INSPECTOR), "Taking a read-out in at the last check"),
 )
 def probe(request: HttpRequest, tag: str):
     """Ask the bench probe for a fresh read-out of this unit."""

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 
 from sortis_core.filling import fitting
 from sortis_core.market import Allotted
+from sortis_core.rights import Money
 from sortis_core.selling import OnShelf, SaleState, ShelfGroup, grouped_for_sale
 from sortis_core.vocabulary.states import Role
 from sortis_server.arrive.services import unit_tagged
@@ -30,6 +31,7 @@ from sortis_server.sell.services import (
     wanted_of,
 )
 from sortis_server.spreadsheet import plain, xlsx
+from sortis_server.workshop.money import Seeing
 from sortis_server.workshop.services import newest_standards, workshop
 
 router = Router(tags=["sell"])
@@ -139,7 +141,7 @@ def _to_fill(here: list[OnShelf]) -> Iterator[OrderToFill]:
 @router.get(
     "/shelf",
     response=Shelf,
-    auth=by((SELLERS, Role.PLANNER, Role.OWNER), "The shelf with its prices"),
+    auth=Seeing(Money.PRICES, "The shelf with its prices"),
 )
 def shelf(request: HttpRequest):
     """What is to be sold, and what is on its way to buyers."""
@@ -160,7 +162,7 @@ def shelf(request: HttpRequest):
 @router.get(
     "/shelf/listing.json",
     response=Listing,
-    auth=by((SELLERS, Role.PLANNER, Role.OWNER), "The listing"),
+    auth=Seeing(Money.PRICES, "The listing"),
 )
 def listing(request: HttpRequest):
     """The free units as other programs read them."""
@@ -187,7 +189,7 @@ def _listed() -> Iterator[list[str]]:
         yield [plain(cell) for cell in cells]
 
 
-@router.get("/shelf/listing.csv", auth=by((SELLERS, Role.PLANNER, Role.OWNER), "The listing"))
+@router.get("/shelf/listing.csv", auth=Seeing(Money.PRICES, "The listing"))
 def listing_csv(request: HttpRequest):
     """The same as CSV."""
     out = io.StringIO()
@@ -197,7 +199,7 @@ def listing_csv(request: HttpRequest):
     return answer
 
 
-@router.get("/shelf/listing.xlsx", auth=by((SELLERS, Role.PLANNER, Role.OWNER), "The listing"))
+@router.get("/shelf/listing.xlsx", auth=Seeing(Money.PRICES, "The listing"))
 def listing_xlsx(request: HttpRequest):
     """The same as XLSX."""
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"

@@ -4,6 +4,8 @@ from django.http import HttpRequest
 from ninja import Router
 from pydantic import BaseModel
 
+from sortis_core.rights import Money
+from sortis_server.workshop.money import money_seen_by
 from sortis_server.workshop.services import workshop
 
 router = Router(tags=["workshop"])
@@ -20,6 +22,8 @@ class WorkshopView(BaseModel):
     arrivals_place: str
     hazard_rules: str
     recycling_rules: str
+    sees: list[Money]
+    """The money that who asks may see; of the rest there are no figures in any answer."""
 
 
 @router.get("", response=WorkshopView)
@@ -34,4 +38,5 @@ def settings(request: HttpRequest):
         arrivals_place=row.arrivals_place,
         hazard_rules=row.hazard_rules,
         recycling_rules=row.recycling_rules,
+        sees=sorted(money_seen_by(request.user)),
     )

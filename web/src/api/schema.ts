@@ -3956,6 +3956,12 @@ export interface components {
             words: components["schemas"]["TermWords"][];
         };
         /**
+         * Money
+         * @description Kinds of money figures, by who may see them.
+         * @enum {string}
+         */
+        Money: "costs" | "prices" | "results";
+        /**
          * WorkshopView
          * @description What every screen must know of the workshop.
          */
@@ -3974,6 +3980,8 @@ export interface components {
             hazard_rules: string;
             /** Recycling Rules */
             recycling_rules: string;
+            /** Sees */
+            sees: components["schemas"]["Money"][];
         };
         /**
          * StartChoices
@@ -4137,6 +4145,15 @@ export interface components {
          */
         MemorySchool: "stated" | "bench_proven";
         /**
+         * MoneyRight
+         * @description A kind of money figures, and the roles that see it.
+         */
+        MoneyRight: {
+            money: components["schemas"]["Money"];
+            /** Roles */
+            roles: components["schemas"]["Role"][];
+        };
+        /**
          * PairSchool
          * @description Whether modules of two makers may run side by side.
          * @enum {string}
@@ -4263,6 +4280,8 @@ export interface components {
             settings: components["schemas"]["WorkshopSettings"];
             /** Usual Labels */
             usual_labels: components["schemas"]["LabelSize"][];
+            /** Money */
+            money: components["schemas"]["MoneyRight"][];
             /** Version */
             version: number;
             /** History */
@@ -4388,6 +4407,12 @@ export interface components {
              * @default 90
              */
             forget_days: number;
+            /**
+             * Money Open
+             * @description Everyone who signs in sees all money, as in a cooperative; else by role.
+             * @default false
+             */
+            money_open: boolean;
             /**
              * @description Schools and costs that new batches begin with.
              * @default {
@@ -9476,7 +9501,7 @@ export interface components {
              */
             due_on: string;
             /** Money Cents */
-            money_cents: number;
+            money_cents?: number | null;
             /** Bench Minutes */
             bench_minutes: number;
         };
@@ -10690,7 +10715,7 @@ export interface components {
             /** Slug */
             slug: string;
             /** Spent Cents */
-            spent_cents: number | null;
+            spent_cents: number;
             /** Leaves Cents */
             leaves_cents: number | null;
             /** Released */

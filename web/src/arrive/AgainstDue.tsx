@@ -1,5 +1,6 @@
 import type { Schemas } from '../api/client'
-import { count, roundMoney, signed } from '../frame/words'
+import { count, roundMoney, sees, signed } from '../frame/words'
+import { Money } from '../api/vocabulary'
 
 const MOST_TEETH = 120
 
@@ -18,8 +19,8 @@ export function AgainstDue({ batch, money }: { batch: Schemas['BatchView']; mone
         {Array.from({ length: teeth }, (_, n) => <rect key={n} x={n * 4} y={n < inked ? 0 : 4} width="2.6" height={n < inked ? 12 : 8} fill={n < inked ? 'var(--ink)' : late ? 'var(--fit)' : 'var(--rule)'} />)}
       </svg>
       <span>{done} of {batch.units} done, <b className={late ? 'fitink' : ''}>{left}</b></span>
-      {money.leaves_cents !== null && money.leaves_cents !== undefined && <span>expected to leave <b>{signed(money.leaves_cents, batch.currency)}</b></span>}
-      {money.spent_cents !== null && money.spent_cents !== undefined && <span className="quiet">{roundMoney(money.spent_cents, batch.currency)} of {roundMoney(batch.money_cents, batch.currency)} on parts</span>}
+      {sees(Money.RESULTS) && money.leaves_cents !== null && <span>expected to leave <b>{signed(money.leaves_cents, batch.currency)}</b></span>}
+      {sees(Money.RESULTS) && <span className="quiet">{roundMoney(money.spent_cents, batch.currency)} of {roundMoney(batch.money_cents, batch.currency)} on parts</span>}
     </p>
   )
 }

@@ -10,7 +10,8 @@ import { Stages } from '../frame/Stages'
 import { Today, todayQuery } from '../day/Today'
 import { AgainstDue } from './AgainstDue'
 import { ChangeBatch } from './ChangeBatch'
-import { count, currencySign, day, hours, isoDay, roundMoney } from '../frame/words'
+import { count, currencySign, day, hours, isoDay, roundMoney, sees } from '../frame/words'
+import { Money } from '../api/vocabulary'
 
 const WEEKS_TO_DUE = 4
 
@@ -52,7 +53,7 @@ export function Batches() {
       {found.data && all.length === 0 && <p>{search ? `No batch is called like “${search}”.` : closed ? 'No batch is closed.' : 'No batch yet. Make one below, then take its manifest in.'}</p>}
       {all.map((batch) => (
         <section key={batch.slug} className="mb-7" aria-label={batch.name}>
-          <p className="mb-2"><b className="text-lg">{batch.name}</b> <span className="quiet">· {batch.source} · {count(batch.units, 'unit')}, {count(batch.models, 'model')} · due {day(batch.due_on)} · {roundMoney(batch.money_cents, batch.currency)} and {hours(batch.bench_minutes)} to use</span> <ChangeBatch batch={batch} /></p>
+          <p className="mb-2"><b className="text-lg">{batch.name}</b> <span className="quiet">· {batch.source} · {count(batch.units, 'unit')}, {count(batch.models, 'model')} · due {day(batch.due_on)} · {sees(Money.RESULTS) && <>{roundMoney(batch.money_cents, batch.currency)} and </>}{hours(batch.bench_minutes)} to use</span> <ChangeBatch batch={batch} /></p>
           <Stages batch={batch.slug} counts={batch.counts} />
           <AgainstDue batch={batch} money={money.get(batch.slug)} />
           <Closing batch={batch} />
@@ -140,7 +141,7 @@ function NewBatch() {
           const made = await ask(api.POST('/api/batches', {
             body: {
               name: text('name'), source: text('source'), arrived_on: isoDay(today), due_on: dayGiven(form, 'due_on'),
-              money_cents: Math.round(Number(text('money')) * 100), bench_minutes: Math.round(Number(text('hours')) * 60),
+              money_cents: sees(Money.RESULTS) ? Math.round(Number(text('money')) * 100) : null, bench_minutes: Math.round(Number(text('hours')) * 60),
             },
           }))
           await queries.invalidateQueries({ queryKey: ['batches'] })
@@ -157,7 +158,7 @@ function NewBatch() {
         <label>Name<input name="name" required maxLength={80} className="input input-bordered h-11 w-56 block" placeholder="Harbour office, spring" /></label>
         <label>Where from<input name="source" required maxLength={120} className="input input-bordered h-11 w-56 block" /></label>
         <DayField label="Due" name="due_on" required begins={isoDay(due)} className="input input-bordered h-11 w-40" />
-        <label>Money, {currencySign()}<input name="money" type="number" min="0" defaultValue="400" className="input input-bordered h-11 w-24 block" /></label>
+        {sees(Money.RESULTS) && <label>Money, {currencySign()}<input name="money" type="number" min="0" defaultValue="400" className="input input-bordered h-11 w-24 block" /></label>}
         <label>Bench hours<input name="hours" type="number" min="0" step="0.5" defaultValue="12" className="input input-bordered h-11 w-24 block" /></label>
         <button type="submit" className="btn btn-primary btn-bench">Make batch</button>
       </div>

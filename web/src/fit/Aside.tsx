@@ -3,9 +3,9 @@ import { type Schemas, problemOf } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { useScan } from '../frame/ScanListener'
 import { termsOf } from '../frame/sum'
-import { money, signed } from '../frame/words'
+import { money, sees, signed } from '../frame/words'
 import type { BenchState } from './useBench'
-import { FetchState, OrderState } from '../api/vocabulary'
+import { FetchState, Money, OrderState } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
 
 const INK: Record<string, string> = { ready: '', confirmed: 'doneink font-semibold', fitted: 'doneink' }
@@ -40,7 +40,7 @@ export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas[
       <h2 className="mt-5 mb-1">As found, as it will be</h2>
       <Strip strip={view.found} size="line" />
       <Strip strip={view.planned} size="line" />
-      {!view.closing && (
+      {!view.closing && sees(Money.RESULTS) && (
         <>
           <h2 className="mt-5 mb-1">What this leaves</h2>
           <table className="text-note w-full">

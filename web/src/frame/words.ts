@@ -1,6 +1,7 @@
 import { type Schemas, api, ask } from '../api/client'
+import type { Money } from '../api/vocabulary'
 
-let shop: Schemas['WorkshopView'] = { name: '', currency: 'EUR', locale: '', tag_prefix: '', arrivals_place: '', hazard_rules: '', recycling_rules: '' }
+let shop: Schemas['WorkshopView'] = { name: '', currency: 'EUR', locale: '', tag_prefix: '', arrivals_place: '', hazard_rules: '', recycling_rules: '', sees: [] }
 
 /** Name, currency and dates of the workshop; fetched once after sign-in. */
 export const loadWorkshop = async (): Promise<void> => {
@@ -11,6 +12,9 @@ export const reloadWorkshop = async (): Promise<void> => {
   shop = await ask(api.GET('/api/workshop'))
 }
 export const workshop = (): Schemas['WorkshopView'] => shop
+
+/** Whether who signed in may see that money; without, no answer holds its figures. */
+export const sees = (kind: Money): boolean => shop.sees.includes(kind)
 
 /** Dates and figures as the workshop writes them, else as the reader's browser does. */
 const locale = (): string | undefined => shop.locale || undefined
@@ -26,7 +30,7 @@ const writer = (options: Intl.NumberFormatOptions): Intl.NumberFormat => {
 }
 
 const inMoney = (cents: number, currency: string | undefined, digits: number): string =>
-  writer({ style: 'currency', currency: currency ?? shop.currency, minimumFractionDigits: digits, maximumFractionDigits: digits }).format(cents / 100)
+  Number.isFinite(cents) ? writer({ style: 'currency', currency: currency ?? shop.currency, minimumFractionDigits: digits, maximumFractionDigits: digits }).format(cents / 100) : ''
 
 export const money = (cents: number, currency?: string): string => inMoney(cents, currency, 2)
 

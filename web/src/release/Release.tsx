@@ -13,9 +13,9 @@ import { EraserReports } from './EraserReports'
 import { BegunForm } from '../frame/begun'
 import { useSession } from '../frame/session'
 import { useKeys } from '../frame/keys'
-import { clock, day, roundMoney } from '../frame/words'
+import { clock, day, roundMoney, sees } from '../frame/words'
 import { unitsQuery } from '../inspect/units'
-import { Role, Stage } from '../api/vocabulary'
+import { Money, Role, Stage } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
 import { shows } from '../frame/shows'
 
@@ -122,7 +122,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
           <h1 className="tag text-3xl">{view.tag}</h1>
         <Link className="underline quiet pt-1" to={`/unit/${view.tag}`}>story</Link>
           <p className="grow"><b>{view.model}</b> <span className="quiet">· serial <span className="font-mono">{view.serial}</span></span></p>
-          <p className="text-lg"><b>{view.standard}</b>, grade {view.grade}, {roundMoney(view.price_cents)}</p>
+          <p className="text-lg"><b>{view.standard}</b>, grade {view.grade}{sees(Money.PRICES) && `, ${roundMoney(view.price_cents)}`}</p>
         </header>
         {!view.check && <Strip strip={view.strip} size="card" />}
         <Check

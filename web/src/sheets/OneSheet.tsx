@@ -5,9 +5,9 @@ import { type Schemas, api, ask } from '../api/client'
 import { RouteGraph } from '../drawings/RouteGraph'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
-import { count, day, figure, roundMoney } from '../frame/words'
+import { count, day, figure, roundMoney, sees } from '../frame/words'
 import { labelIn } from './document'
-import { FactSource, Grade, Tool } from '../api/vocabulary'
+import { FactSource, Grade, Money, Tool } from '../api/vocabulary'
 import { headingOf, labelOf } from '../frame/vocabulary'
 
 interface Props {
@@ -83,6 +83,7 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
           </ol>
         </section>
         <section>
+          {sees(Money.PRICES) && <>
           <h2 className="mb-1">What it sells for</h2>
           <table className="w-full text-note mb-5">
             <thead><tr className="border-b border-base-content"><th>standard</th>{Object.values(Grade).map((grade) => <th key={grade} className="text-right">grade {grade}</th>)}</tr></thead>
@@ -98,6 +99,7 @@ export function OneSheet({ use, standards, onEdit, onSaved }: Props) {
               ))}
             </tbody>
           </table>
+          </>}
           <Versions sheet={sheet} />
         </section>
       </div>

@@ -1,8 +1,8 @@
 import { useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
-import { day, money, workshop } from '../frame/words'
+import { day, money, sees, workshop } from '../frame/words'
 import type { Change } from './change'
-import { OrderBy, PurchaseState } from '../api/vocabulary'
+import { Money, OrderBy, PurchaseState } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
 
 /** What approved plans buy: first to be ordered, then on its way, then booked in. */
@@ -23,7 +23,7 @@ export function Purchases({ stock, change }: { stock: Schemas['StockView']; chan
       <h2 className="flex items-baseline mb-1"><span className="grow">Bought</span>{stock.supplier && <button type="button" className="font-normal quiet underline text-sm" onClick={() => void change(ask(api.POST('/api/stock/quotes')))}>fetch the quotes anew</button>}</h2>
       {planned.length > 0 && (
         <div className="bg-base-100 border-l-4 border-accent px-3 py-2 mb-2">
-          <p>{planned.length === 1 ? 'One purchase waits' : `${planned.length} purchases wait`} to be ordered, {money(planned.reduce((sum, purchase) => sum + purchase.count * purchase.price_cents, 0))}.</p>
+          <p>{planned.length === 1 ? 'One purchase waits' : `${planned.length} purchases wait`} to be ordered{sees(Money.COSTS) && `, ${money(planned.reduce((sum, purchase) => sum + purchase.count * purchase.price_cents, 0))}`}.</p>
           <div className="flex flex-wrap gap-2 mt-2 items-center">
             {stock.supplier && <button type="button" className="btn btn-primary btn-bench" onClick={() => order(OrderBy.SUPPLIER)}>Send to {planned[0]?.supplier}</button>}
             {stock.supplier && <p className="text-sm quiet">What is sent has left the house and is not taken back here.</p>}

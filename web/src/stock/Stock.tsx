@@ -5,7 +5,8 @@ import { type Schemas, api, ask } from '../api/client'
 import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
 import { addressWith, useFilter } from '../frame/filter'
-import { count, money } from '../frame/words'
+import { count, money, sees } from '../frame/words'
+import { Money } from '../api/vocabulary'
 import { OneLot } from './OneLot'
 import { Purchases } from './Purchases'
 import { Receive } from './Receive'
@@ -49,12 +50,13 @@ export function Stock() {
     .filter((kind) => !below || kind.short > 0)
     .filter((kind) => [kind.label, ...kind.lots.map((lot) => lot.place)].join(' ').toLowerCase().includes(low))
     .sort((one, other) => Number(stocked(other)) - Number(stocked(one)) || ORDER.indexOf(one.type) - ORDER.indexOf(other.type) || one.label.localeCompare(other.label))
+  const costs = sees(Money.COSTS)
   return (
     <div className="page grid grid-cols-[minmax(0,1fr)_360px] gap-8 max-lg:grid-cols-1">
       <section>
         <div className="flex items-center gap-4 mb-2">
           <h1 className="grow">Stock</h1>
-          <CopyCsv headings={['part', 'kind', 'condition', 'place', 'on hand', 'promised', 'unit cost']} rows={kinds.flatMap((kind) => kind.lots.map((lot) => [kind.label, kind.key, lot.condition, lot.place, String(lot.on_hand), String(lot.promised), (lot.unit_cost_cents / 100).toFixed(2)]))} />
+          <CopyCsv headings={['part', 'kind', 'condition', 'place', 'on hand', 'promised', ...(costs ? ['unit cost'] : [])]} rows={kinds.flatMap((kind) => kind.lots.map((lot) => [kind.label, kind.key, lot.condition, lot.place, String(lot.on_hand), String(lot.promised), ...(costs ? [(lot.unit_cost_cents / 100).toFixed(2)] : [])]))} />
           <input className="input input-sm w-52 bg-base-100" placeholder="Filter parts and places" aria-label="Filter parts and places" value={filter} onChange={(event) => setFilter(event.target.value)} />
           {(below || (stock.data?.kinds ?? []).some((kind) => kind.short > 0)) && <button type="button" aria-pressed={below} className={below ? 'font-bold underline underline-offset-4' : 'fitink hover:underline'} onClick={() => put('below', below ? '' : 'least')}>{count(stock.data?.kinds.filter((kind) => kind.short > 0).length ?? 0, 'kind')} below the least</button>}
           <Link className="btn btn-outline btn-bench" to="/stock/round">Count</Link>
@@ -73,7 +75,7 @@ export function Stock() {
                 <td className="py-2 pr-4">
                   {kind.lots.map((lot) => (
                     <div key={lot.id}>
-                      <button type="button" className="text-left hover:underline" aria-expanded={open === lot.id} onClick={() => put('lot', open === lot.id ? '' : String(lot.id))}>{lot.on_hand} at {lot.place} <span className="quiet">{labelOf('Condition', lot.condition)}, {money(lot.unit_cost_cents)}</span></button>
+                      <button type="button" className="text-left hover:underline" aria-expanded={open === lot.id} onClick={() => put('lot', open === lot.id ? '' : String(lot.id))}>{lot.on_hand} at {lot.place} <span className="quiet">{labelOf('Condition', lot.condition)}{costs && `, ${money(lot.unit_cost_cents)}`}</span></button>
                       {open === lot.id && <OneLot lot={lot} change={change} />}
                     </div>
                   ))}
@@ -82,9 +84,9 @@ export function Stock() {
                 <td className="py-2 text-right whitespace-nowrap cents">
                   {kind.offers.filter((offer) => offer.limit > 0).map((offer) => (
                     <p key={offer.supplier + offer.article}>
-                      {money(offer.price_cents)} <span className="quiet">{offer.limit} in {offer.days} days</span>
+                      {costs && money(offer.price_cents)} <span className="quiet">{offer.limit} in {offer.days} days</span>
                       {offer.pack_size > 1 && <span className="block text-sm quiet">in packs of {offer.pack_size}</span>}
-                      {offer.breaks.map((step) => <span key={step.from_count} className="block text-sm quiet">{money(step.price_cents)} from {step.from_count}</span>)}
+                      {costs && offer.breaks.map((step) => <span key={step.from_count} className="block text-sm quiet">{money(step.price_cents)} from {step.from_count}</span>)}
                     </p>
                   ))}
                 </td>

@@ -4,7 +4,8 @@ import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { useFilter } from '../frame/filter'
 import { labelOf } from '../frame/vocabulary'
-import { count, currencySign, money } from '../frame/words'
+import { count, currencySign, money, sees } from '../frame/words'
+import { Money } from '../api/vocabulary'
 import { FirstStock } from './FirstStock'
 import { KindForm } from './KindForm'
 
@@ -40,6 +41,7 @@ export function Kinds() {
       return false
     }
   }
+  const costs = sees(Money.COSTS)
   return (
     <div>
       <div className="flex flex-wrap items-center gap-4 mb-2">
@@ -53,7 +55,7 @@ export function Kinds() {
       {view.kinds.length === 0 && <p className="mb-3">There is no part kind yet. A part kind says what decides whether a part fits: a module’s size and generation, a drive’s connector, a pack’s family.</p>}
       {open === '' && <KindForm kinds={view.kinds} onKeep={(document) => change(() => ask(api.PUT('/api/furnish/kinds', { body: { document, before: null } })))} onLeave={() => setOpen(null)} />}
       <div className="overflow-x-auto"><table className="w-full">
-        <thead><tr className="border-b border-base-content"><th>part</th><th>what decides whether it fits</th><th>goes with</th><th className="text-right">harvested, charged at</th><th className="pl-6">offers</th></tr></thead>
+        <thead><tr className="border-b border-base-content"><th>part</th><th>what decides whether it fits</th><th>goes with</th>{costs && <th className="text-right">harvested, charged at</th>}<th className="pl-6">offers</th></tr></thead>
         <tbody>
           {kinds.map((kind) => {
             const offers = view.offers.filter((offer) => offer.kind === kind.key)
@@ -64,7 +66,7 @@ export function Kinds() {
                 </td>
                 <td className="py-2 pr-4 text-note">{factsOf(kind)}{(kind.instead_of ?? []).length > 0 && <span className="block">in place of {kind.instead_of?.map((key) => view.kinds.find((one) => one.key === key)?.label ?? key).join(', ')}</span>}</td>
                 <td className="py-2 pr-4 text-note quiet">{kind.stream ? labelOf('Stream', kind.stream) : ''}</td>
-                <td className="py-2 text-right cents">{money(kind.harvest_value_cents ?? 0)}</td>
+                {costs && <td className="py-2 text-right cents">{money(kind.harvest_value_cents ?? 0)}</td>}
                 <td className="py-2 pl-6">
                   {offers.map((offer) => <Offer key={offer.id} offer={offer} onKeep={(next) => change(() => ask(api.PUT('/api/furnish/offers', { body: { offer: next, before: offer } })))} onDrop={() => void change(() => ask(api.DELETE('/api/furnish/offers/{offer}', { params: { path: { offer: offer.id ?? 0 } } })))} />)}
                   <Offer offer={{ id: null, kind: kind.key, supplier: '', article: '', price_cents: 0, limit: 100, days: 3, pack_size: 1, breaks: [] }} onKeep={(next) => change(() => ask(api.PUT('/api/furnish/offers', { body: { offer: next, before: null } })))} />
@@ -87,10 +89,11 @@ const factsOf = (kind: Schemas['PartKind']): string =>
 /** One offer of a supplier, or the line to add one. */
 function Offer({ offer, onKeep, onDrop }: { offer: Schemas['OfferLine']; onKeep: (next: Schemas['OfferLine']) => Promise<boolean>; onDrop?: () => void }) {
   const [open, setOpen] = useState(false)
+  const costs = sees(Money.COSTS)
   if (!open) {
     return offer.id === null
       ? <button type="button" className="underline quiet text-note" onClick={() => setOpen(true)}>add an offer</button>
-      : <p className="text-note"><button type="button" className="hover:underline text-left" onClick={() => setOpen(true)}>{offer.supplier}, <b>{money(offer.price_cents)}</b>{(offer.pack_size ?? 1) > 1 && `, in packs of ${offer.pack_size}`}, {count(offer.days, 'day')}, {offer.limit} to be had{(offer.breaks ?? []).map((step) => `; from ${step.from_count} ${money(step.price_cents)}`).join('')}</button></p>
+      : <p className="text-note"><button type="button" className="hover:underline text-left" onClick={() => setOpen(true)}>{offer.supplier}{costs && <>, <b>{money(offer.price_cents)}</b></>}{(offer.pack_size ?? 1) > 1 && `, in packs of ${offer.pack_size}`}, {count(offer.days, 'day')}, {offer.limit} to be had{costs && (offer.breaks ?? []).map((step) => `; from ${step.from_count} ${money(step.price_cents)}`).join('')}</button></p>
   }
   const keep = async (form: HTMLFormElement): Promise<void> => {
     const given = new FormData(form)

@@ -2,13 +2,14 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { memo, useCallback, useMemo, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
-import { Grade } from '../api/vocabulary'
+import { Grade, Money } from '../api/vocabulary'
 import { isFields, useBegun } from '../frame/begun'
 import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
 import { useFilter } from '../frame/filter'
 import { useKeys } from '../frame/keys'
-import { count, currencySign, roundMoney } from '../frame/words'
+import { count, currencySign, roundMoney, sees } from '../frame/words'
+import { NotSeen } from '../frame/NotSeen'
 import { Effect, ofStandards } from './Effect'
 import { PriceHistory } from './PriceHistory'
 import { standardsQuery } from './standards'
@@ -40,6 +41,7 @@ const centsOf = (text: string): number | null | undefined => {
 export function Prices() {
   const query = useQuery(standardsQuery)
   if (query.error) return <ProblemNote error={query.error} />
+  if (!sees(Money.PRICES)) return <NotSeen money={Money.PRICES} />
   if (!query.data) return null
   if (query.data.standards.length === 0) return <p className="text-lg">There is no standard yet, so there is nothing to price. Add one under Standards, then come back.</p>
   if (query.data.models.length === 0) return <p className="text-lg">There is no model sheet yet. Begin one under Sheets, or take a manifest in; then say here what the model sells for.</p>

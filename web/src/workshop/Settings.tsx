@@ -3,9 +3,9 @@ import { useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
-import { choicesOf, explained, schoolQuestions } from '../frame/vocabulary'
-import { currencySign, reloadWorkshop } from '../frame/words'
-import type { ListName } from '../api/vocabulary'
+import { choicesOf, explained, labelOf, schoolQuestions } from '../frame/vocabulary'
+import { currencySign, reloadWorkshop, sees } from '../frame/words'
+import { type ListName, Money } from '../api/vocabulary'
 import { Effect, ofSchools } from './Effect'
 import { History } from './History'
 
@@ -148,6 +148,7 @@ function Form({ view }: { view: Schemas['SettingsView'] }) {
         <LabelSizes now={now} usual={view.usual_labels} set={set} />
         <label>This Sortis is reached from outside at<input className="input w-full h-11 bg-base-100" maxLength={120} placeholder="https://shop.example" value={now.public_address} onChange={(event) => set('public_address', event.target.value)} /></label>
         <label className="flex gap-2.5 items-start"><input type="checkbox" className="checkbox mt-0.5" checked={now.public_pages} onChange={(event) => set('public_pages', event.target.checked)} /><span>Whoever has the code of a label may open the buyer’s page of that unit <span className="quiet block">What it is, its battery, marks and remarks; no serial number, no cost, nobody’s name.</span></span></label>
+        <label className="flex gap-2.5 items-start"><input type="checkbox" className="checkbox mt-0.5" checked={now.money_open} onChange={(event) => set('money_open', event.target.checked)} /><span>Everyone who signs in sees all money <span className="quiet block">Else by role: {view.money.map(({ money, roles }) => `${labelOf('Money', money)} ${roles.map((role) => labelOf('Role', role)).join(', ')}`).join('; ')}.</span></span></label>
         <label>What is no evidence is forgotten after<span className="flex items-center gap-2"><input type="number" className="input w-28 h-11 bg-base-100" required min={7} max={3650} value={now.forget_days} onChange={(event) => set('forget_days', Number(event.target.value))} /> days</span>
           <span className="quiet block">{choicesOf('Forgotten').map(([, label]) => label).join('; ')}.</span>
         </label>
@@ -161,7 +162,7 @@ function Form({ view }: { view: Schemas['SettingsView'] }) {
       <section>
         <h2 className="mb-1">Costs that new batches begin with</h2>
         <div className="grid grid-cols-2 gap-x-8 gap-y-2 max-sm:grid-cols-1 mb-6">
-          {COSTS.map(([name, words, unit]) => (
+          {COSTS.filter(([, , unit]) => unit !== 'money' || sees(Money.RESULTS)).map(([name, words, unit]) => (
             <label key={name} className="flex items-center gap-3">
               <span className="grow">{words}</span>
               <input

@@ -1,0 +1,107 @@
+"""Leaves out of every answer the money that who asks may not see (docs/rules.md, Money)."""
+
+import json
+import re
+from collections.abc import Callable, Iterable, Iterator
+from functools import cache
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+
+from sortis_core.rights import EVERYBODY, Money, money_of, without_amounts
+from sortis_server.workshop.money import money_seen_by
+
+Next = Callable[[HttpRequest], HttpResponse]
+REF = "#/components/schemas/"
+
+
+@cache
+def _document() -> dict[str, Any]:
+    # The API is made of what stands below this.
+    from sortis_server.api import api
+
+    return api.get_openapi_schema(path_prefix="/api/")
+
+
+@cache
+def _answers() -> dict[tuple[str, str], tuple[dict[str, Any], ...]]:
+    """(method, route without names) -> schemas of its answers."""
+    return {
+        (method, _bare(path)): tuple(
+            content["schema"]
+            for answer in operation.get("responses", {}).values()
+            for content in answer.get("content", {}).values()
+            if "schema" in content
+        )
+        for path, operations in _document()["paths"].items()
+        for method, operation in operations.items()
+        if isinstance(operation, dict)
+    }
+
+
+def _bare(route: str) -> str:
+    return re.sub(r"<[^>]*>|\{[^}]*\}", "*", route.strip("/^$"))
+
+
+class Withheld:
+    """The last to look at an answer of the API before it leaves."""
+
+    def __init__(self, get_response: Next) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        answer = self.get_response(request)
+        if not request.path.startswith("/api/") or "json" not in answer.get("Content-Type", ""):
+            return answer
+        if not request.user.is_authenticated:
+            return answer
+        seen = money_seen_by(request.user)
+        if seen == EVERYBODY:
+            return answer
+        route = request.resolver_match.route if request.resolver_match else ""
+        schemas = _answers().get(((request.method or "").lower(), _bare(route)), ())
+        told = without(json.loads(answer.content), schemas, seen)
+        answer.content = json.dumps(told, ensure_ascii=False, separators=(",", ":")).encode()
+        return answer
+
+
+def without(value: Any, schemas: Iterable[dict[str, Any]], seen: frozenset[Money]) -> Any:
+    """A value as somebody sees it who does not see all money.
+
+    :param schemas: what the value may be, by the API's own document.
+    """
+    if isinstance(value, str):
+        return without_amounts(value)
+    records = list(_records(schemas))
+    if isinstance(value, list):
+        items = [record["items"] for record in records if "items" in record]
+        items += [one for record in records for one in record.get("prefixItems", ())]
+        return [without(one, items, seen) for one in value]
+    if not isinstance(value, dict):
+        return value
+    told: dict[str, Any] = {}
+    for key, one in value.items():
+        holders = [record for record in records if key in record.get("properties", {})]
+        names = [record.get("title", "") for record in holders] or [""]
+        kinds = {kind for name in names if (kind := money_of(name, key))}
+        if kinds <= seen:
+            inner = [record["properties"][key] for record in holders]
+            inner += [
+                record["additionalProperties"]
+                for record in records
+                if isinstance(record.get("additionalProperties"), dict)
+            ]
+            told[key] = without(one, inner, seen)
+    return told
+
+
+def _records(schemas: Iterable[dict[str, Any]]) -> Iterator[dict[str, Any]]:
+    """What a schema may be, references followed."""
+    for schema in schemas:
+        if "$ref" in schema:
+            name = schema["$ref"].removeprefix(REF)
+            yield {"title": name} | _document()["components"]["schemas"][name] | {"title": name}
+        for choice in ("anyOf", "oneOf", "allOf"):
+            yield from _records(schema.get(choice, ()))
+        if not {"$ref", "anyOf", "oneOf", "allOf"} & set(schema):
+            yield schema
