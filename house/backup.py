@@ -5,6 +5,7 @@ after a server has started on it and every table was counted; it is taken in onl
 """
 
 import contextlib
+import gzip
 import hashlib
 import json
 import os
@@ -19,6 +20,7 @@ from typing import IO, Any
 
 from house.database import SCHEMA, kept_secrets, private, socket_of
 from house.place import HOME, PYTHON, StepFailed, paths, say
+from house.sealing import is_sealed, opened, require_words, sealed
 from house.setup import program
 
 FORMAT = 1
@@ -46,14 +48,17 @@ json.dump({"tables": counts, "strange": sorted(strange)}, sys.stdout)
 """How many rows every table has, and which changes of the tables this version knows nothing of."""
 
 
-def back_up(folder: Path, file: Path) -> dict[str, int]:
+def back_up(folder: Path, file: Path, words: str = "") -> dict[str, int]:
     """Copy what a data folder holds into a file; its database runs, and goes on.
 
     :param file: made with rights for its owner only, as it holds the keys.
+    :param words: seal it with these; without, whoever has the file can read it.
     :returns: rows of every table.
     :raises StepFailed: where the file is there already, or the copy cannot be made or proven.
     """
     file = file.absolute()
+    if words:
+        require_words(words)
     if file.exists():
         raise StepFailed(f"{file} is there already. Name another file; nothing was written.")
     if not os.access(file.parent, os.W_OK | os.X_OK):
@@ -73,7 +78,11 @@ def back_up(folder: Path, file: Path) -> dict[str, int]:
             "files": files,
         }
         (copy / ABOUT).write_text(json.dumps(about))
-        with tarfile.open(fileobj=out, mode="w:gz", compresslevel=1) as tar:
+        with (
+            sealed(out, words) if words else contextlib.nullcontext(out) as plain,
+            gzip.GzipFile(fileobj=plain, mode="wb", compresslevel=1) as packed,
+            tarfile.open(fileobj=packed, mode="w|") as tar,
+        ):
             for name in (ABOUT, *files):
                 tar.add(copy / name, name)
     return tables
@@ -115,9 +124,10 @@ def _whole(file: Path) -> Iterator[IO[bytes]]:
         part.unlink(missing_ok=True)
 
 
-def restore(folder: Path, file: Path) -> tuple[dict[str, Any], Path | None]:
+def restore(folder: Path, file: Path, words: str = "") -> tuple[dict[str, Any], Path | None]:
     """Put what a backup holds in the place of what a data folder holds; nothing runs on it.
 
+    :param words: what it was sealed with.
     :returns: what the backup says of itself, and where that which stood there before lies now.
     :raises StepFailed: where the file is no whole backup, or one of a newer version.
     """
@@ -125,7 +135,7 @@ def restore(folder: Path, file: Path) -> tuple[dict[str, Any], Path | None]:
     with _cleared(folder) as work, _disk(folder):
         copy = work / "copy"
         copy.mkdir()
-        about = _unpacked(file, copy)
+        about = _unpacked(file, copy, words)
         found = _looked(copy)
         if found["strange"]:
             raise StepFailed(
@@ -222,19 +232,24 @@ def _digest(file: Path) -> str:
         return hashlib.file_digest(data, "sha256").hexdigest()
 
 
-def _unpacked(file: Path, copy: Path) -> dict[str, Any]:
+def _unpacked(file: Path, copy: Path, words: str) -> dict[str, Any]:
     """Every file that a backup names, with the sum that it names; nothing else is written."""
+    if is_sealed(file) and not words:
+        raise StepFailed(f"{file} is sealed. Give the words that it was sealed with.")
     try:
-        with tarfile.open(file, "r:gz") as tar:
+        with (
+            opened(file, words) if is_sealed(file) else file.open("rb") as data,
+            tarfile.open(fileobj=data, mode="r|gz") as tar,
+        ):
             first = tar.next()
             about = _about(file, tar, first)
             waiting = dict(about["files"])
             while (member := tar.next()) is not None:
                 digest = waiting.pop(member.name, None)
-                data = tar.extractfile(member) if member.isreg() else None
-                if digest is None or data is None:
+                found = tar.extractfile(member) if member.isreg() else None
+                if digest is None or found is None:
                     raise StepFailed(f"{file} holds {member.name!r}, which it does not name.")
-                _written(file, data, copy / member.name, digest)
+                _written(file, found, copy / member.name, digest)
     except (tarfile.TarError, EOFError, OSError, ValueError) as error:
         if isinstance(error, OSError) and error.errno is not None:
             raise
@@ -288,11 +303,14 @@ def _written(file: Path, data: IO[bytes], to: Path, digest: str) -> None:
         raise StepFailed(f"{file} is damaged: {to.name} is not what was backed up.")
 
 
-def tell(tables: dict[str, int], file: Path) -> None:
+def tell(tables: dict[str, int], file: Path, *, closed: bool = False) -> None:
     """Say what a backup holds."""
     size = file.stat().st_size / 1e6
     rows = sum(tables.values())
     say(
         f"{file}: {rows:,} rows in {len(tables)} tables, {size:,.1f} MB; started on it and counted."
     )
+    if closed:
+        say("It is sealed. Without its words nobody opens it, not even we: keep them elsewhere.")
+        return
     say("It holds every password's hash and the signing key: keep it where nobody else reads.")

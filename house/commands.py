@@ -2,6 +2,7 @@
 
 import argparse
 import contextlib
+import getpass
 import json
 import os
 import secrets
@@ -22,6 +23,7 @@ from house.database import database, free_port
 from house.doctor import looked_at
 from house.front import front_command
 from house.instance import held
+from house.logs import Logs
 from house.parts import Part
 from house.place import (
     HOME,
@@ -38,6 +40,7 @@ from house.place import (
     say,
 )
 from house.processes import die_with_parent, end_pid
+from house.sealing import is_sealed
 from house.setup import set_up
 from house.testing import all_tests, some_tests
 from house.upgrade import require_upgradable
@@ -219,7 +222,9 @@ def _answer(port: int, env: dict[str, str], tended: list[Part], *, demo: bool) -
         reached = {name: value for name, value in env.items() if name.startswith("SORTIS_DB")}
         instance.note(address, reached)
         _greet(address, env, demo=demo)
+        logs = Logs([LOGS, VAR / "front" / "run"])
         while True:
+            logs.tend()
             for part in (*tended, *began):
                 part.tend()
             time.sleep(0.3)
@@ -429,22 +434,36 @@ def backup(given: argparse.Namespace) -> int:
     _require_private()
     set_up_python()
     file = Path(given.file)
+    words = _words(given, twice=True) if given.sealed or given.words_file else ""
     if instance.reachable():
-        tell(back_up(VAR, file), file)
+        tell(back_up(VAR, file, words), file, closed=bool(words))
         return 0
     if not (VAR / "db").exists():
         raise StepFailed(f"{VAR} holds no database yet, so there is nothing to back up.")
     with held(), database():
-        tell(back_up(VAR, file), file)
+        tell(back_up(VAR, file, words), file, closed=bool(words))
     return 0
+
+
+def _words(given: argparse.Namespace, *, twice: bool) -> str:
+    """The words of a sealed backup, from the terminal or a file; never from the command line."""
+    if given.words_file:
+        return Path(given.words_file).read_text().strip("\n")
+    words = getpass.getpass("Words of the sealed backup: ")
+    if twice and getpass.getpass("Once more: ") != words:
+        raise StepFailed("The two differ. Nothing was written.")
+    return words
 
 
 def restore(given: argparse.Namespace) -> int:
     """Put a backup in the place of what is there, which is kept beside it."""
     _require_private()
     set_up_python()
+    file = Path(given.file)
+    asked = given.words_file or (file.is_file() and is_sealed(file))
+    words = _words(given, twice=False) if asked else ""
     with held():
-        about, former = put_back(VAR, Path(given.file))
+        about, former = put_back(VAR, file, words)
     rows = sum(about["tables"].values())
     say(f"Everything stands as on {about['made']}: {rows:,} rows, started and counted.")
     if former:
@@ -510,8 +529,11 @@ def command_line() -> argparse.ArgumentParser:
     made.add_argument("--trial", action="store_true", help="only say what it would do")
     made = command("backup", backup, "copy everything into a file, while people work")
     made.add_argument("file", help="a file that is not there yet: sortis.tar.gz")
+    made.add_argument("--sealed", action="store_true", help="encrypt it; asks for the words")
+    made.add_argument("--words-file", help="a file with the words, for backups that nobody attends")
     made = command("restore", restore, "put a backup in the place of what is there")
     made.add_argument("file", help="what ./sortis backup wrote")
+    made.add_argument("--words-file", help="a file with the words, that it was sealed with")
     command("doctor", doctor, "say what is well and what is not, and what to do")
     made = command("add-person", add_person, "add somebody who signs in; asks for the password")
     made.add_argument("username")

@@ -16,6 +16,7 @@ TEST_NEEDS = HOME / "tests" / "requirements.txt"
 PROGRAMS = {
     "mariadbd": "mariadb-server-core",
     "mariadb-backup": "mariadb-backup",
+    "gpg": "gnupg",
     "my_print_defaults": "mariadb-client-core",
     "mariadb_config": "libmariadb-dev",
     "pkg-config": "pkg-config",

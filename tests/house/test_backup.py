@@ -12,7 +12,7 @@ from io import BytesIO
 from pathlib import Path
 from unittest import mock
 
-from house import backup
+from house import backup, sealing
 from house.backup import ABOUT, back_up, restore
 from house.database import private
 from house.place import PYTHON, StepFailed
@@ -44,6 +44,8 @@ while True:
     link.commit()
     print(written, flush=True)
 """
+
+WORDS = "seven ropes at the quay"
 
 
 def run(program: str, env: dict[str, str], *words: str, said: str = "") -> str:
@@ -115,6 +117,43 @@ class Backups(unittest.TestCase):
         self.assertGreaterEqual(self.told["entries"], self.before)
         self.assertLessEqual(self.told["entries"], self.after + 1)
         self.assertEqual(sorted(one.name for one in self.home.rglob(".sortis*")), [])
+
+    def sealed(self) -> Path:
+        """The backup of the class, sealed by hand as ``back_up`` does."""
+        made = self.other() / "sealed.tar.gz.gpg"
+        with made.open("wb") as out, sealing.sealed(out, WORDS) as plain:
+            plain.write(self.file.read_bytes())
+        return made
+
+    def test_a_sealed_one_is_read_only_with_its_words(self):
+        file = self.sealed()
+        self.assertTrue(sealing.is_sealed(file))
+        self.assertFalse(sealing.is_sealed(self.file))
+        with self.assertRaises(tarfile.TarError), tarfile.open(file):
+            pass
+        with self.refused("Give the words") as folder:
+            restore(folder, file)
+        with self.refused("cannot be opened with these words") as folder:
+            restore(folder, file, WORDS + "s")
+        folder = self.other()
+        about, _ = restore(folder, file, WORDS)
+        self.assertEqual(about["tables"], self.told)
+
+    def test_a_sealed_one_that_was_changed_or_cut_off_is_refused(self):
+        whole = self.sealed().read_bytes()
+        middle = len(whole) // 2
+        other = bytes([whole[middle] ^ 1])
+        for data in (whole[:-40], whole[:middle], whole[:middle] + other + whole[middle + 1 :]):
+            file = self.other() / "harmed.gpg"
+            file.write_bytes(data)
+            with self.refused("changed or cut off") as folder:
+                restore(folder, file, WORDS)
+
+    def test_words_that_can_be_guessed_are_refused_before_anything_is_written(self):
+        file = self.other() / "new.gpg"
+        with self.assertRaisesRegex(StepFailed, "at least 12"):
+            back_up(self.data, file, "short")
+        self.assertEqual(list(file.parent.iterdir()), [])
 
     def test_what_is_restored_runs_and_what_stood_there_is_kept_beside_it(self):
         folder = self.other()
