@@ -6,6 +6,7 @@ import getpass
 import json
 import os
 import secrets
+import shutil
 import signal
 import subprocess
 import sys
@@ -71,6 +72,7 @@ def running(
     began: list[Part] = []
     inner = free_port()
     # Those before the front of ours, as somebody set them, and that one.
+    env = env | {"PROMETHEUS_MULTIPROC_DIR": str(_emptied(VAR / "metrics"))}
     env = env | {"SORTIS_HOPS": str(int(os.environ.get("SORTIS_PROXIES", "0")) + 1)}
     commands = {
         "server": [
@@ -112,6 +114,13 @@ def running(
     finally:
         for part in reversed(began):
             part.end()
+
+
+def _emptied(folder: Path) -> Path:
+    """A folder with nothing in it: what the processes of an earlier run counted is over."""
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir(parents=True)
+    return folder
 
 
 def _begin(name: str, command: list, env: dict[str, str]) -> subprocess.Popen:

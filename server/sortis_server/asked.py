@@ -14,6 +14,8 @@ from datetime import UTC, datetime
 
 from django.http import HttpRequest, HttpResponse
 
+from sortis_server.counted import count_request
+
 NAMED = ("tag", "slug", "number")
 """Parts of an address that are no secret; the key of a buyer's page or an invitation is one."""
 HEADER = "X-Request-ID"
@@ -52,11 +54,13 @@ class Asked:
         try:
             response = self.get_response(request)
             response.headers[HEADER] = number
+            seconds = time.perf_counter() - began
+            count_request(request, response.status_code, seconds)
             told = {
                 "method": request.method,
                 "route": _route(request),
                 "status": response.status_code,
-                "ms": round(1000 * (time.perf_counter() - began), 1),
+                "ms": round(1000 * seconds, 1),
                 "person": _person(request),
             }
             log.info("answered", extra={"told": told})

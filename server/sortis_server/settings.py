@@ -159,6 +159,7 @@ CONTENT_SECURITY_POLICY = {
 X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
 
+METRICS_KEY = os.environ.get("SORTIS_METRICS_KEY", "")
 LOGS_FOR_MACHINES = os.environ.get("SORTIS_LOG") == "json"
 LOGGING = {
     "version": 1,

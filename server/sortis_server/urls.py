@@ -6,6 +6,7 @@ from django.urls import path, re_path
 from django.utils.http import urlencode
 
 from sortis_server.api import alive, api, nowhere
+from sortis_server.metrics import metrics
 from sortis_server.papers.public import public_page, public_picture
 from sortis_server.problems import unforeseen
 
@@ -26,6 +27,7 @@ handler500 = unforeseen
 
 urlpatterns = [
     path("alive", alive),
+    path("metrics", metrics),
     path("p/<str:key>", public_page),
     path("p/<str:key>/<int:place>.jpg", public_picture),
     path("api/", api.urls),
