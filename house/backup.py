@@ -9,6 +9,7 @@ import gzip
 import hashlib
 import json
 import os
+import re
 import shutil
 import subprocess
 import tarfile
@@ -18,7 +19,7 @@ from datetime import UTC, datetime
 from pathlib import Path, PurePosixPath
 from typing import IO, Any
 
-from house.database import SCHEMA, kept_secrets, private, socket_of
+from house.database import CHANGES, SCHEMA, kept_secrets, private, socket_of
 from house.place import HOME, PYTHON, StepFailed, paths, say
 from house.sealing import is_sealed, opened, require_words, sealed
 from house.setup import program
@@ -28,6 +29,8 @@ ABOUT = "backup.json"
 LARGEST_ABOUT = 4_000_000
 """Bytes of what a backup says of itself."""
 SECRETS = "secrets.json"
+STOOD = "stood.json"
+"""In a copy of our own: where the log of changes was when it was taken."""
 KEPT = ("db", SECRETS, "granted")
 """What of a data folder is data; the rest is made anew."""
 LOOK = """
@@ -65,6 +68,8 @@ def back_up(folder: Path, file: Path, words: str = "") -> dict[str, int]:
         raise StepFailed(f"{file.parent} is no folder that can be written to. Name another one.")
     # Worked out beside the data: where the file goes may be a stick that holds no database.
     with copy_of(folder) as copy, _whole(file) as out:
+        stood = json.loads((copy / STOOD).read_text())
+        (copy / STOOD).unlink()
         tables = _looked(copy)["tables"]
         files = {
             str(one.relative_to(copy)): _digest(one)
@@ -76,6 +81,7 @@ def back_up(folder: Path, file: Path, words: str = "") -> dict[str, int]:
             "made": datetime.now(UTC).isoformat(timespec="seconds"),
             "tables": tables,
             "files": files,
+            "changes": stood,
         }
         (copy / ABOUT).write_text(json.dumps(about))
         with (
@@ -92,12 +98,15 @@ def back_up(folder: Path, file: Path, words: str = "") -> dict[str, int]:
 def copy_of(folder: Path) -> Iterator[Path]:
     """A data folder of its own with what the running one holds at one moment; gone afterwards.
 
+    Beside it stands where the log of changes was at that moment.
+
     :raises StepFailed: where the database cannot be copied.
     """
     with _cleared(folder) as work, _disk(folder):
         copy = work / "copy"
         copy.mkdir()
-        _copied(folder, copy / "db", work)
+        stood = _copied(folder, copy / "db", work)
+        (copy / STOOD).write_text(json.dumps(stood))
         shutil.copy2(folder / SECRETS, copy / SECRETS)
         (copy / "granted").touch()
         yield copy
@@ -124,10 +133,13 @@ def _whole(file: Path) -> Iterator[IO[bytes]]:
         part.unlink(missing_ok=True)
 
 
-def restore(folder: Path, file: Path, words: str = "") -> tuple[dict[str, Any], Path | None]:
+def restore(
+    folder: Path, file: Path, words: str = "", until: datetime | None = None
+) -> tuple[dict[str, Any], Path | None]:
     """Put what a backup holds in the place of what a data folder holds; nothing runs on it.
 
     :param words: what it was sealed with.
+    :param until: carried on from the folder's own log of changes, up to before this moment.
     :returns: what the backup says of itself, and where that which stood there before lies now.
     :raises StepFailed: where the file is no whole backup, or one of a newer version.
     """
@@ -148,6 +160,8 @@ def restore(folder: Path, file: Path, words: str = "") -> tuple[dict[str, Any], 
             raise StepFailed(
                 f"{file} does not hold the rows that it says ({wrong[0][0]}). Nothing was changed."
             )
+        if until:
+            _carried_on(folder, copy, about, until, work)
         former = None
         if any((folder / name).exists() for name in KEPT):
             former = folder / f"before-{datetime.now(UTC):%Y%m%d-%H%M%S}"
@@ -179,16 +193,12 @@ def _disk(beside: Path) -> Iterator[None]:
         raise StepFailed(f"{where}: {error.strerror or error}. Nothing was changed.") from error
 
 
-def _copied(folder: Path, to: Path, work: Path) -> None:
+def _copied(folder: Path, to: Path, work: Path) -> list[Any]:
+    """Copy the database; the name and place of its log of changes at that moment, if it has one."""
     tool = program("mariadb-backup")
     if tool is None:
         raise StepFailed("mariadb-backup is missing. Install the Debian package of that name.")
-    known = kept_secrets(folder)
-    reached = work / "reached.cnf"
-    with os.fdopen(os.open(reached, os.O_CREAT | os.O_WRONLY, 0o600), "w") as out:
-        out.write(
-            f"[client]\nuser=root\npassword={known['db_password']}\nsocket={socket_of(folder)}\n"
-        )
+    reached = _reached(folder, work)
     for words in (
         [f"--defaults-file={reached}", "--backup", f"--datadir={folder / 'db'}"],
         ["--no-defaults", "--prepare"],
@@ -204,9 +214,72 @@ def _copied(folder: Path, to: Path, work: Path) -> None:
         if made.returncode:
             last = "\n".join(made.stderr.strip().splitlines()[-4:])
             raise StepFailed(f"The database could not be copied. Its tool says:\n{last}")
-    # Of the tool's own: where it stood, which nothing asks for after this.
+    stood: list[Any] = []
+    for told in to.glob("*_binlog_info"):
+        log, place, *_ = told.read_text().split()
+        stood = [log, int(place)]
     for leftover in (*to.glob("xtrabackup_*"), *to.glob("backup-my.cnf")):
         leftover.unlink()
+    return stood
+
+
+def _reached(folder: Path, work: Path) -> Path:
+    """How the owner of a folder's database reaches it, for programs; never on a command line."""
+    known = kept_secrets(folder)
+    file = Path(tempfile.mkstemp(suffix=".cnf", dir=work)[1])
+    file.write_text(
+        f"[client]\nuser=root\npassword={known['db_password']}\nsocket={socket_of(folder)}\n"
+    )
+    return file
+
+
+def _carried_on(
+    folder: Path, copy: Path, about: dict[str, Any], until: datetime, work: Path
+) -> None:
+    """Do on a copy what the folder's own log says was done since, up to before a moment."""
+    made = datetime.fromisoformat(about["made"])
+    if until < made:
+        raise StepFailed(
+            f"The backup is of {made:%Y-%m-%d %H:%M:%S} UTC, which is later than that moment. Take "
+            "an earlier one. Nothing was changed."
+        )
+    stood = about.get("changes") or ["", 0]
+    logs = [
+        one
+        for one in sorted((folder / "db").glob(f"{CHANGES}.[0-9]*"))
+        if stood[0] and one.name >= stood[0]
+    ]
+    if not logs or logs[0].name != stood[0]:
+        raise StepFailed(
+            f"The log of changes in {folder / 'db'} does not go back to this backup, so that only "
+            "the backup itself can be restored. Nothing was changed."
+        )
+    reader, writer = program("mariadb-binlog"), program("mariadb")
+    if reader is None or writer is None:
+        raise StepFailed("mariadb-binlog is missing. Install the Debian package mariadb-client.")
+    stop = until.astimezone(UTC).strftime("%Y-%m-%d %H:%M:%S")
+    with private(copy, lasting=False):
+        asked = [reader, "--no-defaults", f"--start-position={stood[1]}"]
+        with subprocess.Popen(
+            [*asked, f"--stop-datetime={stop}", *logs],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            env=os.environ | {"TZ": "UTC"},
+        ) as reading:
+            done = subprocess.run(
+                [writer, f"--defaults-file={_reached(copy, work)}"],
+                stdin=reading.stdout,
+                capture_output=True,
+                check=False,
+            )
+            assert reading.stderr
+            said = reading.stderr.read() + done.stderr
+        if reading.returncode or done.returncode:
+            last = said.decode(errors="replace").strip().splitlines()[-1:]
+            raise StepFailed(
+                f"The log of changes cannot be followed to that moment: {' '.join(last)} Nothing "
+                "was changed."
+            )
 
 
 def _looked(copy: Path) -> dict[str, Any]:
@@ -275,6 +348,7 @@ def _about(file: Path, tar: tarfile.TarFile, first: tarfile.TarInfo | None) -> d
         and _all(about.get("files"), str)
         and all(_inside(name) for name in about["files"])
         and SECRETS in about["files"]
+        and _is_place(about.get("changes", []))
     )
     if not whole:
         raise StepFailed(f"{file} does not say what it holds, so it is not taken in.")
@@ -283,6 +357,14 @@ def _about(file: Path, tar: tarfile.TarFile, first: tarfile.TarInfo | None) -> d
 
 def _all(named: object, kind: type) -> bool:
     return isinstance(named, dict) and all(isinstance(one, kind) for one in named.values())
+
+
+def _is_place(stood: object) -> bool:
+    """Whether this is a place in a log of changes, or none."""
+    if stood == []:
+        return True
+    named = isinstance(stood, list) and len(stood) == 2 and isinstance(stood[0], str)
+    return named and bool(re.fullmatch(rf"{CHANGES}\.\d{{6,}}", stood[0])) and type(stood[1]) is int
 
 
 def _inside(name: str) -> bool:

@@ -14,6 +14,7 @@ import tempfile
 import time
 import urllib.request
 from collections.abc import Iterator
+from datetime import datetime
 from functools import partial
 from pathlib import Path
 
@@ -464,6 +465,16 @@ def _words(given: argparse.Namespace, *, twice: bool) -> str:
     return words
 
 
+def _moment(text: str) -> datetime:
+    """A moment as people here write it."""
+    try:
+        return datetime.fromisoformat(text).astimezone()
+    except ValueError:
+        raise argparse.ArgumentTypeError(
+            f"{text} is no moment. Write it like 2026-11-27T14:30:00."
+        ) from None
+
+
 def restore(given: argparse.Namespace) -> int:
     """Put a backup in the place of what is there, which is kept beside it."""
     _require_private()
@@ -472,9 +483,11 @@ def restore(given: argparse.Namespace) -> int:
     asked = given.words_file or (file.is_file() and is_sealed(file))
     words = _words(given, twice=False) if asked else ""
     with held():
-        about, former = put_back(VAR, file, words)
+        about, former = put_back(VAR, file, words, given.until)
     rows = sum(about["tables"].values())
     say(f"Everything stands as on {about['made']}: {rows:,} rows, started and counted.")
+    if given.until:
+        say(f"It was carried on from the log of changes to {given.until:%Y-%m-%d %H:%M:%S %Z}.")
     if former:
         say(f"What stood there before lies in {former}; remove it once nothing of it is wanted.")
     return 0
@@ -542,6 +555,11 @@ def command_line() -> argparse.ArgumentParser:
     made.add_argument("--words-file", help="a file with the words, for backups that nobody attends")
     made = command("restore", restore, "put a backup in the place of what is there")
     made.add_argument("file", help="what ./sortis backup wrote")
+    made.add_argument(
+        "--until",
+        type=_moment,
+        help="carry it on to before this moment of here, like 2026-11-27T14:30:00",
+    )
     made.add_argument("--words-file", help="a file with the words, that it was sealed with")
     command("doctor", doctor, "say what is well and what is not, and what to do")
     made = command("add-person", add_person, "add somebody who signs in; asks for the password")

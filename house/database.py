@@ -18,6 +18,9 @@ from house.place import LOGS, PYTHON, VAR, StepFailed, paths, say
 from house.processes import die_with_parent
 from house.setup import program
 
+CHANGES = "changes"
+"""Name of the log of changes, in the database's folder."""
+CHANGES_DAYS = 30
 READY_SECONDS = 60
 SCHEMA = "sortis"
 USER = "sortis"
@@ -93,9 +96,20 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
         if made.returncode:
             raise StepFailed(f"The database folder could not be made; see {log.name}.")
     speed = (
-        ["--innodb-flush-log-at-trx-commit=1"]
+        [
+            "--innodb-flush-log-at-trx-commit=1",
+            # Every change, so that a backup can be carried on to any moment after it.
+            f"--log-bin={CHANGES}",
+            f"--log-bin-index={CHANGES}.index",
+            "--server-id=1",
+            "--binlog-format=ROW",
+            "--sync-binlog=1",
+            f"--expire-logs-days={CHANGES_DAYS}",
+            "--max-binlog-size=64M",
+        ]
         if lasting
         else [
+            "--skip-log-bin",
             "--innodb-flush-log-at-trx-commit=0",
             "--innodb-doublewrite=0",
             "--innodb-flush-method=nosync",
@@ -117,7 +131,6 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
             "--character-set-server=utf8mb4",
             "--collation-server=utf8mb4_unicode_ci",
             "--sql-mode=STRICT_TRANS_TABLES",
-            "--skip-log-bin",
             "--skip-name-resolve",
             "--innodb-buffer-pool-size=256M",
             *speed,

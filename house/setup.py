@@ -18,6 +18,7 @@ PROGRAMS = {
     "mariadb-backup": "mariadb-backup",
     "gpg": "gnupg",
     "my_print_defaults": "mariadb-client-core",
+    "mariadb-binlog": "mariadb-client",
     "mariadb_config": "libmariadb-dev",
     "pkg-config": "pkg-config",
     "gcc": "gcc",

@@ -2,12 +2,15 @@
 
 import json
 import os
+import shutil
 import subprocess
 import tarfile
 import tempfile
 import threading
+import time
 import unittest
 from contextlib import contextmanager
+from datetime import UTC, datetime, timedelta
 from io import BytesIO
 from pathlib import Path
 from unittest import mock
@@ -53,6 +56,62 @@ def run(program: str, env: dict[str, str], *words: str, said: str = "") -> str:
     return subprocess.run(
         command, env=env, input=said, capture_output=True, text=True, check=True
     ).stdout.strip()
+
+
+class ToAMoment(unittest.TestCase):
+    """A backup, what was written after it, and a mistake after that."""
+
+    @classmethod
+    def setUpClass(cls):
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.home = Path(folder.name)
+        cls.file = cls.home / "sortis.tar.gz"
+        data = cls.home / "data"
+        data.mkdir()
+        with private(data) as env:
+            run(RUN, env, said=FURNISH + "INSERT INTO entries (text) VALUES ('before it');")
+            cls.before = datetime.now(UTC) - timedelta(seconds=2)
+            back_up(data, cls.file)
+            run(RUN, env, said="INSERT INTO entries (text) VALUES ('after it');")
+            # The log knows seconds, and stops before the one that is named.
+            time.sleep(1.1)
+            cls.moment = datetime.now(UTC).replace(microsecond=0) + timedelta(seconds=1)
+            time.sleep(1.1)
+            run(RUN, env, said="DELETE FROM entries;\nDROP TABLE pairs;")
+        cls.data = data
+
+    def folder(self) -> Path:
+        """The folder as it stands after the mistake."""
+        made = self.home / self.id().rpartition(".")[2]
+        shutil.copytree(self.data, made)
+        return made
+
+    def texts(self, folder: Path) -> list[str]:
+        with private(folder, lasting=False) as env:
+            all_texts = "SELECT GROUP_CONCAT(text ORDER BY pk SEPARATOR '|') FROM entries"
+            return run(ASK, env, all_texts).split("|")
+
+    def test_what_was_done_after_the_backup_is_there_and_the_mistake_is_not(self):
+        folder = self.folder()
+        _, former = restore(folder, self.file, until=self.moment)
+        self.assertEqual(self.texts(folder), ["before it", "after it"])
+        self.assertTrue((former / "db").exists())
+
+    def test_without_a_moment_it_is_the_backup_itself(self):
+        folder = self.folder()
+        restore(folder, self.file)
+        self.assertEqual(self.texts(folder), ["before it"])
+
+    def test_a_moment_that_cannot_be_reached_is_refused_and_nothing_is_touched(self):
+        folder = self.folder()
+        with self.assertRaisesRegex(StepFailed, "later than that moment"):
+            restore(folder, self.file, until=self.before)
+        for log in (folder / "db").glob("changes.0*"):
+            log.unlink()
+        with self.assertRaisesRegex(StepFailed, "does not go back to this backup"):
+            restore(folder, self.file, until=self.moment)
+        self.assertEqual([one.name for one in folder.glob("before-*")], [])
 
 
 class Backups(unittest.TestCase):
