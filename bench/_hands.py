@@ -40,6 +40,12 @@ class Caller:
             raise RuntimeError(f"{self._name} cannot sign in: {told}")
         self._token = told["csrf_token"]
 
+    def twin(self) -> "Caller":
+        """The same person on another connection."""
+        other = Caller(self._port, self._name)
+        other._cookies, other._token = self._cookies, self._token
+        return other
+
     def ask(self, method: str, path: str, body: object = None, name: str = "") -> tuple[int, Any]:
         """(Status, answer); status 0 where none came.
 

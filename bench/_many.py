@@ -23,7 +23,7 @@ def slug_of(number: int) -> str:
 
 def tag_of(number: int) -> str:
     """Tag of a unit; the units of one batch follow each other."""
-    return f"TW-{number + 1:06d}"
+    return f"TW-{number + 1:04d}"
 
 
 def person_of(number: int) -> str:

@@ -1,9 +1,17 @@
 """What every type and every refusal of the core shares."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any, ClassVar, Self
+from typing import Annotated, Any, ClassVar, Self
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
+
+MOST_CENTS = 1_000_000_000
+MOST_MINUTES = 10_000_000
+"""Of one batch: more is a slip of the hand, and no solver reckons with it."""
+Cents = Annotated[int, Field(ge=0, le=MOST_CENTS)]
+Fee = Annotated[int, Field(ge=-MOST_CENTS, le=MOST_CENTS)]
+"""In cents; a recycler may pay for what is brought."""
+Minutes = Annotated[float, Field(ge=0, le=MOST_MINUTES, allow_inf_nan=False)]
 
 
 class Record(BaseModel):

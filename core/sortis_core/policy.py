@@ -2,7 +2,9 @@
 
 from typing import Literal
 
-from sortis_core.base import Record
+from pydantic import Field
+
+from sortis_core.base import Cents, Fee, Minutes, Record
 from sortis_core.vocabulary.term import Term
 
 
@@ -156,10 +158,10 @@ class Policy(Record):
 
     format: Literal["sortis-policy-4"] = "sortis-policy-4"
     memory_ceiling: MemorySchool = MemorySchool.STATED
-    bench_proven_from_units: int = 3
+    bench_proven_from_units: int = Field(default=3, ge=0, le=10_000)
     """A bench-proven ceiling counts only from this many units on record."""
     filling: FillingSchool = FillingSchool.MATCHED
-    matched_premium_cents: int = 300
+    matched_premium_cents: Cents = 300
     """Both channels in full are worth at most so much more than an uneven filling."""
     pair: PairSchool = PairSchool.ANY
     harvest: HarvestSchool = HarvestSchool.AFTER_TEST
@@ -171,20 +173,20 @@ class Policy(Record):
     prying: PryingSchool = PryingSchool.SHEET
     screws: ScrewSchool = ScrewSchool.WHERE_LENGTHS_DIFFER
     release: ReleaseSchool = ReleaseSchool.ANYBODY
-    labour_cents_per_hour: int = 2400
-    install_minutes: float = 6.0
+    labour_cents_per_hour: Cents = 2400
+    install_minutes: Minutes = 6.0
     """Hands-on minutes to install the operating system on a new drive."""
-    part_test_minutes: float = 2.0
+    part_test_minutes: Minutes = 2.0
     """To try one part out of a unit that does not start, before it serves another."""
-    cleaning_minutes: float = 2.0
+    cleaning_minutes: Minutes = 2.0
     """To clean one unit for sale, where its standard asks for it."""
-    pack_disposal_cents: int = 60
+    pack_disposal_cents: Fee = 60
     """Fee for handing one replaced pack to whoever is licensed to take it."""
-    hold_cents: int = 300
+    hold_cents: Fee = 300
     """Cost of keeping a unit on the shelf until the next plan."""
-    recycle_cents: int = 180
+    recycle_cents: Fee = 180
     """Fee for handing one unit to the recycler."""
-    cooling_minutes: float = 3.0
+    cooling_minutes: Minutes = 3.0
     """Wait before a laptop that was running is opened; 0 opens at once."""
 
 

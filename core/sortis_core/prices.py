@@ -4,6 +4,9 @@ import re
 from collections.abc import Iterable, Sequence
 from datetime import datetime
 from decimal import ROUND_HALF_UP, Decimal
+from typing import Annotated
+
+from pydantic import Field
 
 from sortis_core.base import Record, SortisError
 from sortis_core.findings import Grade
@@ -25,7 +28,7 @@ class PriceCell(Record):
 
     sheet: str
     grade: Grade
-    price_cents: int | None
+    price_cents: Annotated[int, Field(ge=-100_000_000, le=100_000_000)] | None
 
 
 class PastedRow(Record):

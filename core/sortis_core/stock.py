@@ -1,11 +1,11 @@
 """Part kinds with the facts that decide fit, the lots that hold them, the offers to buy them."""
 
 from collections.abc import Iterable
-from typing import Literal, assert_never
+from typing import Annotated, Literal, assert_never
 
 from pydantic import Field, field_validator, model_validator
 
-from sortis_core.base import Record
+from sortis_core.base import Cents, Record
 from sortis_core.keys import Key
 from sortis_core.sheets import (
     Connector,
@@ -70,10 +70,10 @@ class ModuleFacts(Record):
     """What decides whether a module fits a slot."""
 
     type: Literal["module"] = "module"
-    gb: int
+    gb: int = Field(ge=0, le=1_000_000)
     generation: Generation
     form: ModuleForm = ModuleForm.SODIMM
-    mts: int
+    mts: int = Field(ge=0, le=1_000_000)
     low_voltage: bool = True
     maker: str = ""
     """Who makes it, in small letters; empty where the store does not tell them apart."""
@@ -95,11 +95,11 @@ class DriveFacts(Record):
     """What decides whether a drive fits a place."""
 
     type: Literal["drive"] = "drive"
-    gb: int
+    gb: int = Field(ge=0, le=1_000_000)
     connector: Connector
     interface: Interface
-    length_mm: int | None = None
-    height_mm: float | None = None
+    length_mm: Annotated[int, Field(ge=0, le=10_000)] | None = None
+    height_mm: Annotated[float, Field(ge=0, le=10_000)] | None = None
     double_sided: bool = False
     spinning: bool = False
 
@@ -127,7 +127,7 @@ class PackFacts(Record):
 
     type: Literal["pack"] = "pack"
     family: str
-    design_wh: float
+    design_wh: float = Field(ge=0, le=10_000)
 
     def refusal(self, place: PackPlace) -> str:
         """Why the pack cannot go into the place, as a sentence; empty where it can."""
@@ -140,8 +140,8 @@ class BracketFacts(Record):
     """An adapter that holds a shorter M.2 drive at a longer standoff."""
 
     type: Literal["bracket"] = "bracket"
-    drive_mm: int
-    standoff_mm: int
+    drive_mm: int = Field(ge=0, le=10_000)
+    standoff_mm: int = Field(ge=0, le=10_000)
 
 
 class OtherFacts(Record):
@@ -236,8 +236,8 @@ class Lot(Record):
 class PriceBreak(Record):
     """From so many parts on, each costs this."""
 
-    from_count: int = Field(ge=2)
-    price_cents: int = Field(ge=0)
+    from_count: int = Field(ge=2, le=1_000_000)
+    price_cents: Cents
 
 
 def breaks_fall(price_cents: int, breaks: Iterable[PriceBreak]) -> bool:

@@ -12,6 +12,7 @@ from sortis_core.rights import EVERYBODY, Money, money_of, without_amounts
 from sortis_server.workshop.money import money_seen_by
 
 Next = Callable[[HttpRequest], HttpResponse]
+FAULT = 500
 REF = "#/components/schemas/"
 
 
@@ -53,9 +54,12 @@ class Withheld:
         answer = self.get_response(request)
         if not request.path.startswith("/api/") or "json" not in answer.get("Content-Type", ""):
             return answer
-        if not request.user.is_authenticated:
+        # Nobody is looked up for it who was not before: then the answer is for nobody in
+        # particular, or says that the database is away.
+        person = getattr(request, "_cached_user", None)
+        if person is None or not person.is_authenticated or answer.status_code >= FAULT:
             return answer
-        seen = money_seen_by(request.user)
+        seen = money_seen_by(person)
         if seen == EVERYBODY:
             return answer
         route = request.resolver_match.route if request.resolver_match else ""

@@ -69,10 +69,10 @@ class EveryRole(Workshop, TestCase):
         self.release(good)
         self.fit, self.tag = poor.tag, good.tag
 
-    def close(self) -> None:
+    def open_money(self) -> None:
         view = self.api("get", "furnish/settings")
         body = {
-            "document": view["settings"] | {"money_open": False},
+            "document": view["settings"] | {"money_open": True},
             "started_from": view["version"],
         }
         self.api("put", "furnish/settings", body)
@@ -85,7 +85,6 @@ class EveryRole(Workshop, TestCase):
         return client.generic(method.upper(), filled, "{}", "application/json")
 
     def test_who_lacks_the_role_is_refused_before_the_request_is_read(self):
-        self.close()
         for role, person in self.by_role.items():
             client = self.client_of(person)
             client.raise_request_exception = False
@@ -113,7 +112,6 @@ class EveryRole(Workshop, TestCase):
             self.assertGreater(refused, 25, role)
 
     def test_no_answer_holds_money_that_the_role_does_not_see(self):
-        self.close()
         all_seeing = self.client_of(self.marit)
         whole = [
             self.asked(all_seeing, method, path, self.fit)
@@ -137,7 +135,6 @@ class EveryRole(Workshop, TestCase):
                     self.assertEqual(without_amounts(text), text, f"{role} {path}")
 
     def test_a_storekeeper_sees_costs_and_a_releaser_prices(self):
-        self.close()
         keeper, releaser = self.by_role[Role.STOREKEEPER], self.by_role[Role.RELEASER]
         stock = self.api("get", "stock", person=keeper)
         self.assertIn("unit_cost_cents", set(keys(stock)))
@@ -155,16 +152,15 @@ class EveryRole(Workshop, TestCase):
     def test_the_bench_tells_a_technician_what_to_do_and_not_what_it_leaves(self):
         own = self.by_role[Role.TECHNICIAN]
         path = f"units/{self.fit}/work"
-        open_to_all = self.api("get", path, person=own)
-        self.assertIn("contribution_cents", open_to_all["outcome"])
-        self.close()
         closed = self.api("get", path, person=own)
         self.assertNotIn("contribution_cents", closed["outcome"])
+        self.open_money()
+        open_to_all = self.api("get", path, person=own)
+        self.assertIn("contribution_cents", open_to_all["outcome"])
         self.assertEqual(closed["work"]["steps"], open_to_all["work"]["steps"])
         self.assertEqual(closed["outcome"]["actions"], open_to_all["outcome"]["actions"])
 
     def test_who_sees_no_budget_changes_none(self):
-        self.close()
         path = f"batches/{self.batch.slug}"
         body = {
             "name": self.batch.name,
@@ -181,7 +177,6 @@ class EveryRole(Workshop, TestCase):
         self.assertEqual(self.api("get", path)["money_cents"], 5)
 
     def test_every_screen_is_told_what_its_person_sees(self):
-        self.close()
         for role, person in self.by_role.items():
             told = self.api("get", "workshop", person=person)["sees"]
             self.assertEqual(set(told), money_seen([role], open_to_all=False))

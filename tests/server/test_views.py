@@ -74,6 +74,18 @@ class Views(Workshop, TestCase):
         self.assertEqual(newest["number"], KEPT_SKETCHES + 5)
         self.assertTrue(PlanRow.objects.filter(number=first["number"]).exists())
 
+    def test_a_plan_whose_approval_was_taken_back_is_no_sketch_and_stops_no_other(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit)
+        first = self.plan()
+        self.approve(first)
+        self.api("post", f"batches/{self.batch.slug}/plan/{first['number']}/back")
+        for _ in range(KEPT_SKETCHES + 4):
+            newest = self.plan()
+        self.assertEqual(newest["number"], KEPT_SKETCHES + 5)
+        self.assertTrue(PlanRow.objects.filter(number=first["number"]).exists())
+        self.approve(newest)
+
     def test_the_work_list_shows_begun_orders_first_and_what_others_wait_for(self):
         units = self.mixed()
         self.approve(self.plan())

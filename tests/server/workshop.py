@@ -43,7 +43,8 @@ class Workshop:
             "marit", "Marit Dohl", [role.value for role in Role], "tide"
         )
         cls.ines = Person.objects.create_person("ines", "Ines Kolbe", ["inspector"], "tide")
-        set_up_workshop(workshop_settings())
+        # Closed, as a workshop begins; the demo's is a cooperative.
+        set_up_workshop(workshop_settings().model_copy(update={"money_open": False}))
         for sheet in demo_sheets():
             add_sheet(sheet)
         for standard in demo_standards():

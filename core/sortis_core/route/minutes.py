@@ -4,7 +4,7 @@ from collections.abc import Hashable
 from functools import partial
 
 from sortis_core.actions import Action, Verb, attempt_at
-from sortis_core.base import Record
+from sortis_core.base import Minutes, Record
 from sortis_core.findings import Findings, PartState, PlaceState
 from sortis_core.policy import Policy
 from sortis_core.route.graph import Depth, HandOver, RouteStep
@@ -30,7 +30,7 @@ class SkillMinutes(Record):
     """Minutes of work of one skill."""
 
     skill: Skill
-    minutes: float
+    minutes: Minutes
 
 
 def hand_overs(

@@ -20,7 +20,14 @@ from sortis_server.arrive.services import (
     search_batches,
     unit_tagged,
 )
-from sortis_server.arrive.views import BatchView, UnitLine, batch_view, batch_views, unit_lines
+from sortis_server.arrive.views import (
+    BatchView,
+    Offset,
+    UnitLine,
+    batch_view,
+    batch_views,
+    unit_lines,
+)
 from sortis_server.devices import print_labels, printer_address
 from sortis_server.labels import Label, labels_pdf
 from sortis_server.people.roles import by
@@ -90,10 +97,10 @@ class Closing(BaseModel):
 
 
 @router.get("/batches", response=BatchPage)
-def batches(request: HttpRequest, search: str = "", closed: bool = False, offset: int = 0):
+def batches(request: HttpRequest, search: str = "", closed: bool = False, offset: Offset = 0):
     """A page of batches, the one due first on top; closed ones apart."""
     found = search_batches(search[:120], closed=closed)
-    page = list(found[max(0, offset) : max(0, offset) + BATCHES_A_PAGE])
+    page = list(found[offset : offset + BATCHES_A_PAGE])
     laid_aside = Batch.objects.filter(closed_at__isnull=False).count()
     return BatchPage(batches=batch_views(page), total=found.count(), closed=laid_aside)
 

@@ -23,6 +23,7 @@ from sortis_server.arrive.manifests import (
 )
 from sortis_server.arrive.models import ManifestImport
 from sortis_server.arrive.services import batch_called
+from sortis_server.arrive.views import Offset
 from sortis_server.people.roles import by, signed_in
 from sortis_server.sheets.services import note_model
 
@@ -157,11 +158,11 @@ def one_import(request: HttpRequest, slug: str, number: int):
 
 
 @router.get("/batches/{slug}/manifests/{number}/rows", response=RowPage)
-def rows(request: HttpRequest, slug: str, number: int, state: str = "", offset: int = 0):
+def rows(request: HttpRequest, slug: str, number: int, state: str = "", offset: Offset = 0):
     """Rows with their verdicts, a page at a time, of one state or all."""
     verdicts = import_called(batch_called(slug), number).verdicts
     wanted = [v for v in verdicts if not state or v["state"] == state]
-    page = wanted[max(0, offset) : max(0, offset) + PAGE]
+    page = wanted[offset : offset + PAGE]
     return RowPage(rows=[RowVerdict.model_validate(v) for v in page], total=len(wanted))
 
 

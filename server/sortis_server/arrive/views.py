@@ -2,13 +2,18 @@
 
 from collections.abc import Sequence
 from datetime import date
+from typing import Annotated
 
+from ninja import Query
 from pydantic import BaseModel
 
 from sortis_core.stages import Stage
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.services import counts_of
 from sortis_server.sheets.services import sheet_version
+
+Offset = Annotated[int, Query(ge=0, le=10_000_000)]
+"""Where a page of a long list begins."""
 
 
 class BatchView(BaseModel):

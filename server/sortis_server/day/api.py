@@ -1,10 +1,11 @@
 """The day at the benches."""
 
 from datetime import date, datetime, timedelta
+from typing import Annotated
 
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
-from ninja import Router
+from ninja import Query, Router
 from pydantic import BaseModel, Field
 
 from sortis_core.base import SortisError
@@ -35,6 +36,7 @@ from sortis_server.people.roles import by, signed_in
 from sortis_server.problems import NotThere
 from sortis_server.workshop.models import Benches, BenchHours
 
+AHEAD = Query(ge=0, le=3_650)
 router = Router(tags=["day"])
 
 
@@ -314,7 +316,7 @@ def calendar(request: HttpRequest, technician: str = ""):
 
 
 @router.get("/day/cards.pdf")
-def cards(request: HttpRequest, technician: str = "", ahead: int = 0):
+def cards(request: HttpRequest, technician: str = "", ahead: Annotated[int, AHEAD] = 0):
     """Job cards of one day, of everybody or of one person.
 
     :param ahead: days after the first one of the plan.

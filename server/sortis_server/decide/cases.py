@@ -5,9 +5,8 @@ from collections.abc import Sequence
 from datetime import date
 
 from ninja import Schema
-from pydantic import Field
 
-from sortis_core.base import SortisError
+from sortis_core.base import Cents, Minutes, SortisError
 from sortis_core.documents import read_document
 from sortis_core.plan import Case, CaseUnit, Goal, OpenOrder, Pin, SalesOrder
 from sortis_core.plan.result import Allocation
@@ -35,9 +34,9 @@ from sortis_server.workshop.services import newest_standards, open_offers, part_
 class Dials(Schema):
     """What the planner turned; nothing given means what the batch has left, by its own policy."""
 
-    money_cents: int | None = Field(default=None, ge=0)
-    bench_minutes: float | None = Field(default=None, ge=0)
-    skills: dict[Skill, float] | None = None
+    money_cents: Cents | None = None
+    bench_minutes: Minutes | None = None
+    skills: dict[Skill, Minutes] | None = None
     """Most minutes of single skills."""
     goal: Goal = Goal.CONTRIBUTION
     policy: Policy | None = None

@@ -74,9 +74,12 @@ def begin_plan(batch: Batch, by: Person, dials: Dials) -> PlanRow:
             # The schools and costs that somebody kept hold for the batch from now on.
             Batch.objects.filter(pk=batch.pk).update(policy=dials.policy.model_dump(mode="json"))
         number = (batch.plans.aggregate(last=Max("number"))["last"] or 0) + 1
-        # A plan nobody approved is a sketch; the newest few are kept, approved ones for good.
-        sketches = batch.plans.exclude(state=PlanState.APPROVED).filter(cause="")
-        sketches.filter(number__lte=number - KEPT_SKETCHES).delete()
+        # A plan nobody approved is a sketch; the newest few are kept. One that ever was approved
+        # stays for good, also where that was taken back: the story of its units names it.
+        sketches = batch.plans.exclude(state=PlanState.APPROVED).filter(
+            cause="", outcomes=None, purchase=None, number__lte=number - KEPT_SKETCHES
+        )
+        PlanRow.objects.filter(pk__in=list(sketches.values_list("pk", flat=True))).delete()
         row = PlanRow.objects.create(
             batch=batch, number=number, case=case.model_dump(mode="json"), by=by
         )

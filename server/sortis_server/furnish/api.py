@@ -116,7 +116,7 @@ class Percent(BaseModel):
     """Prices to change by per cent."""
 
     cells: list[PriceCell] = Field(max_length=20_000)
-    percent: float
+    percent: float = Field(ge=-100, le=1_000, allow_inf_nan=False)
     whole_cents: int = Field(default=100, ge=1, le=100_000)
 
 
