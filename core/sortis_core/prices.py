@@ -28,7 +28,7 @@ class PriceCell(Record):
 
     sheet: str
     grade: Grade
-    price_cents: Annotated[int, Field(ge=-100_000_000, le=100_000_000)] | None
+    price_cents: Annotated[int, Field(ge=-(10**12), le=10**12)] | None
 
 
 class PastedRow(Record):

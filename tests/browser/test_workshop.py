@@ -45,6 +45,9 @@ class Around(BrowserCase):
         context.add_cookies([{"name": "sessionid", "value": cookie, "url": self.live_server_url}])
         page = context.new_page()
         page.goto(self.live_server_url + self.at("decide"))
+        expect(page.get_by_text("which a planner or an owner sees here")).to_be_visible()
+        self.open_money()
+        page.reload()
         page.get_by_role("button", name="Plan the batch").click()
         expect(page.get_by_text("Planning is for a planner")).to_be_visible()
 

@@ -69,14 +69,6 @@ class EveryRole(Workshop, TestCase):
         self.release(good)
         self.fit, self.tag = poor.tag, good.tag
 
-    def open_money(self) -> None:
-        view = self.api("get", "furnish/settings")
-        body = {
-            "document": view["settings"] | {"money_open": True},
-            "started_from": view["version"],
-        }
-        self.api("put", "furnish/settings", body)
-
     def asked(self, client: Client, method: str, path: str, tag: str):
         names = NAMES | {"tag": tag}
         filled = re.sub(r"\{(?:\w+:)?(\w+)\}", lambda found: names.get(found[1], "1"), path)

@@ -78,6 +78,15 @@ class Workshop:
             {"started_from": number, "trim": trim, "entries": typed},
         )
 
+    def open_money(self) -> None:
+        """Everyone sees all money from now on."""
+        view = self.api("get", "furnish/settings")
+        body = {
+            "document": view["settings"] | {"money_open": True},
+            "started_from": view["version"],
+        }
+        self.api("put", "furnish/settings", body)
+
     def stage(self, unit: Unit) -> str:
         return Unit.objects.get(pk=unit.pk).stage
 
