@@ -12,8 +12,8 @@ from typing import Any
 from bench._many import A_BATCH, person_of, slug_of, tag_of
 from bench._page import PASSWORD
 
-THINKING_SECONDS = 3.0
-"""Between two things that somebody does, on average."""
+THINKING_SECONDS = 20.0
+"""Between two units of one person, on average: faster than anybody inspects."""
 LOOKING_SECONDS = 2.0
 """A page asks so often what others did."""
 LIST, OPEN, SAVE, LOOK = "list of a batch", "open a unit", "keep findings", "what others do"
@@ -114,6 +114,9 @@ class Hand(threading.Thread):
     def _timed(self, what: str, method: str, path: str, body: object = None) -> Any:
         began = time.perf_counter()
         status, told = self._caller.ask(method, path, body)
+        if status == 409:
+            # Somebody else kept the same unit meanwhile, and the answer says so.
+            return None
         if status != 200:
             self.refused.append(f"{what}: {status} {str(told)[:200]}")
             return None

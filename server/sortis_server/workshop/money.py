@@ -3,7 +3,7 @@
 from django.http import HttpRequest
 
 from sortis_core.base import an, listed
-from sortis_core.rights import SEEN_BY, Money, money_seen
+from sortis_core.rights import EVERYBODY, SEEN_BY, Money, money_seen
 from sortis_core.vocabulary.states import Role
 from sortis_server.people.models import Person
 from sortis_server.people.roles import Allowed
@@ -14,7 +14,9 @@ from sortis_server.workshop.services import workshop
 def money_seen_by(person: Person) -> frozenset[Money]:
     """What of it a person may see."""
     roles = [Role(role) for role in person.roles]
-    return money_seen(roles, open_to_all=workshop().money_open)
+    seen = money_seen(roles, open_to_all=False)
+    # The settings are asked for only where they could add to it: this runs with every answer.
+    return seen if seen == EVERYBODY else money_seen(roles, open_to_all=workshop().money_open)
 
 
 class Seeing(Allowed):
