@@ -14,9 +14,8 @@ import time
 from collections import Counter
 from pathlib import Path
 
-import MySQLdb
-
 import house.parts
+from bench._database import link_to
 from bench._hands import Caller
 from bench._many import person_of
 from bench.report import Report
@@ -92,13 +91,7 @@ def back_after(port: int) -> float:
 
 def found(env: dict[str, str]) -> Counter[str]:
     """How often each write stands in the database."""
-    link = MySQLdb.connect(
-        host="127.0.0.1",
-        port=int(env["SORTIS_DB_PORT"]),
-        user=env["SORTIS_DB_USER"],
-        passwd=env["SORTIS_DB_PASSWORD"],
-        db=env["SORTIS_DB_NAME"],
-    )
+    link = link_to(env)
     with link.cursor() as cursor:
         cursor.execute(WORDS)
         told = Counter({words: int(count) for words, count in cursor.fetchall()})

@@ -10,8 +10,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-import MySQLdb
-
+from bench._database import link_to
 from bench._hands import LIST, LOOK, OPEN, SAVE, Caller, work
 from bench._many import A_BATCH, person_of, slug_of, tag_of
 from bench.report import Report
@@ -43,13 +42,7 @@ def serving(units: int, people: int, planned: int = 0) -> Iterator[tuple[int, li
 
 def asked(env: dict[str, str]) -> int:
     """Statements that the database was asked so far."""
-    link = MySQLdb.connect(
-        host="127.0.0.1",
-        port=int(env["SORTIS_DB_PORT"]),
-        user=env["SORTIS_DB_USER"],
-        passwd=env["SORTIS_DB_PASSWORD"],
-        db=env["SORTIS_DB_NAME"],
-    )
+    link = link_to(env)
     with link.cursor() as cursor:
         cursor.execute("SHOW GLOBAL STATUS LIKE 'Com_%'")
         told = dict(cursor.fetchall())

@@ -217,10 +217,16 @@ def _copied(folder: Path, to: Path, work: Path) -> list[Any]:
     stood: list[Any] = []
     for told in to.glob("*_binlog_info"):
         log, place, *_ = told.read_text().split()
-        stood = [log, int(place)]
+        stood = [log, int(place), _began(folder / "db" / log)]
     for leftover in (*to.glob("xtrabackup_*"), *to.glob("backup-my.cnf")):
         leftover.unlink()
     return stood
+
+
+def _began(log: Path) -> int:
+    """When a log of changes was begun, as it says itself: no other of its name is that one."""
+    with log.open("rb") as data:
+        return int.from_bytes(data.read(8)[4:], "little")
 
 
 def _reached(folder: Path, work: Path) -> Path:
@@ -243,13 +249,14 @@ def _carried_on(
             f"The backup is of {made:%Y-%m-%d %H:%M:%S} UTC, which is later than that moment. Take "
             "an earlier one. Nothing was changed."
         )
-    stood = about.get("changes") or ["", 0]
+    stood = about.get("changes") or ["", 0, 0]
     logs = [
         one
         for one in sorted((folder / "db").glob(f"{CHANGES}.[0-9]*"))
         if stood[0] and one.name >= stood[0]
     ]
-    if not logs or logs[0].name != stood[0]:
+    # After a restore the names begin anew: the same name may be another log.
+    if not logs or logs[0].name != stood[0] or _began(logs[0]) != stood[2]:
         raise StepFailed(
             f"The log of changes in {folder / 'db'} does not go back to this backup, so that only "
             "the backup itself can be restored. Nothing was changed."
@@ -363,8 +370,10 @@ def _is_place(stood: object) -> bool:
     """Whether this is a place in a log of changes, or none."""
     if stood == []:
         return True
-    named = isinstance(stood, list) and len(stood) == 2 and isinstance(stood[0], str)
-    return named and bool(re.fullmatch(rf"{CHANGES}\.\d{{6,}}", stood[0])) and type(stood[1]) is int
+    if not isinstance(stood, list) or len(stood) != 3 or not isinstance(stood[0], str):
+        return False
+    whole = type(stood[1]) is int and type(stood[2]) is int
+    return whole and bool(re.fullmatch(rf"{CHANGES}\.\d{{6,}}", stood[0]))
 
 
 def _inside(name: str) -> bool:

@@ -458,7 +458,12 @@ def backup(given: argparse.Namespace) -> int:
 def _words(given: argparse.Namespace, *, twice: bool) -> str:
     """The words of a sealed backup, from the terminal or a file; never from the command line."""
     if given.words_file:
-        return Path(given.words_file).read_text().strip("\n")
+        try:
+            return Path(given.words_file).read_text().strip("\n")
+        except (OSError, UnicodeDecodeError) as error:
+            raise StepFailed(
+                f"The words cannot be read from {given.words_file}: {error}. Nothing was changed."
+            ) from error
     words = getpass.getpass("Words of the sealed backup: ")
     if twice and getpass.getpass("Once more: ") != words:
         raise StepFailed("The two differ. Nothing was written.")
@@ -480,7 +485,7 @@ def restore(given: argparse.Namespace) -> int:
     _require_private()
     set_up_python()
     file = Path(given.file)
-    asked = given.words_file or (file.is_file() and is_sealed(file))
+    asked = given.words_file or (os.access(file, os.R_OK) and file.is_file() and is_sealed(file))
     words = _words(given, twice=False) if asked else ""
     with held():
         about, former = put_back(VAR, file, words, given.until)

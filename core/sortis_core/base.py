@@ -9,8 +9,8 @@ MOST_CENTS = 1_000_000_000
 MOST_MINUTES = 10_000_000
 """Of one batch: more is a slip of the hand, and no solver reckons with it."""
 Cents = Annotated[int, Field(ge=0, le=MOST_CENTS)]
-Fee = Annotated[int, Field(ge=-MOST_CENTS, le=MOST_CENTS)]
-"""In cents; a recycler may pay for what is brought."""
+SignedCents = Annotated[int, Field(ge=-MOST_CENTS, le=MOST_CENTS)]
+"""A recycler may pay for what is brought; a batch may have spent more than it had."""
 Minutes = Annotated[float, Field(ge=0, le=MOST_MINUTES, allow_inf_nan=False)]
 
 

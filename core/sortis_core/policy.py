@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from sortis_core.base import Cents, Fee, Minutes, Record
+from sortis_core.base import Cents, Minutes, Record, SignedCents
 from sortis_core.vocabulary.term import Term
 
 
@@ -180,11 +180,11 @@ class Policy(Record):
     """To try one part out of a unit that does not start, before it serves another."""
     cleaning_minutes: Minutes = 2.0
     """To clean one unit for sale, where its standard asks for it."""
-    pack_disposal_cents: Fee = 60
+    pack_disposal_cents: SignedCents = 60
     """Fee for handing one replaced pack to whoever is licensed to take it."""
-    hold_cents: Fee = 300
+    hold_cents: SignedCents = 300
     """Cost of keeping a unit on the shelf until the next plan."""
-    recycle_cents: Fee = 180
+    recycle_cents: SignedCents = 180
     """Fee for handing one unit to the recycler."""
     cooling_minutes: Minutes = 3.0
     """Wait before a laptop that was running is opened; 0 opens at once."""

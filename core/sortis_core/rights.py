@@ -7,6 +7,7 @@ without it. A figure that nobody sorted counts among what a batch earns, which t
 import re
 from collections.abc import Iterable
 
+from sortis_core.base import money
 from sortis_core.vocabulary.states import Role
 from sortis_core.vocabulary.term import Term
 
@@ -43,8 +44,10 @@ _BOUGHT = frozenset(("Bought", "OfferLine", "OfferView", "PriceBreak", "Purchase
 _TOLD_TO_ALL = frozenset((("RouteStep", "consumables_cents"),))
 """Facts of a sheet that whoever writes sheets writes."""
 _CENTS = re.compile(r"(^|_)cents($|_)")
-_AMOUNT = re.compile(r"(?:€|\b[A-Z]{3} )\d[\d,]*\.\d\d")
-"""As :func:`sortis_core.base.money` writes."""
+_TYPED = frozenset(("entries", "remarks", "notes"))
+_TYPED_WHOLE = frozenset(("ModelSheet",))
+"""What people typed goes back to them as they typed it, and is kept again: no word of it is lost
+for want of a right. It is no figure of the workshop's money."""
 _SENTENCE = re.compile(r"(?<=[.!?])\s+(?=\S)")
 
 
@@ -70,11 +73,27 @@ def money_of(record: str, field: str) -> Money | None:
     return _FIGURES.get(field, Money.RESULTS)
 
 
-def without_amounts(text: str) -> str:
+def is_typed(record: str, field: str) -> bool:
+    """Whether a field holds what somebody typed who may see and change it.
+
+    :param record: name of the type that holds it.
+    """
+    return field in _TYPED or record in _TYPED_WHOLE
+
+
+def amounts_in(currencies: Iterable[str]) -> re.Pattern[str]:
+    """Finds amounts of these currencies as :func:`sortis_core.base.money` writes them."""
+    marks = sorted({money(0, currency).removesuffix("0.00") for currency in currencies})
+    return re.compile(rf"(?<![A-Za-z])(?:{'|'.join(map(re.escape, marks))})\d[\d,]*\.\d\d")
+
+
+def without_amounts(text: str, amounts: re.Pattern[str]) -> str:
     """A text without its sentences that name an amount of money.
 
     What the amount is of cannot be told by a sentence, so that only who sees all money reads it.
+
+    :param amounts: as of :func:`amounts_in`.
     """
-    if not _AMOUNT.search(text):
+    if not amounts.search(text):
         return text
-    return " ".join(one for one in _SENTENCE.split(text) if not _AMOUNT.search(one))
+    return " ".join(one for one in _SENTENCE.split(text) if not amounts.search(one))

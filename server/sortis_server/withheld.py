@@ -8,11 +8,22 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 
-from sortis_core.rights import EVERYBODY, Money, money_of, without_amounts
+from sortis_core.rights import (
+    EVERYBODY,
+    Money,
+    amounts_in,
+    is_typed,
+    money_of,
+    without_amounts,
+)
+from sortis_server.arrive.models import Batch
 from sortis_server.workshop.money import money_seen_by
+from sortis_server.workshop.services import workshop
 
 Next = Callable[[HttpRequest], HttpResponse]
 FAULT = 500
+NOTHING = re.compile(r"(?!)")
+"""Finds no amount: what was typed stays as it was typed."""
 REF = "#/components/schemas/"
 
 
@@ -64,23 +75,31 @@ class Withheld:
             return answer
         route = request.resolver_match.route if request.resolver_match else ""
         schemas = _answers().get(((request.method or "").lower(), _bare(route)), ())
-        told = without(json.loads(answer.content), schemas, seen)
+        # A batch keeps the currency that it was made in.
+        currencies = {
+            workshop().currency,
+            *Batch.objects.values_list("currency", flat=True).distinct(),
+        }
+        told = without(json.loads(answer.content), schemas, seen, amounts_in(currencies))
         answer.content = json.dumps(told, ensure_ascii=False, separators=(",", ":")).encode()
         return answer
 
 
-def without(value: Any, schemas: Iterable[dict[str, Any]], seen: frozenset[Money]) -> Any:
+def without(
+    value: Any, schemas: Iterable[dict[str, Any]], seen: frozenset[Money], amounts: re.Pattern[str]
+) -> Any:
     """A value as somebody sees it who does not see all money.
 
     :param schemas: what the value may be, by the API's own document.
+    :param amounts: finds amounts in texts.
     """
     if isinstance(value, str):
-        return without_amounts(value)
+        return without_amounts(value, amounts)
     records = list(_records(schemas))
     if isinstance(value, list):
         items = [record["items"] for record in records if "items" in record]
         items += [one for record in records for one in record.get("prefixItems", ())]
-        return [without(one, items, seen) for one in value]
+        return [without(one, items, seen, amounts) for one in value]
     if not isinstance(value, dict):
         return value
     told: dict[str, Any] = {}
@@ -95,7 +114,8 @@ def without(value: Any, schemas: Iterable[dict[str, Any]], seen: frozenset[Money
                 for record in records
                 if isinstance(record.get("additionalProperties"), dict)
             ]
-            told[key] = without(one, inner, seen)
+            typed = any(is_typed(name, key) for name in names)
+            told[key] = without(one, inner, seen, NOTHING if typed else amounts)
     return told
 
 

@@ -6,8 +6,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sortis_core.base import money
-from sortis_core.rights import EVERYBODY, Money, money_of, money_seen, without_amounts
+from sortis_core.rights import (
+    EVERYBODY,
+    Money,
+    amounts_in,
+    is_typed,
+    money_of,
+    money_seen,
+    without_amounts,
+)
 from sortis_core.vocabulary.states import Role
+
+EURO = amounts_in(["EUR"])
 
 
 class WhoSees(unittest.TestCase):
@@ -47,8 +57,9 @@ class Figures(unittest.TestCase):
 class Sentences(unittest.TestCase):
     def test_a_sentence_with_an_amount_goes_and_the_others_stay(self):
         told = "Slot 2 is empty. It leaves €1,240.50 more. Look first."
-        self.assertEqual(without_amounts(told), "Slot 2 is empty. Look first.")
-        self.assertEqual(without_amounts("Takes 8.25 GB, 52.2 Wh."), "Takes 8.25 GB, 52.2 Wh.")
+        self.assertEqual(without_amounts(told, EURO), "Slot 2 is empty. Look first.")
+        for figures in ("Takes 8.25 GB, 52.2 Wh.", "USB 3.20 is dead.", "SSD 2.50 inch."):
+            self.assertEqual(without_amounts(figures, amounts_in(["EUR", "NOK"])), figures)
 
     @given(
         st.integers(-(10**9), 10**9),
@@ -57,4 +68,10 @@ class Sentences(unittest.TestCase):
     )
     def test_no_amount_as_the_core_writes_it_is_left(self, cents, currency, sentence):
         told = sentence.format(money(cents, currency))
-        self.assertNotIn(f"{abs(cents) % 100:02d}", without_amounts(told))
+        left = without_amounts(told, amounts_in(["EUR", "NOK", "CHF"]))
+        self.assertNotIn(f"{abs(cents) % 100:02d}", left)
+
+    def test_what_somebody_typed_comes_back_as_it_was_typed(self):
+        self.assertTrue(is_typed("InspectionView", "entries"))
+        self.assertTrue(is_typed("ModelSheet", "cautions"))
+        self.assertFalse(is_typed("UnitOutcome", "reason"))

@@ -107,7 +107,15 @@ class ToAMoment(unittest.TestCase):
         folder = self.folder()
         with self.assertRaisesRegex(StepFailed, "later than that moment"):
             restore(folder, self.file, until=self.before)
-        for log in (folder / "db").glob("changes.0*"):
+        logs = list((folder / "db").glob("changes.0*"))
+        for log in logs:
+            # As after a restore: a log of that name, begun at another time.
+            with log.open("r+b") as data:
+                data.seek(4)
+                data.write((1).to_bytes(4, "little"))
+        with self.assertRaisesRegex(StepFailed, "does not go back to this backup"):
+            restore(folder, self.file, until=self.moment)
+        for log in logs:
             log.unlink()
         with self.assertRaisesRegex(StepFailed, "does not go back to this backup"):
             restore(folder, self.file, until=self.moment)

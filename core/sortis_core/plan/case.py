@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from sortis_core.actions import Action
-from sortis_core.base import Fee, Minutes, Record
+from sortis_core.base import Minutes, Record, SignedCents
 from sortis_core.findings import Findings
 from sortis_core.options import OutcomeKind
 from sortis_core.plan.result import Allocation
@@ -95,7 +95,7 @@ class Case(Record):
     currency: str = "EUR"
     policy: Policy
     goal: Goal = Goal.CONTRIBUTION
-    money_cents: Fee
+    money_cents: SignedCents
     """To spend on purchases at most."""
     bench_minutes: Minutes
     """Work of all skills until the due day at most."""

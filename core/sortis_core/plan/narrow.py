@@ -17,7 +17,7 @@ from ortools.math_opt import model_pb2
 from ortools.math_opt.python import mathopt
 
 Mask: TypeAlias = NDArray[np.bool_]
-Figures: TypeAlias = NDArray[np.float64]
+Column: TypeAlias = NDArray[np.float64]
 Written: TypeAlias = Any
 """A model as the solver's library writes it down, in columns of equal length."""
 Run: TypeAlias = Callable[[mathopt.Model], mathopt.SolveResult]
@@ -140,13 +140,13 @@ def _loose(written: Written) -> mathopt.Model:
     return mathopt.Model.from_model_proto(copy)
 
 
-def _column(told: dict[mathopt.Variable, float]) -> Figures:
+def _column(told: dict[mathopt.Variable, float]) -> Column:
     """Figures of all variables in the order of their ids, as the solver tells them."""
     return np.fromiter(told.values(), np.float64, len(told))
 
 
 def _without(
-    written: Written, held: NDArray[np.int64], stands: Figures, whole: NDArray[np.int64]
+    written: Written, held: NDArray[np.int64], stands: Column, whole: NDArray[np.int64]
 ) -> mathopt.Model | None:
     """A model in which some variables are figures; None where these alone break a row."""
     variables, rows, matrix = (

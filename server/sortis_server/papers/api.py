@@ -131,7 +131,7 @@ def _paper(request: HttpRequest, tag: str, kind: PaperKind) -> tuple[Paper, str]
 @router.get(
     "/batches/{slug}/certificate",
     response=Paper,
-    auth=by((Role.RELEASER, Role.PLANNER, Role.OWNER), "The batch certificate"),
+    auth=by(KEEPERS_OF_RECORDS, "The batch certificate"),
 )
 def certificate(request: HttpRequest, slug: str):
     """What became of a batch, as data."""
@@ -140,7 +140,7 @@ def certificate(request: HttpRequest, slug: str):
 
 @router.get(
     "/batches/{slug}/certificate.pdf",
-    auth=by((Role.RELEASER, Role.PLANNER, Role.OWNER), "The batch certificate"),
+    auth=by(KEEPERS_OF_RECORDS, "The batch certificate"),
 )
 def certificate_pdf(request: HttpRequest, slug: str):
     """What became of a batch, as PDF."""

@@ -1,10 +1,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
-import { FieldKind } from '../api/vocabulary'
+import { FieldKind, Money } from '../api/vocabulary'
 import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
-import { count, currencySign } from '../frame/words'
+import { count, currencySign, sees } from '../frame/words'
 import { Effect, ofStandards } from './Effect'
 import { History } from './History'
 import { standardsQuery } from './standards'
@@ -136,7 +136,7 @@ function Editor({ view, draft, version, history, onDone }: EditorProps) {
         </select>
         <h2 className="mb-1">Beyond the gates, a unit that also has this sells for more</h2>
         <ol>
-          {now.steps.map((step, at) => {
+          {sees(Money.PRICES) && now.steps.map((step, at) => {
             const set = (next: Step): void => setNow({ ...now, steps: now.steps.map((other, n) => (n === at ? next : other)) })
             return (
               <li key={`${step.gate.type} ${at}`} className="rule-t py-2 flex max-sm:flex-wrap items-center gap-3 min-h-14">
