@@ -1,8 +1,10 @@
-"""People at a human pace, without a browser: each lists, opens, keeps and looks what others do."""
+"""People at a human pace, without a browser: each lists, opens, keeps and hears what others do."""
 
+import contextlib
 import http.client
 import json
 import random
+import socket
 import threading
 import time
 from collections import defaultdict
@@ -14,9 +16,7 @@ from bench._page import PASSWORD
 
 THINKING_SECONDS = 20.0
 """Between two units of one person, on average: faster than anybody inspects."""
-LOOKING_SECONDS = 2.0
-"""A page asks so often what others did."""
-LIST, OPEN, SAVE, LOOK = "list of a batch", "open a unit", "keep findings", "what others do"
+LIST, OPEN, SAVE = "list of a batch", "open a unit", "keep findings"
 
 
 class Caller:
@@ -46,6 +46,13 @@ class Caller:
         other._cookies, other._token = self._cookies, self._token
         return other
 
+    def stream(self, slug: str, tag: str) -> http.client.HTTPResponse:
+        """What others do to a batch and a unit, for as long as it lasts; on a link of its own."""
+        link = http.client.HTTPConnection("127.0.0.1", self._port, timeout=60)
+        cookies = "; ".join(f"{k}={v}" for k, v in self._cookies.items())
+        link.request("GET", f"/api/stream?batch={slug}&tag={tag}", headers={"Cookie": cookies})
+        return link.getresponse()
+
     def ask(self, method: str, path: str, body: object = None, name: str = "") -> tuple[int, Any]:
         """(Status, answer); status 0 where none came.
 
@@ -73,6 +80,44 @@ class Caller:
         return answer.status, told
 
 
+class Listening(threading.Thread):
+    """A page that hears what others do, and begins again when it ends, as the interface does."""
+
+    def __init__(self, caller: Caller, slug: str, tag: str = "") -> None:
+        super().__init__(daemon=True)
+        self.heard: list[float] = []
+        """When something was heard, by ``time.perf_counter``."""
+        self.refused: list[str] = []
+        self._caller, self._at, self._over = caller, (slug, tag), False
+        self._answer: http.client.HTTPResponse | None = None
+
+    def run(self) -> None:
+        """Hear until told to stop."""
+        while not self._over:
+            with contextlib.suppress(OSError, http.client.HTTPException, ValueError):
+                self._answer = self._caller.stream(*self._at)
+                if self._answer.status != 200:
+                    self.refused.append(f"stream: {self._answer.status}")
+                for line in self._answer:
+                    if line.startswith(b"data: "):
+                        self.heard.append(time.perf_counter())
+            time.sleep(0.5)
+
+    def turn_to(self, slug: str, tag: str) -> None:
+        """Another unit is opened."""
+        self._at = (slug, tag)
+        self._cut()
+
+    def end(self) -> None:
+        """The page is closed."""
+        self._over = True
+        self._cut()
+
+    def _cut(self) -> None:
+        with contextlib.suppress(OSError, AttributeError, ValueError):
+            socket.socket(fileno=socket.dup(self._answer.fileno())).shutdown(socket.SHUT_RDWR)
+
+
 class Hand(threading.Thread):
     """Somebody who works until told to stop."""
 
@@ -88,23 +133,23 @@ class Hand(threading.Thread):
     def run(self) -> None:
         """List, open, keep, again and again."""
         self._caller.sign_in()
-        looked = time.monotonic() + self._dice.random() * LOOKING_SECONDS
+        page = Listening(self._caller.twin(), self._slug)
+        page.start()
         next_step = time.monotonic() + self._dice.random() * THINKING_SECONDS
         while time.monotonic() < self._until:
-            now = time.monotonic()
-            if now >= looked:
-                looked = now + LOOKING_SECONDS
-                self._timed(LOOK, "POST", "/api/here", {"batch": self._slug, "tag": self._tag})
-            if now >= next_step:
-                self._step()
+            if time.monotonic() >= next_step:
+                self._step(page)
                 next_step = time.monotonic() + self._dice.expovariate(1 / THINKING_SECONDS)
             time.sleep(0.02)
+        page.end()
+        self.refused += page.refused
 
-    def _step(self) -> None:
+    def _step(self, page: Listening) -> None:
         # Of those whose findings stand: two in four of every batch.
         number = 4 * self._dice.randrange(self._units // 4) + self._dice.choice((2, 3))
         self._slug, self._tag = slug_of(number // A_BATCH), tag_of(number)
         self._timed(LIST, "GET", f"/api/batches/{self._slug}/units")
+        page.turn_to(self._slug, self._tag)
         view = self._timed(OPEN, "GET", f"/api/units/{self._tag}/inspection")
         if view:
             body = {"started_from": view["number"], "trim": view["trim"]}

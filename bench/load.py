@@ -1,6 +1,6 @@
 """Many units and many people: what each call takes, how it grows, what it asks the database.
 
-People work at a human pace, each with a page that asks what others do. Times are of this machine
+People work at a human pace, each with a page that hears what others do. Times are of this machine
 and of what drives it, too: both share its cores.
 """
 
@@ -9,9 +9,10 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from statistics import median, quantiles
 
 from bench._database import link_to
-from bench._hands import LIST, LOOK, OPEN, SAVE, Caller, work
+from bench._hands import LIST, OPEN, SAVE, Caller, Listening, work
 from bench._many import A_BATCH, person_of, slug_of, tag_of
 from bench.report import Report
 from house.commands import running, wait_for
@@ -24,6 +25,10 @@ PEOPLE = (10, 40, 100)
 USUAL = 40
 SECONDS = 60.0
 LARGE_PLAN = 5_000
+ASKED = "what others do, asked"
+LISTENERS = (40, 200)
+CHANGES = 20
+HEARD_SECONDS = 2.0
 TARGETS = {LIST: 50.0, OPEN: 100.0, SAVE: 100.0}
 """Milliseconds at the 95th percentile, of 40 people on the most units."""
 
@@ -64,7 +69,7 @@ def statements(port: int, env: dict[str, str], units: int) -> dict[str, int]:
             (LIST, "GET", f"/api/batches/{slug}/units", None),
             (OPEN, "GET", f"/api/units/{tag}/inspection", None),
             (SAVE, "POST", f"/api/units/{tag}/inspection", kept | {"entries": view["entries"]}),
-            (LOOK, "POST", "/api/here", {"batch": slug, "tag": tag}),
+            (ASKED, "POST", "/api/here", {"batch": slug, "tag": tag}),
         ):
             before = asked(env)
             status, told = caller.ask(method, path, body)
@@ -144,9 +149,52 @@ def beside_a_plan(report: Report) -> None:
             report.at_most(f"{what}, beside that plan against without", ratio, 1.5)
 
 
+def hearing(report: Report) -> None:
+    """How soon all who look on hear of a change, and what hears nothing."""
+    units = SIZES[0]
+    with serving(units, max(PEOPLE)) as (port, parts, _):
+        caller = Caller(port, person_of(0))
+        caller.sign_in()
+        others = []
+        for number in range(max(PEOPLE)):
+            other = Caller(port, person_of(number))
+            other.sign_in()
+            others.append(other)
+        for many in LISTENERS:
+            pages = [Listening(others[n % len(others)].twin(), slug_of(0)) for n in range(many)]
+            for page in pages:
+                page.start()
+            time.sleep(5)
+            waits: list[float] = []
+            missed = 0
+            for change in range(CHANGES):
+                path = f"/api/units/{tag_of(4 * change + 2)}/inspection"
+                view = caller.ask("GET", path)[1]
+                kept = {"started_from": view["number"], "trim": view["trim"], "enough": True}
+                began = time.perf_counter()
+                caller.ask("POST", path, kept | {"entries": view["entries"]})
+                time.sleep(HEARD_SECONDS + 0.37)
+                for page in pages:
+                    heard = [at - began for at in page.heard if at > began]
+                    waits += heard[:1]
+                    missed += not heard
+            for page in pages:
+                page.end()
+            late = quantiles(waits, n=20)
+            told = f"median {1000 * median(waits):.0f} ms, 95th percentile {1000 * late[-1]:.0f}"
+            report.shown(f"{many} pages hear of a change", told)
+            report.at_most(f"{many} pages, the last, s", max(waits), HEARD_SECONDS)
+            report.at_most(f"{many} pages, not heard", missed, 0)
+            refused = [said for page in pages for said in page.refused]
+            report.at_most(f"{many} pages, refused", len(refused), 0)
+            report.shown(f"memory with {many} pages", memory(parts))
+            time.sleep(2)
+
+
 def main() -> None:
     """Print every target."""
     report = Report()
+    hearing(report)
     growth(report)
     beside_a_plan(report)
     report.end()

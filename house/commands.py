@@ -72,6 +72,7 @@ def running(
     """Application server, its front and worker, and the simulated devices where there are any."""
     began: list[Part] = []
     inner = free_port()
+    stream = free_port(inner + 1)
     # Those before the front of ours, as somebody set them, and that one.
     env = env | {"PROMETHEUS_MULTIPROC_DIR": str(_emptied(VAR / "metrics"))}
     env = env | {"SORTIS_HOPS": str(int(os.environ.get("SORTIS_PROXIES", "0")) + 1)}
@@ -95,7 +96,20 @@ def running(
             SHARED if SHARED.is_dir() else tempfile.gettempdir(),
             "--no-control-socket",
         ],
-        "front": front_command(VAR / "front", port, inner),
+        "stream": [
+            VENV / "bin" / "uvicorn",
+            "sortis_server.live.asgi:application",
+            "--port",
+            stream,
+            "--lifespan",
+            "off",
+            "--no-access-log",
+            "--log-level",
+            "warning",
+            "--timeout-graceful-shutdown",
+            "2",
+        ],
+        "front": front_command(VAR / "front", port, inner, stream),
         "worker": [
             PYTHON,
             MANAGE,

@@ -39,11 +39,18 @@ AWAY_PAGE = (
 
 
 def front_command(
-    folder: Path, port: int, inner: int, *, head: int = HEAD_SECONDS, body: int = BODY_SECONDS
+    folder: Path,
+    port: int,
+    inner: int,
+    stream: int,
+    *,
+    head: int = HEAD_SECONDS,
+    body: int = BODY_SECONDS,
 ) -> list[str | Path]:
     """Write the configuration of a front; the command that runs it.
 
     :param port: where it answers on loopback. :param inner: where the application does.
+    :param stream: where the process does that tells pages what others do.
     :param head: seconds within which a head must be whole.
     :param body: seconds between two pieces of a body.
     :raises StepFailed: where nginx is not installed.
@@ -94,6 +101,13 @@ http {{
       proxy_pass http://application;
       error_page 413 = @large;
       error_page 500 = @full;
+      error_page 502 504 = @away;
+    }}
+    # One connection a page, for as long as it is looked at.
+    location = /api/stream {{
+      proxy_pass http://127.0.0.1:{stream};
+      proxy_buffering off;
+      proxy_pass_header X-Accel-Buffering;
       error_page 502 504 = @away;
     }}
     location @large {{

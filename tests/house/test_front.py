@@ -22,13 +22,29 @@ PATIENCE = 1
 """Seconds that the front of these tests waits for the rest of a request."""
 
 
+heard = threading.Event()
+"""That the first of what is told slowly has passed."""
+
+
 class Application(BaseHTTPRequestHandler):
     """Answers with who asked; one call at a time, as a small server would."""
 
     protocol_version = "HTTP/1.1"
 
     def do_GET(self) -> None:
-        self._answer(0)
+        if self.path.startswith("/api/stream"):
+            self._tell_slowly()
+        else:
+            self._answer(0)
+
+    def _tell_slowly(self) -> None:
+        self.send_response(200)
+        self.send_header("Content-Type", "text/event-stream")
+        self.send_header("Connection", "close")
+        self.end_headers()
+        self.wfile.write(b"data: first\n\n")
+        heard.wait(10)
+        self.wfile.write(b"data: second\n\n")
 
     def do_POST(self) -> None:
         self._answer(len(self.rfile.read(int(self.headers["Content-Length"]))))
@@ -57,6 +73,7 @@ class Front(unittest.TestCase):
         command = front_command(
             Path(folder.name, "front"),
             cls.port,
+            cls.app.server_address[1],
             cls.app.server_address[1],
             head=PATIENCE,
             body=PATIENCE,
@@ -92,6 +109,13 @@ class Front(unittest.TestCase):
         for one in halves:
             self.assertIn(one.recv(4096)[:12], (b"", b"HTTP/1.1 408"))
 
+    def test_a_stream_passes_as_it_comes(self):
+        address = f"http://127.0.0.1:{self.port}/api/stream?batch=quay"
+        with urllib.request.urlopen(address, timeout=5) as answer:
+            self.assertEqual(answer.readline(), b"data: first\n")
+            heard.set()
+            self.assertIn(b"data: second\n", answer.readlines())
+
     def test_what_is_too_large_is_told_in_words(self):
         asked = urllib.request.Request(
             f"http://127.0.0.1:{self.port}/", data=b"x" * 13_000_000, method="POST"
@@ -106,7 +130,7 @@ class Front(unittest.TestCase):
         """It cannot write down what is sent: here because its folder is gone."""
         with tempfile.TemporaryDirectory() as folder:
             port = free_port()
-            command = front_command(Path(folder), port, self.app.server_address[1])
+            command = front_command(Path(folder), port, *2 * [self.app.server_address[1]])
             nginx = subprocess.Popen(list(map(str, command)), preexec_fn=die_with_parent)
             self.addCleanup(end, nginx)
             for _ in range(100):
@@ -146,7 +170,7 @@ class Front(unittest.TestCase):
     def test_without_the_application_it_says_so(self):
         port = free_port()
         with tempfile.TemporaryDirectory() as folder:
-            command = front_command(Path(folder), port, free_port())
+            command = front_command(Path(folder), port, free_port(), free_port())
             nginx = subprocess.Popen(list(map(str, command)), preexec_fn=die_with_parent)
             try:
                 told, kind = self.refused(f"http://127.0.0.1:{port}/api/batches")

@@ -7,7 +7,6 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
-from sortis_server.live import marks
 from sortis_server.live.models import Here
 from tests.server.workshop import Workshop
 
@@ -18,8 +17,6 @@ class Live(Workshop, TestCase):
         cls.furnish()
 
     def look(self, unit=None, person=None) -> dict:
-        for shared in (marks.batch_mark, marks.stock_mark, marks.day_mark, marks.shelf_mark):
-            shared.cache.clear()
         body = {"batch": self.batch.slug, "tag": unit.tag if unit else ""}
         return self.api("post", "here", body, person=person or self.marit)
 

@@ -6,6 +6,7 @@ type Marks = Schemas['Marks']
 type Topic = keyof Pick<Marks, 'batch' | 'stock' | 'day' | 'shelf' | 'unit'>
 
 const ASK_AGAIN_MS = 2_000
+const STREAM_AGAIN_MS = 15_000
 /** What the screen itself asks for comes first. */
 const FIRST_MS = 400
 
@@ -44,33 +45,93 @@ export function staleBy(before: Marks | null, now: Marks, batch: string, tag: st
   return before ? shown.flatMap(([topic, keys]) => (before[topic] === now[topic] ? [] : keys)) : []
 }
 
-/** Says what is open every two seconds while the page is looked at, and asks again for what others changed. */
+/** What was told, where it is what the stream tells. */
+export function marksOf(told: unknown): Marks | null {
+  try {
+    const marks = JSON.parse(String(told)) as Partial<Marks> | null
+    const words = [marks?.batch, marks?.stock, marks?.day, marks?.shelf, marks?.unit, marks?.unit_by, marks?.unit_at]
+    const known = words.every((one) => typeof one === 'string') && Array.isArray(marks?.others) && marks.others.every((one) => typeof one === 'string')
+    return known ? (marks as Marks) : null
+  } catch {
+    return null
+  }
+}
+
+/** When the stream may be tried again, after it was refused. */
+let streamAgain = 0
+
+/**
+ * Hears how things are, at once and whenever they change, while the page is looked at. They are
+ * asked for where the stream does not come through. A page that nobody looks at holds no
+ * connection: a browser opens only six to one place.
+ */
+export function follow(batch: string, tag: string, hear: (marks: Marks) => void): () => void {
+  let over = false
+  let source: EventSource | undefined
+  let timer: ReturnType<typeof setTimeout>
+  const close = (): void => {
+    source?.close()
+    source = undefined
+  }
+  const listen = (): void => {
+    if (source || performance.now() < streamAgain) return
+    source = new EventSource(`/api/stream?${new URLSearchParams({ batch, tag }).toString()}`)
+    source.onmessage = ({ data }) => {
+      const marks = marksOf(data)
+      if (marks) hear(marks)
+    }
+    source.onerror = () => {
+      // By itself it begins again after an end, and never after a refusal.
+      if (source?.readyState !== EventSource.CLOSED) return
+      close()
+      streamAgain = performance.now() + STREAM_AGAIN_MS
+      void look()
+    }
+  }
+  const look = async (): Promise<void> => {
+    clearTimeout(timer)
+    const begins = !source
+    if (document.hidden) close()
+    else if (navigator.onLine) {
+      listen()
+      const silent = source ? !begins && source.readyState !== EventSource.OPEN : true
+      if (silent) {
+        try {
+          const marks = await ask(api.POST('/api/here', { body: { batch, tag } }))
+          if (!over) hear(marks)
+        } catch {
+          // Not connected, or signed out meanwhile: what the screen itself asks for says so.
+        }
+      }
+    }
+    clearTimeout(timer)
+    if (!over) timer = setTimeout(() => void look(), ASK_AGAIN_MS)
+  }
+  const seen = (): void => void look()
+  timer = setTimeout(seen, FIRST_MS)
+  document.addEventListener('visibilitychange', seen)
+  return () => {
+    over = true
+    clearTimeout(timer)
+    document.removeEventListener('visibilitychange', seen)
+    close()
+  }
+}
+
+/** Asks again for what others changed, and tells who is on the unit that is open. */
 export function useLive(batch: string, tag: string, me: string): void {
   const queries = useQueryClient()
   useEffect(() => {
     tell(NOBODY)
     if (!me) return
-    let over = false
     let before: Marks | null = null
     let first = ''
-    let timer: ReturnType<typeof setTimeout>
-    const look = async (): Promise<void> => {
-      if (!document.hidden && navigator.onLine) {
-        try {
-          const now = await ask(api.POST('/api/here', { body: { batch, tag } }))
-          if (over) return
-          for (const queryKey of staleBy(before, now, batch, tag)) void queries.invalidateQueries({ queryKey })
-          first ||= now.unit_at || 'never'
-          const kept = now.unit_by !== me && (now.unit_at || 'never') !== first
-          tell({ here: now.others, keptBy: kept ? now.unit_by : '' })
-          before = now
-        } catch {
-          // Not connected, or signed out meanwhile: what the screen itself asks for says so.
-        }
-      }
-      if (!over) timer = setTimeout(() => void look(), ASK_AGAIN_MS)
-    }
-    timer = setTimeout(() => void look(), FIRST_MS)
-    return () => { over = true; clearTimeout(timer) }
+    return follow(batch, tag, (now) => {
+      for (const queryKey of staleBy(before, now, batch, tag)) void queries.invalidateQueries({ queryKey })
+      first ||= now.unit_at || 'never'
+      const kept = now.unit_by !== me && (now.unit_at || 'never') !== first
+      tell({ here: now.others, keptBy: kept ? now.unit_by : '' })
+      before = now
+    })
   }, [batch, tag, me, queries])
 }
