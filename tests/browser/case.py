@@ -1,6 +1,7 @@
 """The built application in headless Chromium, driven as a person would."""
 
 import atexit
+import time
 
 from django.test import LiveServerTestCase
 from playwright.sync_api import Browser, Page, expect, sync_playwright
@@ -10,6 +11,29 @@ from tests.server.workshop import Workshop
 
 PATIENCE_MS = 15_000
 _browser: list[Browser] = []
+LATE = 12
+"""A busy machine may tell of the keys sent here so many times later than a scanner's rhythm."""
+WAITS = """
+const wait = window.setTimeout
+window.patience = 1
+window.setTimeout = (act, ms, ...rest) => wait(act, (ms ?? 0) * patience, ...rest)
+"""
+RHYTHMS = {"wired": (3,), "wireless": (48, 60, 25, 55, 40)}
+"""Milliseconds between keys, over and over."""
+PLACE_KEYS = {"-": ("Minus", False), "/": ("Slash", False), "~": ("Backquote", True)}
+NAMED = {"Enter": ("\r", 13), "Tab": ("", 9)}
+
+
+def keys_of(code: str) -> list[tuple[str, str, bool]]:
+    found = []
+    for letter in code:
+        if letter.isdigit():
+            found.append((letter, f"Digit{letter}", False))
+        elif letter.isalpha():
+            found.append((letter, f"Key{letter.upper()}", letter.isupper()))
+        else:
+            found.append((letter, *PLACE_KEYS[letter]))
+    return found
 
 
 def browser() -> Browser:
@@ -48,6 +72,7 @@ class BrowserCase(Workshop, LiveServerTestCase):
             is_mobile=tablet,
         )
         context.set_default_timeout(PATIENCE_MS)
+        context.add_init_script(WAITS)
         if not self.looks_on:
             context.add_init_script("Object.defineProperty(document, 'hidden', { value: true })")
         cookie = self.client_of(self.marit).cookies["sessionid"].value
@@ -97,3 +122,34 @@ class BrowserCase(Workshop, LiveServerTestCase):
     def keys(self, page: Page, *keys: str) -> None:
         for key in keys:
             page.keyboard.press(key)
+
+    def scan(self, page: Page, code: str, rhythm: str = "wired", end: str = "Enter") -> None:
+        """As a scanner types: one key after another, wherever the focus is."""
+        keys = keys_of(code)
+        if end:
+            keys.append((end, end, False))
+        self.send(page, keys, RHYTHMS[rhythm])
+
+    def send(self, page: Page, keys: list[tuple[str, str, bool]], gaps: tuple[int, ...]) -> None:
+        """Real key presses with times of their own, however busy this machine is."""
+        line = page.context.new_cdp_session(page)
+        page.evaluate(f"patience = {LATE}")
+        at = time.time()
+        for number, (key, code, shift) in enumerate(keys):
+            text, virtual = NAMED.get(key, (key, ord(key[0].upper())))
+            line.send(
+                "Input.dispatchKeyEvent",
+                {
+                    "type": "keyDown",
+                    "key": key,
+                    "code": code,
+                    "text": text,
+                    "modifiers": 8 if shift else 0,
+                    "windowsVirtualKeyCode": virtual,
+                    "timestamp": at,
+                },
+            )
+            at += gaps[number % len(gaps)] / 1000
+        line.detach()
+        page.evaluate("patience = 1")
+        page.wait_for_timeout(250 if keys[-1][0] in NAMED else 100 * LATE)

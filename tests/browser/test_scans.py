@@ -1,33 +1,15 @@
 """A scan is never a key: codes at the rhythms of scanners, into every screen and every focus."""
 
 import json
-import time
 
 from django.apps import apps
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
 from sortis_server.arrive.models import Unit
 from sortis_server.sell.models import Sale
 from sortis_server.stock.models import Lot
 from sortis_server.stock.services import lot_code, move
-from tests.browser.case import BrowserCase
-
-RHYTHMS = {"wired": (3,), "wireless": (48, 60, 25, 55, 40)}
-"""Milliseconds between keys, over and over."""
-PLACE_KEYS = {"-": ("Minus", False), "/": ("Slash", False), "~": ("Backquote", True)}
-NAMED = {"Enter": ("\r", 13), "Tab": ("", 9)}
-
-
-def keys_of(code: str) -> list[tuple[str, str, bool]]:
-    found = []
-    for letter in code:
-        if letter.isdigit():
-            found.append((letter, f"Digit{letter}", False))
-        elif letter.isalpha():
-            found.append((letter, f"Key{letter.upper()}", letter.isupper()))
-        else:
-            found.append((letter, *PLACE_KEYS[letter]))
-    return found
+from tests.browser.case import BrowserCase, keys_of
 
 
 def everything() -> dict[str, list]:
@@ -73,35 +55,6 @@ ROOMS = ("settings", "standards", "prices", "kinds", "people")
 
 class Scans(BrowserCase):
     looks_on = False
-
-    def scan(self, page: Page, code: str, rhythm: str = "wired", end: str = "Enter") -> None:
-        """As a scanner types: one key after another, wherever the focus is."""
-        keys = keys_of(code)
-        if end:
-            keys.append((end, end, False))
-        self.send(page, keys, RHYTHMS[rhythm])
-
-    def send(self, page: Page, keys: list[tuple[str, str, bool]], gaps: tuple[int, ...]) -> None:
-        """Real key presses with times of their own, however busy this machine is."""
-        line = page.context.new_cdp_session(page)
-        at = time.time()
-        for number, (key, code, shift) in enumerate(keys):
-            text, virtual = NAMED.get(key, (key, ord(key[0].upper())))
-            line.send(
-                "Input.dispatchKeyEvent",
-                {
-                    "type": "keyDown",
-                    "key": key,
-                    "code": code,
-                    "text": text,
-                    "modifiers": 8 if shift else 0,
-                    "windowsVirtualKeyCode": virtual,
-                    "timestamp": at,
-                },
-            )
-            at += gaps[number % len(gaps)] / 1000
-        line.detach()
-        page.wait_for_timeout(250)
 
     def workshop(self) -> dict[str, Unit]:
         """Units in every stage."""

@@ -100,7 +100,7 @@ class Anything(Workshop, PropertyCase):
     @given(PATHS, st.dictionaries(FIELDS, JSON, max_size=4) | JSON)
     def test_any_body_is_answered_in_words(self, path, body):
         self.announce("stilt")
-        answer = self.client_of(self.marit).post(
+        answer = self.at_work(self.marit).post(
             f"/api/{path}", json.dumps(body), content_type="application/json"
         )
         self.assertLess(answer.status_code, 500, answer.content[:300])

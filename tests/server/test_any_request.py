@@ -95,13 +95,12 @@ class AnyRequest(Workshop, TestCase):
     @classmethod
     def setUpTestData(cls):
         cls.furnish()
-
-    def setUp(self):
-        good, poor = self.announce("folio", "folio")
-        self.inspect(good)
-        self.inspect(poor, d1="-", d2="-")
-        self.approve(self.plan())
-        self.tag = poor.tag
+        maker = cls()
+        good, poor = maker.announce("folio", "folio")
+        maker.inspect(good)
+        maker.inspect(poor, d1="-", d2="-")
+        maker.approve(maker.plan())
+        cls.tag = poor.tag
 
     def test_no_answer_is_a_fault(self):
         self.client = self.client_of(self.marit)

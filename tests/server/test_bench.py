@@ -5,6 +5,7 @@ import json
 import random
 import threading
 import zlib
+from functools import lru_cache
 from unittest import mock
 
 from django.conf import settings
@@ -143,9 +144,14 @@ class ReadOuts(Bench):
         self.assertIn("smartctl -j -a", script)
 
 
+@lru_cache
+def noise(width: int, height: int) -> Image.Image:
+    return Image.effect_noise((width, height), 60).convert("RGB")
+
+
 def picture(width=2400, height=1200, kind="JPEG", **more) -> bytes:
     out = io.BytesIO()
-    Image.effect_noise((width, height), 60).convert("RGB").save(out, kind, **more)
+    noise(width, height).save(out, kind, **more)
     return out.getvalue()
 
 

@@ -49,6 +49,7 @@ class TheCount(Workshop, TestCase):
 
     def test_a_scan_costs_the_same_on_any_pallet(self):
         def queries(code: str) -> int:
+            self.at_work(self.marit)
             with CaptureQueriesContext(connection) as seen:
                 self.scan(code)
             return len(seen)

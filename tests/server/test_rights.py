@@ -60,15 +60,14 @@ class EveryRole(Workshop, TestCase):
             role: Person.objects.create_person(f"only-{role.value}", role.label, [role], "tide")
             for role in Role
         }
-
-    def setUp(self):
-        good, poor = self.announce("folio", "folio")
-        self.inspect(good)
-        self.inspect(poor, d1="-", d2="-")
-        self.approve(self.plan())
-        self.api("post", f"units/{poor.tag}/work/begin", {"version": 1})
-        self.release(good)
-        self.fit, self.tag = poor.tag, good.tag
+        maker = cls()
+        good, poor = maker.announce("folio", "folio")
+        maker.inspect(good)
+        maker.inspect(poor, d1="-", d2="-")
+        maker.approve(maker.plan())
+        maker.api("post", f"units/{poor.tag}/work/begin", {"version": 1})
+        maker.release(good)
+        cls.fit, cls.tag = poor.tag, good.tag
 
     def asked(self, client: Client, method: str, path: str, tag: str):
         names = NAMES | {"tag": tag}

@@ -148,6 +148,7 @@ class Batches(Rules):
         from django.db import connection
         from django.test.utils import CaptureQueriesContext
 
+        self.at_work(self.marit)
         with CaptureQueriesContext(connection) as seen:
             self.api("get", path)
         return len(seen)

@@ -95,6 +95,18 @@ class Workshop:
         client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
         return client
 
+    def at_work(self, person: Person) -> Client:
+        """The client that a person works with all through a test."""
+        known: dict[int, Client] = self.__dict__.setdefault("_clients", {})
+        if person.pk not in known:
+            known[person.pk] = self.client_of(person)
+        return known[person.pk]
+
+    def setup_example(self) -> None:
+        """Where an example is tried: who was signed in for the one before is so no more."""
+        self.__dict__.pop("_clients", None)
+        super().setup_example()
+
     def api(
         self,
         method: str,
@@ -105,7 +117,7 @@ class Workshop:
         person: Person | None = None,
     ):
         """Call the API as Marit, who has every role; the decoded answer."""
-        client = self.client_of(person or self.marit)
+        client = self.at_work(person or self.marit)
         more = {} if body is None else {"data": json.dumps(body)}
         answer = getattr(client, method)(f"/api/{path}", content_type="application/json", **more)
         self.assertEqual(answer.status_code, status, answer.content[:600])
@@ -114,7 +126,7 @@ class Workshop:
     def upload(self, path: str, data: bytes, *, status: int = 200, name="list.csv", **fields):
         """Send a file as Marit; the decoded answer."""
         file = SimpleUploadedFile(name, data, "application/octet-stream")
-        answer = self.client_of(self.marit).post(f"/api/{path}", {"file": file, **fields})
+        answer = self.at_work(self.marit).post(f"/api/{path}", {"file": file, **fields})
         self.assertEqual(answer.status_code, status, answer.content[:600])
         return json.loads(answer.content)
 
@@ -127,14 +139,14 @@ class Workshop:
 
     def release(self, unit: Unit) -> None:
         """Sign every gate that waits, then release."""
+        gates = self.api("get", f"units/{unit.tag}/release")["gates"]
         for _ in range(12):
-            gates = self.api("get", f"units/{unit.tag}/release")["gates"]
             waits = next((g for g in gates if g["signable"] and not g["met"]), None)
             if waits is None:
                 break
             words = "overwritten once, read back" if waits["wants_words"] else ""
             body = {"gate": waits["gate"], "words": words}
-            self.api("post", f"units/{unit.tag}/release/sign", body)
+            gates = self.api("post", f"units/{unit.tag}/release/sign", body)["gates"]
         self.api("post", f"units/{unit.tag}/release")
         unit.refresh_from_db()
 

@@ -54,6 +54,21 @@ it('leads every letter typed after a key that leads into a field, though the pag
   expect(taken).toEqual([])
 })
 
+it('takes a scan as a whole, though its keys are told of late', async () => {
+  field().focus()
+  const late = () => act(() => new Promise((done) => setTimeout(done, 150)))
+  await act(async () => press('t', 1000))
+  await late()
+  expect(field().value).toBe('t')
+  await act(async () => { for (const [n, key] of [...'w00'].entries()) press(key, 1040 + n * 40) })
+  await late()
+  await act(async () => { for (const [n, key] of [...'01'].entries()) press(key, 1160 + n * 40) })
+  expect(field().value).toBe('tw0001')
+  await act(async () => press('Enter', 1240))
+  expect(taken).toEqual([['tw0001']])
+  expect(field().value).toBe('')
+})
+
 it('takes a scan as a whole, into no field', async () => {
   await act(async () => {
     for (const [n, key] of [...'tw0001'].entries()) press(key, 1000 + n * 12)

@@ -1,7 +1,11 @@
 """Load what the workshop furnished as core types."""
 
+import json
 from functools import lru_cache
 from typing import Any
+
+from django.db.models import TextField
+from django.db.models.functions import Cast
 
 from sortis_core.documents import read_document
 from sortis_core.standards import Standard
@@ -92,8 +96,44 @@ def fields_of(kind: PartKind) -> dict[str, Any]:
 
 def part_kinds() -> dict[str, PartKind]:
     """All part kinds by key."""
-    rows = PartKindRow.objects.order_by("key")
-    return {row.key: part_kind(row) for row in rows}
+    rows = PartKindRow.objects.order_by("key").values_list(
+        "key",
+        "label",
+        Cast("facts", TextField()),
+        "harvest_value_cents",
+        "stream",
+        "grams",
+        "least",
+        Cast("instead_of", TextField()),
+    )
+    return {row[0]: _read_kind(*row) for row in rows}
+
+
+@lru_cache(maxsize=4096)
+def _read_kind(
+    key: str,
+    label: str,
+    facts: str,
+    harvest_value_cents: int,
+    stream: str,
+    grams: int,
+    least: int,
+    instead_of: str,
+) -> PartKind:
+    """A kind as its row holds it. Whatever is the same was read before: there are hundreds, and
+    nearly every call needs them."""
+    return part_kind(
+        PartKindRow(
+            key=key,
+            label=label,
+            facts=json.loads(facts),
+            harvest_value_cents=harvest_value_cents,
+            stream=stream,
+            grams=grams,
+            least=least,
+            instead_of=json.loads(instead_of),
+        )
+    )
 
 
 def open_offers() -> tuple[Offer, ...]:

@@ -101,6 +101,8 @@ const pick = (list: HTMLSelectElement, typed: string): void => {
 }
 
 interface Stroke extends Key { event: KeyboardEvent; target: EventTarget | null; held: boolean }
+/** What began together, and what puts back all that it changes. */
+interface Beginning { strokes: Stroke[]; before: (() => void)[]; typed: Map<Field, string>; focused: Element | null }
 
 /** One listener for the whole application; see `scan.ts` for how a scan is told from typing. */
 export function ScanListener() {
@@ -113,6 +115,8 @@ export function ScanListener() {
     let before: (() => void)[] = []
     let typed = new Map<Field, string>()
     let focused: Element | null = null
+    /** Taken for a person's, until a key that was pressed right after it is told of late. */
+    let letGo: Beginning | undefined
     const clear = (): Stroke[] => {
       clearTimeout(timer)
       const all = strokes.splice(0)
@@ -180,7 +184,11 @@ export function ScanListener() {
       const now_ = performance.now()
       if (now_ > due + LATE_MS) timer = setTimeout(settle, LATE_MS, now_ + LATE_MS)
       else if (scanned()) finish()
-      else release()
+      else {
+        const gone = { strokes: strokes.map((one) => ({ ...one, held: false })), before, typed, focused }
+        release()
+        letGo = gone
+      }
     }
     const pressed = (event: KeyboardEvent): void => {
       if (replayed.has(event) || event.isComposing) return
@@ -204,10 +212,15 @@ export function ScanListener() {
       else if (late) release()
       // What was held back until now may have led elsewhere; this key goes there, too.
       const target = document.activeElement === led ? event.target : document.activeElement
-      if (strokes.length === 0) {
+      const last = letGo?.strokes.at(-1)
+      if (strokes.length === 0 && letGo && last && event.timeStamp - last.at <= GAP_MS) {
+        strokes.push(...letGo.strokes)
+        ;({ before, typed, focused } = letGo)
+      } else if (strokes.length === 0) {
         before = [...keepers].map((keep) => keep())
         focused = document.activeElement
       }
+      letGo = undefined
       const field = textField(target)
       if (field && !typed.has(field)) typed.set(field, field.value)
       const held = !field || (isPlace(field) && ACTS.has(event.key)) || strokes.some((one) => one.held)
