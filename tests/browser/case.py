@@ -2,11 +2,16 @@
 
 import atexit
 import time
+from collections import defaultdict
+from typing import NamedTuple
 
+from django.core.servers.basehttp import ThreadedWSGIServer
 from django.test import LiveServerTestCase
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from django.test.testcases import LiveServerThread, QuietWSGIRequestHandler
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from house.chromium import launch
+from house.database import free_port
 from tests.server.workshop import Workshop
 
 PATIENCE_MS = 15_000
@@ -36,6 +41,20 @@ def keys_of(code: str) -> list[tuple[str, str, bool]]:
     return found
 
 
+class Kind(NamedTuple):
+    """What a context is made for; one of the same kind is used again, with nothing in it."""
+
+    width: int
+    theme: str
+    tablet: bool
+    looks_on: bool
+
+
+_idle: dict[Kind, list[BrowserContext]] = defaultdict(list)
+"""Contexts that nobody uses. What they loaded of the application need not be loaded again."""
+_port: list[int] = []
+
+
 def browser() -> Browser:
     """One browser for the whole run."""
     if not _browser:
@@ -46,8 +65,37 @@ def browser() -> Browser:
     return _browser[0]
 
 
+def end_pages() -> None:
+    """Close what a test opened by itself."""
+    kept = [context for contexts in _idle.values() for context in contexts]
+    for context in browser().contexts:
+        if context not in kept:
+            context.close()
+
+
+class SameAddress(LiveServerThread):
+    """A server that may answer where the one of the class before did a moment ago."""
+
+    def _create_server(self, connections_override=None) -> ThreadedWSGIServer:
+        return self.server_class(
+            (self.host, self.port),
+            QuietWSGIRequestHandler,
+            allow_reuse_address=True,
+            connections_override=connections_override,
+        )
+
+
 class BrowserCase(Workshop, LiveServerTestCase):
     """A furnished workshop, and pages that are signed in as Marit."""
+
+    server_thread_class = SameAddress
+
+    @classmethod
+    def setUpClass(cls):
+        # One address for the whole run, so that a browser knows again what it loaded from it.
+        _port[:] = _port or [free_port()]
+        cls.port = _port[0]
+        super().setUpClass()
 
     looks_on = True
     """Whether pages ask what others do; where the rhythm of keys is tried, nothing comes between,
@@ -56,31 +104,48 @@ class BrowserCase(Workshop, LiveServerTestCase):
     def setUp(self):
         self.furnish()
         self.faults: list[str] = []
+        self.taken: list[tuple[Kind, BrowserContext]] = []
 
     def tearDown(self):
-        for context in browser().contexts:
-            context.close()
+        for kind, context in self.taken:
+            for page in context.pages:
+                page.close()
+            context.clear_cookies()
+            context.clear_permissions()
+            context.set_offline(False)
+            _idle[kind].append(context)
+        end_pages()
         self.assertEqual(self.faults, [], "errors in the page")
 
     def page(
         self, path: str = "/", *, width: int = 1280, theme: str = "light", tablet: bool = False
     ) -> Page:
-        context = browser().new_context(
-            viewport={"width": width, "height": 800},
-            color_scheme=theme,
-            has_touch=tablet,
-            is_mobile=tablet,
-        )
-        context.set_default_timeout(PATIENCE_MS)
-        context.add_init_script(WAITS)
-        if not self.looks_on:
-            context.add_init_script("Object.defineProperty(document, 'hidden', { value: true })")
+        kind = Kind(width, theme, tablet, self.looks_on)
+        context = _idle[kind].pop() if _idle[kind] else self._made(kind)
+        self.taken.append((kind, context))
         cookie = self.client_of(self.marit).cookies["sessionid"].value
         context.add_cookies([{"name": "sessionid", "value": cookie, "url": self.live_server_url}])
         page = context.new_page()
+        line = context.new_cdp_session(page)
+        left = {"origin": self.live_server_url, "storageTypes": "local_storage,indexeddb"}
+        line.send("Storage.clearDataForOrigin", left)
+        line.detach()
         page.on("pageerror", lambda error: self.faults.append(str(error)))
         page.goto(self.live_server_url + path)
         return page
+
+    def _made(self, kind: Kind) -> BrowserContext:
+        context = browser().new_context(
+            viewport={"width": kind.width, "height": 800},
+            color_scheme=kind.theme,
+            has_touch=kind.tablet,
+            is_mobile=kind.tablet,
+        )
+        context.set_default_timeout(PATIENCE_MS)
+        context.add_init_script(WAITS)
+        if not kind.looks_on:
+            context.add_init_script("Object.defineProperty(document, 'hidden', { value: true })")
+        return context
 
     def at(self, stage: str, tag: str = "") -> str:
         return f"/{self.batch.slug}/{stage}" + (f"/{tag}" if tag else "")

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from sortis_core.vocabulary.states import PlanState
 from sortis_server.decide.models import PlanRow
 from sortis_server.workshop.services import workshop
-from tests.browser.case import BrowserCase, browser
+from tests.browser.case import BrowserCase, browser, end_pages
 
 KEY = "the-one-link"
 
@@ -20,8 +20,7 @@ class FirstStart(LiveServerTestCase):
         self.faults: list[str] = []
 
     def tearDown(self):
-        for context in browser().contexts:
-            context.close()
+        end_pages()
         self.assertEqual(self.faults, [], "errors in the page")
 
     def open(self, path: str) -> Page:

@@ -74,14 +74,16 @@ class Screens(BrowserCase):
 
     def test_every_screen_can_be_read_and_worked_by_everybody(self):
         pages = self.pages()
-        for theme in ("light", "dark"):
-            page = self.page("/", theme=theme)
+        page = self.page("/")
+        for path, words in pages.items():
+            page.emulate_media(color_scheme="light")
+            page.goto(self.live_server_url + path)
+            page.get_by_text(words).first.wait_for()
             # The page's policy allows no foreign script, so it is put in from outside.
-            for path, words in pages.items():
-                page.goto(self.live_server_url + path)
-                page.get_by_text(words).first.wait_for()
+            page.evaluate(AXE)
+            for theme in ("light", "dark"):
+                page.emulate_media(color_scheme=theme)
                 page.wait_for_timeout(200)
-                page.evaluate(AXE)
                 # The themes differ in nothing but their colours.
                 only = "runOnly: ['color-contrast'], " if theme == "dark" else ""
                 found = page.evaluate(f"axe.run({{{only}resultTypes: ['violations']}})")
@@ -115,10 +117,10 @@ class Screens(BrowserCase):
         }
         page = self.page("/", tablet=True)
         for path, words in pages.items():
+            page.goto(self.live_server_url + path)
+            page.get_by_text(words).first.wait_for()
             for width, height in ((1180, 820), (820, 1180)):
                 page.set_viewport_size({"width": width, "height": height})
-                page.goto(self.live_server_url + path)
-                page.get_by_text(words).first.wait_for()
                 page.wait_for_timeout(200)
                 self.assertEqual(page.evaluate(UNDER_A_FINGER), [], f"{path} at {width}")
         page.goto(self.live_server_url + self.at("inspect", fresh.tag))
@@ -137,6 +139,15 @@ class Screens(BrowserCase):
         expect(page.get_by_text("labour -€").first).to_be_visible()
         expect(page.get_by_text("Field ready has no price for this model")).to_be_visible()
         expect(page.get_by_role("columnheader", name="leaves").last).to_be_visible()
+
+    def test_a_page_that_cannot_be_fetched_says_so_and_is_fetched_again(self):
+        page = self.page("/")
+        page.route("**/assets/Stock-*", lambda asked: asked.abort())
+        page.get_by_role("link", name="Stock").click()
+        expect(page.get_by_text("This page could not be fetched")).to_be_visible()
+        page.unroute("**/assets/Stock-*")
+        page.get_by_role("button", name="Load it again").click()
+        expect(page.get_by_role("heading", name="Stock", exact=True)).to_be_visible()
 
     def test_on_paper_nothing_is_folded_and_nothing_stands_that_only_a_screen_can_do(self):
         fitted, _, _, _ = self.lived_in()

@@ -1,30 +1,31 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { StrictMode, Suspense, lazy } from 'react'
+import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { Refused } from './api/client'
 import { StripPatterns } from './drawings/strip/Strip'
 import { Frame } from './frame/Frame'
+import { fetched } from './frame/fetched'
 import './theme.css'
 
 // Each stage is fetched when it is first opened.
-const Arrive = lazy(() => import('./arrive/Arrive').then((stage) => ({ default: stage.Arrive })))
-const Batches = lazy(() => import('./arrive/Batches').then((stage) => ({ default: stage.Batches })))
-const Day = lazy(() => import('./day/Day').then((stage) => ({ default: stage.Day })))
-const Decide = lazy(() => import('./decide/Decide').then((stage) => ({ default: stage.Decide })))
-const Fit = lazy(() => import('./fit/Fit').then((stage) => ({ default: stage.Fit })))
-const Dangers = lazy(() => import('./inspect/Dangers').then((stage) => ({ default: stage.Dangers })))
-const Inspect = lazy(() => import('./inspect/Inspect').then((stage) => ({ default: stage.Inspect })))
-const Join = lazy(() => import('./people/Join').then((page) => ({ default: page.Join })))
-const Start = lazy(() => import('./people/Start').then((page) => ({ default: page.Start })))
-const Workshop = lazy(() => import('./workshop/Workshop').then((page) => ({ default: page.Workshop })))
-const Shelf = lazy(() => import('./sell/Shelf').then((page) => ({ default: page.Shelf })))
-const SignIn = lazy(() => import('./people/SignIn').then((stage) => ({ default: stage.SignIn })))
-const Release = lazy(() => import('./release/Release').then((stage) => ({ default: stage.Release })))
-const Sheets = lazy(() => import('./sheets/Sheets').then((stage) => ({ default: stage.Sheets })))
-const Story = lazy(() => import('./story/Story').then((stage) => ({ default: stage.Story })))
-const Round = lazy(() => import('./stock/Round').then((stage) => ({ default: stage.Round })))
-const Stock = lazy(() => import('./stock/Stock').then((stage) => ({ default: stage.Stock })))
+const Arrive = fetched(() => import('./arrive/Arrive').then((stage) => stage.Arrive))
+const Batches = fetched(() => import('./arrive/Batches').then((stage) => stage.Batches))
+const Day = fetched(() => import('./day/Day').then((stage) => stage.Day))
+const Decide = fetched(() => import('./decide/Decide').then((stage) => stage.Decide))
+const Fit = fetched(() => import('./fit/Fit').then((stage) => stage.Fit))
+const Dangers = fetched(() => import('./inspect/Dangers').then((stage) => stage.Dangers))
+const Inspect = fetched(() => import('./inspect/Inspect').then((stage) => stage.Inspect))
+const Join = fetched(() => import('./people/Join').then((page) => page.Join))
+const Start = fetched(() => import('./people/Start').then((page) => page.Start))
+const Workshop = fetched(() => import('./workshop/Workshop').then((page) => page.Workshop))
+const Shelf = fetched(() => import('./sell/Shelf').then((page) => page.Shelf))
+const SignIn = fetched(() => import('./people/SignIn').then((stage) => stage.SignIn))
+const Release = fetched(() => import('./release/Release').then((stage) => stage.Release))
+const Sheets = fetched(() => import('./sheets/Sheets').then((stage) => stage.Sheets))
+const Story = fetched(() => import('./story/Story').then((stage) => stage.Story))
+const Round = fetched(() => import('./stock/Round').then((stage) => stage.Round))
+const Stock = fetched(() => import('./stock/Stock').then((stage) => stage.Stock))
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -41,7 +42,6 @@ createRoot(document.getElementById('root') as HTMLElement).render(
     <QueryClientProvider client={queries}>
       <StripPatterns />
       <BrowserRouter>
-        <Suspense fallback={null}>
         <Routes>
           <Route path="/sign-in" element={<SignIn />} />
           <Route path="/start" element={<Start />} />
@@ -70,7 +70,6 @@ createRoot(document.getElementById('root') as HTMLElement).render(
             </Route>
           </Route>
         </Routes>
-        </Suspense>
       </BrowserRouter>
     </QueryClientProvider>
   </StrictMode>,

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { LogOut, Moon, Sun } from 'lucide-react'
-import { Suspense, useEffect } from 'react'
+import { useEffect } from 'react'
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router'
 import { api, ask } from '../api/client'
 import { KeyHelp } from './KeyHelp'
@@ -107,7 +107,7 @@ export function Frame() {
       <Undo />
       <ScanListener />
       <main className="grow flex flex-col max-sm:overflow-x-auto">
-        {batch.error ? <div className="page"><ProblemNote error={batch.error} /></div> : <Suspense fallback={null}><Outlet /></Suspense>}
+        {batch.error ? <div className="page"><ProblemNote error={batch.error} /></div> : <Outlet />}
       </main>
     </div>
   )

@@ -3,8 +3,9 @@ import { useEffect, useState } from 'react'
 type Theme = 'tide-day' | 'tide-night'
 const KEPT = 'sortis.theme'
 
-const wanted = (): Theme =>
-  (localStorage.getItem(KEPT) as Theme | null) ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'tide-night' : 'tide-day')
+const DARK = matchMedia('(prefers-color-scheme: dark)')
+
+const wanted = (): Theme => (localStorage.getItem(KEPT) as Theme | null) ?? (DARK.matches ? 'tide-night' : 'tide-day')
 
 /** The theme in force and the other one's switch; the choice stays on this device. */
 export function useTheme(): [Theme, () => void] {
@@ -12,6 +13,12 @@ export function useTheme(): [Theme, () => void] {
   useEffect(() => {
     document.documentElement.dataset.theme = theme
   }, [theme])
+  useEffect(() => {
+    // The device turns dark in the evening: unless somebody chose, the page turns with it.
+    const turned = (): void => setTheme(wanted())
+    DARK.addEventListener('change', turned)
+    return () => DARK.removeEventListener('change', turned)
+  }, [])
   return [
     theme,
     () => {
