@@ -1,9 +1,10 @@
 """What is no evidence is forgotten after a term that the workshop sets (docs/rules.md, Forgetting).
 
 Evidence never is: findings, movements, work orders, signatures, erasers' reports, papers' data,
-sales, and who did what.
+sales, and who did what. Of a sale that ended long ago the buyer's name goes, and the sale stays.
 """
 
+import re
 from datetime import datetime, timedelta
 from typing import Annotated
 
@@ -14,6 +15,11 @@ from sortis_core.vocabulary.term import Term
 USUAL_DAYS = 90
 ForgetDays = Annotated[int, Field(ge=7, le=3650)]
 """At least a week, so that nothing goes while somebody still works with it."""
+USUAL_BUYER_DAYS = 3650
+BuyerDays = Annotated[int, Field(ge=365, le=36_500)]
+"""At least a year: what comes back under a warranty is found by who bought it. How long books must
+name their buyers, and from when on they may not, is a matter of local law."""
+NAMELESS = "a buyer of before"
 
 
 class Forgotten(Term):
@@ -24,11 +30,17 @@ class Forgotten(Term):
     VERDICTS = "verdicts", "what was said of each row of a list that is taken in"
     DAY_PLANS = "day_plans", "plans of days gone by, but for the newest"
     PICTURES = "pictures", "pictures that were taken off a unit"
+    BUYERS = "buyers", "names of buyers whose sales ended"
+
+
+def without_name(words: str, name: str) -> str:
+    """What was written down, without the buyer's name, however it is spelled there."""
+    return re.sub(re.escape(name), NAMELESS, words, flags=re.IGNORECASE) if name else words
 
 
 def forgotten_before(days: int, now: datetime) -> datetime:
     """What lies before this moment may go.
 
-    :param days: as of :data:`ForgetDays`. :param now: in UTC.
+    :param days: as of :data:`ForgetDays` or :data:`BuyerDays`. :param now: in UTC.
     """
     return now - timedelta(days=days)

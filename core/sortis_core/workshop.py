@@ -8,7 +8,13 @@ from pydantic import AfterValidator, Field, model_validator
 
 from sortis_core.aging import AgeStep, require_rising
 from sortis_core.base import Record, listed
-from sortis_core.forgetting import USUAL_DAYS, ForgetDays
+from sortis_core.forgetting import (
+    USUAL_BUYER_DAYS,
+    USUAL_DAYS,
+    BuyerDays,
+    ForgetDays,
+    Forgotten,
+)
 from sortis_core.labels import (
     USUAL_LABEL,
     USUAL_SHEET,
@@ -143,10 +149,16 @@ class WorkshopSettings(Record):
     leads there."""
     forget_days: ForgetDays = USUAL_DAYS
     """What is no evidence is forgotten after so many days."""
+    forget_buyer_days: BuyerDays = USUAL_BUYER_DAYS
+    """Names of buyers are forgotten so many days after their sale ended."""
     money_open: bool = False
     """Everyone who signs in sees all money, as in a cooperative; else by role."""
     policy: Policy = Policy()
     """Schools and costs that new batches begin with."""
+
+    def forgets_after(self, what: Forgotten) -> int:
+        """Days that one kind of thing is kept."""
+        return self.forget_buyer_days if what is Forgotten.BUYERS else self.forget_days
 
     @property
     def label_sizes(self) -> tuple[LabelSize, ...]:

@@ -5,7 +5,13 @@ from datetime import UTC, datetime
 
 from pydantic import ValidationError
 
-from sortis_core.forgetting import USUAL_DAYS, forgotten_before
+from sortis_core.forgetting import (
+    NAMELESS,
+    USUAL_DAYS,
+    Forgotten,
+    forgotten_before,
+    without_name,
+)
 from sortis_core.workshop import WorkshopSettings
 
 NOON = datetime(2026, 11, 27, 12, tzinfo=UTC)
@@ -18,6 +24,23 @@ class Forgetting(unittest.TestCase):
         for days in (6, 0, -1, 3651):
             with self.assertRaises(ValidationError):
                 WorkshopSettings(forget_days=days)
+
+    def test_buyers_are_known_for_a_year_at_least(self):
+        shop = WorkshopSettings(forget_days=7, forget_buyer_days=365)
+        self.assertEqual(shop.forgets_after(Forgotten.BUYERS), 365)
+        others = set(Forgotten) - {Forgotten.BUYERS}
+        self.assertEqual({shop.forgets_after(what) for what in others}, {7})
+        for days in (364, 36_501):
+            with self.assertRaises(ValidationError):
+                WorkshopSettings(forget_buyer_days=days)
+
+    def test_a_name_goes_out_of_words_however_it_is_spelled_and_nothing_else(self):
+        said = "Order 7 of Ilse (Quay): one for ILSE (quay)"
+        self.assertEqual(
+            without_name(said, "Ilse (Quay)"), f"Order 7 of {NAMELESS}: one for {NAMELESS}"
+        )
+        self.assertEqual(without_name(said, ""), said)
+        self.assertEqual(without_name("I.se", "I.s."), "I.se")
 
     def test_what_lies_before_the_term_may_go(self):
         self.assertEqual(forgotten_before(7, NOON), datetime(2026, 11, 20, 12, tzinfo=UTC))

@@ -1,5 +1,6 @@
 """What is no evidence goes after its term, once, and nothing else goes with it."""
 
+import json
 from datetime import timedelta
 from unittest import mock
 
@@ -10,11 +11,14 @@ from django.test import TestCase
 from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
-from sortis_core.forgetting import Forgotten
+from sortis_core.forgetting import NAMELESS, Forgotten
+from sortis_core.market import OrderVerdict
+from sortis_core.selling import SaleState
 from sortis_server.arrive.models import ManifestImport, Unit
 from sortis_server.background import terms
 from sortis_server.day.models import DayPlanRow
 from sortis_server.inspect.models import Inspection, Photo
+from sortis_server.sell.models import MarketAnswer, Sale, SaleStep
 from sortis_server.stock.models import Movement
 from tests.server.test_bench import picture
 from tests.server.workshop import Workshop
@@ -72,7 +76,8 @@ class Forgetting(Workshop, TestCase):
         self.aged(DBTaskResult, field="finished_at")
         self.aged(AccessAttempt, field="attempt_time")
         gone = terms.forget()
-        self.assertEqual(gone, dict.fromkeys(Forgotten, 1), "the newest day plan stays")
+        once = dict.fromkeys(Forgotten, 1) | {Forgotten.BUYERS: 0}
+        self.assertEqual(gone, once, "the newest day plan stays")
         self.assertEqual(
             [m.objects.count() for m in (Unit, Inspection, Movement, ManifestImport)], kept
         )
@@ -87,6 +92,49 @@ class Forgetting(Workshop, TestCase):
         body = {"document": view["settings"] | {"forget_days": 9}, "started_from": view["version"]}
         self.api("put", "furnish/settings", body)
         self.assertEqual(terms.forget()[Forgotten.DAY_PLANS], 1)
+
+    def test_of_a_sale_that_ended_long_ago_the_name_goes_and_the_sale_stays(self):
+        sold, came_back, waits = self.announce("stilt", "stilt", "stilt")
+        for unit in (sold, came_back, waits):
+            self.inspect(unit)
+        self.approve(self.plan())
+        for unit in (sold, came_back, waits):
+            self.release(unit)
+            self.api("post", f"units/{unit.tag}/sale/reserve", {"buyer": "Ilse Varga (M-7)"})
+        for unit in (sold, came_back):
+            self.api("post", f"units/{unit.tag}/sale/pack", {"code": unit.tag})
+            self.api("post", f"units/{unit.tag}/sale/hand-over")
+        self.api(
+            "post",
+            f"units/{came_back.tag}/sale/return",
+            {"reason": "too slow for Ilse Varga (M-7)"},
+        )
+        MarketAnswer.objects.create(
+            number="M-7",
+            order={"number": "M-7", "buyer": "Ilse Varga", "count": 3},
+            verdict=OrderVerdict.TAKEN,
+            sentence="Order M-7 of Ilse Varga: 3 reserved.",
+            by=self.marit,
+        )
+        prices = list(Sale.objects.order_by("pk").values_list("price_cents", "state"))
+        SaleStep.objects.update(at=timezone.now() - timedelta(days=3649))
+        self.assertEqual(terms.forget()[Forgotten.BUYERS], 0)
+        SaleStep.objects.update(at=timezone.now() - timedelta(days=3651))
+        SaleStep.objects.filter(state=SaleState.RETURNED).update(at=timezone.now())
+        self.assertEqual(terms.forget()[Forgotten.BUYERS], 1, "one came back only now, one waits")
+        SaleStep.objects.update(at=timezone.now() - timedelta(days=3651))
+        self.assertEqual(terms.forget()[Forgotten.BUYERS], 1)
+        self.assertEqual(terms.forget()[Forgotten.BUYERS], 0)
+        self.assertEqual(
+            list(Sale.objects.order_by("pk").values_list("price_cents", "state")), prices
+        )
+        for unit in (sold, came_back):
+            story = json.dumps(self.api("get", f"units/{unit.tag}/story"))
+            self.assertEqual(("Varga" in story, NAMELESS in story), (False, True))
+        self.assertEqual(waits.sales.get().buyer, "Ilse Varga (M-7)")
+        self.assertNotIn(
+            "Varga", json.dumps(list(MarketAnswer.objects.values("order", "sentence")))
+        )
 
     def test_two_workers_do_not_clean_at_once(self):
         other = connections.create_connection("default")

@@ -23,7 +23,9 @@ LOCK = "sortis forgets"
 Forget = Callable[[datetime], int]
 """Let go what is older than a moment; how many there were."""
 _FORGETTING: dict[Forgotten, Forget] = {}
-_term: list[Callable[[], int]] = []
+Term = Callable[[Forgotten], int]
+"""After how many days one kind of thing goes."""
+_term: list[Term] = []
 log = logging.getLogger(__name__)
 
 
@@ -37,7 +39,7 @@ def forgets(what: Forgotten) -> Callable[[Forget], Forget]:
     return named
 
 
-def term(days: Callable[[], int]) -> Callable[[], int]:
+def term(days: Term) -> Term:
     """Name what says after how many days; the workshop does."""
     _term[:] = [days]
     return days
@@ -54,8 +56,9 @@ def forget(now: datetime | None = None) -> dict[Forgotten, int]:
         if cursor.fetchone() != (1,):
             return {}
     try:
-        before = forgotten_before(_term[0](), now or timezone.now())
-        return {what: _FORGETTING[what](before) for what in Forgotten}
+        at = now or timezone.now()
+        days = {what: _term[0](what) for what in Forgotten}
+        return {what: _FORGETTING[what](forgotten_before(days[what], at)) for what in Forgotten}
     finally:
         with connection.cursor() as cursor:
             cursor.execute("SELECT RELEASE_LOCK(%s)", [LOCK])

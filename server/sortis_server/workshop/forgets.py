@@ -1,9 +1,10 @@
-"""After how long what is no evidence is forgotten."""
+"""After how long each thing is forgotten."""
 
+from sortis_core.forgetting import Forgotten
 from sortis_server.background.terms import term
 from sortis_server.workshop.services import workshop
 
 
 @term
-def _days() -> int:
-    return workshop().forget_days
+def _days(what: Forgotten) -> int:
+    return workshop().forgets_after(what)

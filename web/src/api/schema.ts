@@ -4408,6 +4408,12 @@ export interface components {
              */
             forget_days: number;
             /**
+             * Forget Buyer Days
+             * @description Names of buyers are forgotten so many days after their sale ended.
+             * @default 3650
+             */
+            forget_buyer_days: number;
+            /**
              * Money Open
              * @description Everyone who signs in sees all money, as in a cooperative; else by role.
              * @default false

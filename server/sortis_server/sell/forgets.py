@@ -1,0 +1,53 @@
+"""Names of buyers whose sales ended long ago; the sales stay."""
+
+from datetime import datetime
+
+from django.db import transaction
+from django.db.models import Max
+
+from sortis_core.forgetting import NAMELESS, Forgotten, without_name
+from sortis_server.arrive.models import Unit
+from sortis_server.background.terms import forgets
+from sortis_server.sell.models import MarketAnswer, Sale
+from sortis_server.sell.services import LONGEST_NOTES
+
+AT_ONCE = 500
+
+
+@forgets(Forgotten.BUYERS)
+def _buyers(before: datetime) -> int:
+    # What came back or was cancelled after the sale counts from then on.
+    over = Sale.objects.filter(open_unit=None).exclude(buyer=NAMELESS)
+    known = (
+        over.select_related("unit")
+        .annotate(last=Max("steps__at"))
+        .filter(last__lt=before)
+        .order_by("pk")
+    )
+    gone = 0
+    while sales := list(known[:AT_ONCE]):
+        with transaction.atomic():
+            for sale in sales:
+                _without_buyer(sale)
+        gone += len(sales)
+    return gone
+
+
+def _without_buyer(sale: Sale) -> None:
+    name = sale.buyer
+    for step in sale.steps.all():
+        step.words = without_name(step.words, name)[:200]
+        step.save()
+    sale.buyer, sale.reason = NAMELESS, without_name(sale.reason, name)[:200]
+    sale.save()
+    # A unit that came back says in its notes why.
+    unit = sale.unit
+    if (notes := without_name(unit.notes, name)[:LONGEST_NOTES]) != unit.notes:
+        Unit.objects.filter(pk=unit.pk).update(notes=notes)
+    # The market's order names the buyer with the order's number behind.
+    number = name.rpartition(" (")[2].rstrip(")")
+    for answer in MarketAnswer.objects.filter(number=number):
+        named = answer.order.get("buyer", "")
+        answer.order |= {"buyer": NAMELESS}
+        answer.sentence = without_name(answer.sentence, named)[:300]
+        answer.save()
