@@ -13,6 +13,7 @@ from house.place import HOME
 from sortis_core.gates import Gate
 from sortis_core.plan import make_plan
 from sortis_server.api import api
+from sortis_server.live.urls import urlpatterns
 from tests.core.test_commands import run
 from tests.core.test_day import case as day_case
 from tests.core.test_day import job
@@ -114,6 +115,7 @@ class Named(unittest.TestCase):
 
     def test_every_address_is_answered(self):
         known = {re.sub(r"{[^}]+}", "{}", path) for path in api.get_openapi_schema()["paths"]}
+        known |= {f"/{one.pattern}" for one in urlpatterns}
         for page in DOCS:
             for code in code_of(page.read_text()):
                 found = re.fullmatch(r"(?:GET |POST )?(/api/[\w/.{}-]+)", code)
