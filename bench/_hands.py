@@ -121,22 +121,28 @@ class Listening(threading.Thread):
 class Hand(threading.Thread):
     """Somebody who works until told to stop."""
 
-    def __init__(self, port: int, number: int, units: int, until: float) -> None:
+    until = 0.0
+    """By ``time.monotonic``."""
+
+    def __init__(self, port: int, number: int, units: int) -> None:
         super().__init__(daemon=True)
         self.took: dict[str, list[float]] = defaultdict(list)
         self.refused: list[str] = []
         self._dice = random.Random(number)
-        self._units, self._until = units, until
+        self._units = units
         self._caller = Caller(port, person_of(number))
         self._slug, self._tag = slug_of(0), ""
 
+    def sign_in(self) -> None:
+        """In the morning; what is measured is the day."""
+        self._caller.sign_in()
+
     def run(self) -> None:
         """List, open, keep, again and again."""
-        self._caller.sign_in()
         page = Listening(self._caller.twin(), self._slug)
         page.start()
         next_step = time.monotonic() + self._dice.random() * THINKING_SECONDS
-        while time.monotonic() < self._until:
+        while time.monotonic() < self.until:
             if time.monotonic() >= next_step:
                 self._step(page)
                 next_step = time.monotonic() + self._dice.expovariate(1 / THINKING_SECONDS)
@@ -171,9 +177,12 @@ class Hand(threading.Thread):
 
 def work(port: int, people: int, units: int, seconds: float) -> tuple[dict[str, float], list[str]]:
     """(95th percentile of each kind of call in ms, what was refused) of people at work."""
-    until = time.monotonic() + seconds
-    hands = [Hand(port, number, units, until) for number in range(people)]
+    hands = [Hand(port, number, units) for number in range(people)]
     for hand in hands:
+        hand.sign_in()
+    until = time.monotonic() + seconds
+    for hand in hands:
+        hand.until = until
         hand.start()
     for hand in hands:
         hand.join()

@@ -138,10 +138,11 @@ def reading_of(unit: Unit, given: Typed) -> Reading:
     """What typed entries of a unit amount to."""
     sheet = sheet_of(unit)
     findings, refusals = read_entries(sheet, given.trim, given.entries)
+    standards = newest_standards()
     return Reading(
-        strip=draw_strip(sheet, findings, newest_standards()),
+        strip=draw_strip(sheet, findings, standards),
         refusals=refusals,
-        assessment=assess_unit(unit, findings),
+        assessment=assess_unit(unit, findings, standards),
     )
 
 

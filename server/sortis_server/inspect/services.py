@@ -1,8 +1,11 @@
 """Keep inspections: append-only, nothing overwritten, hazards block."""
 
-from datetime import timedelta
+from collections.abc import Iterable
+from datetime import datetime, timedelta
+from threading import Lock
 from typing import NamedTuple
 
+from cachetools import LRUCache
 from django.db import transaction
 from django.utils import timezone
 
@@ -16,6 +19,7 @@ from sortis_core.policy import Policy
 from sortis_core.reasons import says_something
 from sortis_core.sheets import ModelSheet
 from sortis_core.stages import INSPECTABLE, Stage, after_inspection
+from sortis_core.standards import Standard
 from sortis_server.apart import readout_of
 from sortis_server.arrive.models import Unit
 from sortis_server.inspect.findings import blank_findings, newest_findings
@@ -74,24 +78,55 @@ def starting_point(unit: Unit) -> Like:
             unit__batch_id=unit.batch_id, unit__sheet_key=unit.sheet_key, source=PLAIN_LOOK
         )
         .exclude(unit_id=unit.pk)
-        .select_related("unit")
-        .order_by("-pk")[:LOOKED_BACK]
+        .order_by("-pk")
+        .values_list("pk", "at", "unit__tag")[:LOOKED_BACK]
     )
-    held: dict[tuple[str, tuple[tuple[str, str], ...]], list[str]] = {}
-    for inspection in newest:
-        whole = read_document(Findings, inspection.findings)
-        findings = _fleet_side(whole)
-        entries = {key: text for key, text in write_entries(findings).items() if text}
-        if whole.hazards or not entries:
-            continue  # Kept in haste, because it is dangerous: no model for the next ones.
-        same = (findings.trim, tuple(sorted(entries.items())))
-        held.setdefault(same, []).append(inspection.unit.tag)
+    held: dict[Filling, list[str]] = {}
+    fillings = _fillings_of((pk, at) for pk, at, _ in newest)
+    for pk, _, tag in newest:
+        if filling := fillings[pk]:
+            held.setdefault(filling, []).append(tag)
     if not held:
         return Like("", "", {}, 0, 0)
     (trim, pairs), tags = max(held.items(), key=lambda item: len(item[1]))
     _, refusals = read_entries(sheet_of(unit), trim, dict(pairs))
     entries = {key: text for key, text in pairs if key not in refusals}
     return Like(tags[0], trim, entries, len(tags), len(newest))
+
+
+Filling = tuple[str, tuple[tuple[str, str], ...]]
+"""The trim, and the entries of what is alike in a fleet."""
+
+
+_fillings: LRUCache[tuple[int, datetime], Filling | None] = LRUCache(20_000)
+"""By number and moment: an inspection never changes, and each is asked for with every unit."""
+_fillings_lock = Lock()
+
+
+def _fillings_of(inspections: Iterable[tuple[int, datetime]]) -> dict[int, Filling | None]:
+    """Inspection -> what it holds; those read before are not read again."""
+    found: dict[int, Filling | None] = {}
+    unread: dict[int, datetime] = {}
+    with _fillings_lock:
+        for pk, at in inspections:
+            if (pk, at) in _fillings:
+                found[pk] = _fillings[pk, at]
+            else:
+                unread[pk] = at
+    rows = Inspection.objects.filter(pk__in=unread).values_list("pk", "findings") if unread else ()
+    for pk, document in rows:
+        found[pk] = _filling(read_document(Findings, document))
+        with _fillings_lock:
+            _fillings[pk, unread[pk]] = found[pk]
+    return found
+
+
+def _filling(whole: Findings) -> Filling | None:
+    findings = _fleet_side(whole)
+    entries = {key: text for key, text in write_entries(findings).items() if text}
+    if whole.hazards or not entries:
+        return None  # Kept in haste, because it is dangerous: no model for the next ones.
+    return findings.trim, tuple(sorted(entries.items()))
 
 
 def _fleet_side(findings: Findings) -> Findings:
@@ -111,9 +146,14 @@ def _fleet_side(findings: Findings) -> Findings:
     return findings.model_copy(update={"drives": drives, **own})
 
 
-def assess_unit(unit: Unit, findings: Findings) -> Assessment:
-    """Hold findings of the unit against every standard."""
-    return assess(sheet_of(unit), findings, newest_standards(), policy_of(unit))
+def assess_unit(
+    unit: Unit, findings: Findings, standards: tuple[Standard, ...] | None = None
+) -> Assessment:
+    """Hold findings of the unit against every standard.
+
+    :param standards: where they were asked for already.
+    """
+    return assess(sheet_of(unit), findings, standards or newest_standards(), policy_of(unit))
 
 
 def save_findings(unit: Unit, findings: Findings, by: Person, source: str) -> Inspection:
