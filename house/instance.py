@@ -19,6 +19,7 @@ from house.place import VAR, StepFailed
 
 RECORD = VAR / "run.json"
 LOCK = VAR / "run.lock"
+MACHINE = Path("/etc/machine-id")
 FIELDS = {"pid": int, "began": str, "folder": str, "address": str}
 """What a record holds at least."""
 
@@ -33,8 +34,14 @@ def began(pid: int) -> str:
 
 
 def name() -> str:
-    """Of this data folder on this machine; what its worker left behind is known by it."""
-    digest = hashlib.sha256(f"{socket.gethostname()} {VAR.resolve()}".encode()).hexdigest()
+    """Of this data folder on this machine; what its worker left behind is known by it.
+
+    Machines that share a database of one's own may well share a name: the number that each was
+    given when it was installed tells them apart.
+    """
+    number = MACHINE.read_text().strip() if MACHINE.exists() else ""
+    one = f"{socket.gethostname()} {number} {VAR.resolve()}"
+    digest = hashlib.sha256(one.encode()).hexdigest()
     return f"worker-{digest[:16]}"
 
 

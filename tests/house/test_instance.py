@@ -107,6 +107,18 @@ class Instances(unittest.TestCase):
             self.fail("it was taken")
         self.assertEqual(list(self.folder.iterdir()), [])
 
+    def test_machines_that_share_a_name_are_told_apart(self):
+        """Else each would take up what the other's worker is at, on a database they share."""
+        number = Path(self.folder.parent, "machine-id")
+        names = set()
+        with mock.patch.object(instance, "MACHINE", number), self.at(self.folder):
+            names.add(instance.name())
+            for one in ("a7", "b8"):
+                number.write_text(f"{one}\n")
+                names.add(instance.name())
+                self.assertEqual(instance.name(), instance.name())
+        self.assertEqual(len(names), 3)
+
     def test_a_port_that_was_asked_for_is_not_exchanged_for_another(self):
         with socket.socket() as taken:
             taken.bind(("127.0.0.1", 0))
