@@ -150,7 +150,7 @@ def batch(request: HttpRequest, slug: str):
 @router.get("/batches/{slug}/units", response=list[UnitLine])
 def units(request: HttpRequest, slug: str, stage: str = ""):
     """Units of a batch in pallet order, of one stage or all."""
-    rows = batch_called(slug).units.select_related("batch").order_by("position")
+    rows = batch_called(slug).units.order_by("position")
     return unit_lines(list(rows.filter(stage=stage) if stage else rows))
 
 

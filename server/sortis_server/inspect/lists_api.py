@@ -34,7 +34,7 @@ MOST_STRIPS = 200
 def strips(request: HttpRequest, slug: str, tags: str):
     """The strips of some units of a batch, by tag; a list asks for those it shows."""
     wanted = tags.split(",")[:MOST_STRIPS]
-    units = batch_called(slug).units.select_related("batch").filter(tag__in=wanted)
+    units = batch_called(slug).units.filter(tag__in=wanted)
     return strips_of(list(units))
 
 
@@ -69,7 +69,7 @@ def units_csv(request: HttpRequest, slug: str):
     aspects = [aspect.label for aspect in Aspect]
     heads = ["tag", "serial", "model", "stage", "blocked", "contents", *aspects, "remarks", "notes"]
     writer.writerow(heads)
-    units = list(batch.units.select_related("batch").order_by("position"))
+    units = list(batch.units.order_by("position"))
     drawn = strips_of(units)
     built = configurations_of(units)
     for line in unit_lines(units):

@@ -11,6 +11,7 @@ import logging
 from collections import Counter
 from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from typing import TypeVar
 
 from django.db import DatabaseError, close_old_connections
@@ -86,7 +87,7 @@ class Hub:
             wait = LOOK_SECONDS
             try:
                 lookers = [one.looker for one in listeners]
-                told = await self.ask(lambda asked=lookers: marks_for(asked))  # type: ignore[misc]
+                told = await self.ask(partial(marks_for, lookers))
                 for listener, marks in zip(listeners, told, strict=True):
                     listener.tell(marks)
             except DatabaseError as error:
