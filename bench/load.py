@@ -139,7 +139,8 @@ def beside_a_plan(report: Report) -> None:
         if status != 200:
             raise RuntimeError(f"The plan was refused: {status} {told}")
         beside, refused = work(port, USUAL, units, SECONDS)
-        plan = caller.ask("GET", f"/api/batches/{slug}/plan/{told['number']}")[1]
+        # On another link: the front let go of the first, which was idle.
+        plan = caller.twin().ask("GET", f"/api/batches/{slug}/plan/{told['number']}")[1]
         report.shown(f"a plan of {LARGE_PLAN} units in the worker, in the end", plan["state"])
         report.at_most("refused meanwhile", len(refused), 0)
         for what in (LIST, OPEN, SAVE):
