@@ -190,7 +190,7 @@ def search(sheet: ModelSheet, findings: Findings, answers: tuple[tuple[str, str]
 def _result(sheet: ModelSheet, findings: Findings, step: str, answer: str) -> SearchResult | None:
     packs = sheet.packs_of(findings.trim)
     starts = {"starts": "+"} if any(t.key == "starts" for t in sheet.tests) else {}
-    if step == "memory" and answer.isdigit():
+    if step == "memory" and answer.isdecimal():
         slot = sheet.memory.slots[int(answer) - 1]
         faulty = findings.module(slot.key).state is PlaceState.PRESENT
         what = "the module there is" if faulty else "the slot may be"

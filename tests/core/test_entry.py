@@ -10,10 +10,21 @@ from sortis_core.intake.benchline import read_line, write_line
 from sortis_core.intake.entry import read_entries, write_entries
 from sortis_core.strip import draw_strip
 from tests.core.sample import FOLIO, LERN, SHEETS, STANDARDS, STILT, folio, found
+from tests.examples import few
 
 
 def refused(sheet, place: str, text: str) -> str:
     return read_entries(sheet, sheet.trims[0].key, {place: text})[1].get(place, "")
+
+
+TYPED = (
+    st.sampled_from(["8", "16", "1", "n256", "s512", "h1t", "2280", "99%", "41.2/57", "31/30"])
+    | st.sampled_from(["3600/5000mah", "11.4v", "612c", "-c", "by", "tolva", "ddr4", "800", "3200"])
+    | st.sampled_from(["-", "x", "?", "!", "+", "p", "r", "dead", "0016", "0", "²", "٣", "1e9"])
+    | st.from_regex(r"[nseh]?[0-9]{1,32}(gb|tb|v|c|%|mah|wh)?", fullmatch=True)
+    | st.from_regex(r"[0-9]{1,9}[.,][0-9]{1,14}/[0-9]{1,9}[.,]?[0-9]{0,14}(mah)?", fullmatch=True)
+)
+"""Words that somebody types, and slips of the hand."""
 
 
 class Words(unittest.TestCase):
@@ -86,6 +97,39 @@ class Refusals(unittest.TestCase):
         self.assertEqual(findings.module("m2").gb, 8)
 
 
+class Figures(unittest.TestCase):
+    """What no part has is a slip of the hand, and is said to be one."""
+
+    def refused(self, place: str, text: str) -> str:
+        return refused(FOLIO if place == "p1" else STILT, place, text)
+
+    def test_of_packs(self):
+        self.assertIn("no pack holds", self.refused("p1", "31.7/8655555555555555555555555555555"))
+        self.assertIn("no pack holds", self.refused("p1", "500/501"))
+        self.assertEqual(self.refused("p1", "499/500"), "")
+        self.assertEqual(self.refused("p1", "99000/100000mah"), "")
+        self.assertIn("no pack holds", self.refused("p1", "99000/100001mah"))
+        for volts in ("0v", "0.9v", "61v", "9999v"):
+            self.assertIn("no pack has", self.refused("p1", f"41/57 {volts}"))
+        self.assertEqual(self.refused("p1", "41/57 11.4v"), "")
+
+    def test_of_modules(self):
+        for mts in ("0016", "199", "20001", "99999"):
+            self.assertIn("no module runs at", self.refused("m1", f"8 {mts}"))
+        findings, refusals = read_entries(STILT, "std", {"m1": "8 800"})
+        self.assertEqual((findings.module("m1").mts, refusals), (800, {}))
+        self.assertEqual(write_entries(findings)["m1"], "8 800")
+
+    def test_what_only_looks_like_a_figure_is_none(self):
+        for place in ("m0", "m1", "d1", "p1"):
+            self.assertTrue(self.refused(place, "²"), place)
+            self.assertTrue(self.refused(place, "8 ²"), place)
+
+    def test_a_remark_is_text(self):
+        for half in ("p dim\ud800", "p dim\x07"):
+            self.assertIn("how it works poorly", self.refused("starts", half))
+
+
 class Properties(unittest.TestCase):
     @given(st.integers(0, 10_000), st.sampled_from(sorted(SHEETS)))
     def test_what_is_written_reads_back_to_the_same_findings(self, seed, key):
@@ -96,6 +140,18 @@ class Properties(unittest.TestCase):
         again, refusals = read_entries(sheet, trim, write_entries(findings))
         self.assertEqual(refusals, {})
         self.assertEqual(again, findings)
+
+    @few(400)
+    @given(st.lists(TYPED, min_size=1, max_size=4).map(" ".join), st.sampled_from(sorted(SHEETS)))
+    def test_whatever_is_accepted_is_written_so_that_it_reads_the_same(self, text, key):
+        sheet = SHEETS[key]
+        trim = sheet.trims[0].key
+        slots, drives = sheet.memory.slots, sheet.drives_of(trim)
+        for place in (*slots, *drives, *sheet.packs_of(trim), *sheet.tests_of(trim)[:1]):
+            findings, refusals = read_entries(sheet, trim, {place.key: text})
+            if not refusals:
+                again, refusals = read_entries(sheet, trim, write_entries(findings))
+                self.assertEqual((again, refusals), (findings, {}), f"{place.key} {text}")
 
     @given(st.floats(1, 100), st.floats(1, 100))
     def test_an_accepted_pack_never_holds_more_than_105_percent(self, full, design):

@@ -91,6 +91,17 @@ class Reading(unittest.TestCase):
                 self.refused("failed", report_of(f"DRIVE-{number:04d}"))
         self.assertTrue(45 < passed < 60, passed)
 
+    def test_what_is_no_text_is_refused_wherever_it_stands(self):
+        """JSON may spell halves of characters, which no database keeps and no paper shows."""
+        good = {"serial": "QX-4471", "result": "passed", "method": "overwrite"}
+        for field in good:
+            for mark in ("\ud800", "\x07"):
+                text = json.dumps(good | {field: f"passed {mark}"})
+                with self.assertRaises(ReportRefused):
+                    read_report(text)
+        sealed = json.loads(sealed_json(good | {"note": "\ud800"}))
+        self.assertEqual(read_report(json.dumps(sealed)).serial, "QX-4471")
+
 
 class Drives(unittest.TestCase):
     def reports(self, *serials):

@@ -329,12 +329,12 @@ def _memory(sheet: ModelSheet) -> list[tuple[str, str]]:
 def _more_of_module(before: str, word: str) -> bool:
     if before.endswith(" by"):
         return True
-    return bool(re.fullmatch(r"\d{4,5}|l?p?ddr\S*|by", word)) and before[:1].isdigit()
+    return bool(re.fullmatch(r"\d{3,5}|l?p?ddr\S*|by", word)) and before[:1].isdigit()
 
 
 def _more_of_drive(before: str, word: str) -> bool:
     filled = before not in ("-", "x", "?", "r")
-    length = word.isdigit() and int(word) in LENGTHS_MM
+    length = word.isdecimal() and int(word) in LENGTHS_MM
     return filled and (length or bool(re.fullmatch(r"\d{1,3}%", word)))
 
 

@@ -57,6 +57,10 @@ from sortis_core.strip import StripGroup
 GRADE = "grade"
 REST = "*"
 MODULE_SIZES_GB = (1, 2, 4, 8, 12, 16, 24, 32, 48, 64)
+SLOWEST_MTS, FASTEST_MTS = 200, 20_000
+LEAST_VOLTS, MOST_VOLTS = 1, 60
+MOST_WH, MOST_MAH = 500, 100_000
+"""No pack of a laptop comes near; what is more is a slip of the hand."""
 LENGTHS_MM = (2230, 2242, 2260, 2280)
 UNCOUNTED = "-c"
 """A pack that tells no cycles."""
@@ -196,10 +200,15 @@ def _module(sheet: ModelSheet, slot: MemorySlot, text: str) -> ModuleFinding:
                     f"{slot.label} takes {sheet.memory.generation} only. This module says {said}.",
                     generation=sheet.memory.generation,
                 )
+        elif re.fullmatch(r"\d{4,5}", word) or (gb and re.fullmatch(r"\d{3}", word)):
+            mts = int(word)
+            if not SLOWEST_MTS <= mts <= FASTEST_MTS:
+                raise EntryRefused(
+                    f"{slot.label}: no module runs at {mts} MT/s. Read its label again, or leave "
+                    "the speed out."
+                )
         elif match := re.fullmatch(r"(\d{1,3})(gb?)?", word):
             gb = int(match[1])
-        elif re.fullmatch(r"\d{4,5}", word):
-            mts = int(word)
         else:
             raise EntryRefused(
                 f"{slot.label}: “{word}” says nothing here. Type the size in GB (16), - for an "
@@ -276,6 +285,11 @@ def _drive(place: DrivePlace, text: str) -> DriveFinding:
     )
 
 
+def _figure(text: str) -> float:
+    """A figure as closely as it is written down again."""
+    return float(f"{float(text):.10g}")
+
+
 def _pack(place: PackPlace, text: str) -> PackFinding:
     if text in HAZARD_WORDS:
         return PackFinding(state=PlaceState.HAZARD, hazard=HAZARD_WORDS[text])
@@ -287,11 +301,16 @@ def _pack(place: PackPlace, text: str) -> PackFinding:
     unit = "Wh"
     for word in text.split():
         if match := re.fullmatch(r"(\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?(wh|mah)?", word):
-            full = float(match[1])
-            design = float(match[2]) if match[2] else None
+            full = _figure(match[1])
+            design = _figure(match[2]) if match[2] else None
             unit = "mAh" if match[3] == "mah" else "Wh"
         elif match := re.fullmatch(r"(\d+(?:\.\d+)?)v", word):
-            volts = float(match[1])
+            volts = _figure(match[1])
+            if not LEAST_VOLTS <= volts <= MOST_VOLTS:
+                raise EntryRefused(
+                    f"{place.label}: no pack has {volts:g} V. Read its label again, or leave the "
+                    "volts out."
+                )
         elif match := re.fullmatch(r"(\d{1,5})c", word):
             cycles = int(match[1])
         elif word == UNCOUNTED:
@@ -313,6 +332,12 @@ def _pack(place: PackPlace, text: str) -> PackFinding:
         design = place.variants[0].design_wh
     if design <= 0:
         raise EntryRefused(f"{place.label}: a design figure of 0 cannot be; read the label again.")
+    most = MOST_WH if unit == "Wh" else MOST_MAH
+    if design > most:
+        raise EntryRefused(
+            f"{place.label}: no pack holds {design:g} {unit}; {most:,} is more than any. Read the "
+            "label again."
+        )
     health = float(exact(full) * 100 / exact(design))
     if health > HIGHEST_HEALTH_PERCENT:
         raise EntryRefused(
@@ -447,7 +472,7 @@ def _soldered(sheet: ModelSheet, text: str) -> int | None:
     if text in ("", "?"):
         return None
     amounts = sheet.memory.soldered.amounts_gb
-    if not text.isdigit() or int(text) not in amounts:
+    if not text.isdecimal() or int(text) not in amounts:
         raise EntryRefused(
             f"{sheet.name} comes with {' or '.join(map(str, amounts))} GB soldered. This says "
             f"“{text}”."
@@ -482,7 +507,7 @@ def _remark(label: str, text: str, raw: str) -> tuple[str, str]:
     if word != POORLY:
         return text, ""
     how = " ".join(raw.split())[len(POORLY) :].strip()
-    if not how or len(how) > MOST_REMARK_LETTERS or "/" in how:
+    if not how or len(how) > MOST_REMARK_LETTERS or "/" in how or not how.isprintable():
         raise EntryRefused(
             f"{label}: after {POORLY} comes how it works poorly, in at most {MOST_REMARK_LETTERS} "
             "letters and without a slash: p dim."

@@ -101,7 +101,8 @@ def read_report(text: str) -> ErasureReport:
         ended=_said(given, "ended"),
         drive=_said(given, "drive"),
         verified=_said(given, "verified").lower() in YES,
-        sealed=seal != "" and seal == hashlib.sha256(body.encode()).hexdigest(),
+        sealed=seal != ""
+        and seal == hashlib.sha256(body.encode(errors="surrogatepass")).hexdigest(),
         digest=hashlib.sha256(text.encode(errors="surrogatepass")).hexdigest(),
     )
 
@@ -181,11 +182,19 @@ def _name(text: str) -> str:
 
 
 def _said(given: Mapping[str, object], what: str) -> str:
-    """What the report says, on one line; empty where it says nothing that is read as text."""
+    """What the report says, on one line; empty where it says nothing that is read as text.
+
+    :raises ReportRefused: where that is no text, such as halves of characters.
+    """
     for name in NAMES[what]:
         value = given.get(name)
         if isinstance(value, bool):
             return "yes" if value else "no"
         if isinstance(value, str | int) and str(value).strip():
-            return " ".join(str(value).split())[:LONGEST]
+            said = " ".join(str(value).split())[:LONGEST]
+            if not said.isprintable():
+                raise ReportRefused(
+                    "The report holds marks that are no text. Have the tool write it again."
+                )
+            return said
     return ""

@@ -5,7 +5,7 @@ import re
 from sortis_core.base import Record, listed
 from sortis_core.configuration import Aspect
 from sortis_core.findings import Findings
-from sortis_core.intake.entry import read_entries, write_entries
+from sortis_core.intake.entry import FASTEST_MTS, SLOWEST_MTS, read_entries, write_entries
 from sortis_core.intake.models import NEAR, likeness
 from sortis_core.intake.readout.seen import DriveSeen, ReadOut
 from sortis_core.sheets import Connector, DrivePlace, Interface, ModelSheet
@@ -172,7 +172,8 @@ def _memory(sheet: ModelSheet, readout: ReadOut, questions: list[str]) -> dict[s
         if module.gb is None:
             told[slot.key] = "-"
             continue
-        speed = f" {module.mts}" if module.mts and module.mts >= 1000 else ""
+        known = module.mts is not None and SLOWEST_MTS <= module.mts <= FASTEST_MTS
+        speed = f" {module.mts}" if known else ""
         told[slot.key] = f"{module.gb}{speed}"
         generation = module.generation
         wanted = memory.generation
