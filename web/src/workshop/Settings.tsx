@@ -152,8 +152,8 @@ function Form({ view }: { view: Schemas['SettingsView'] }) {
         <label>What is no evidence is forgotten after<span className="flex items-center gap-2"><input type="number" className="input w-28 h-11 bg-base-100" required min={7} max={3650} value={now.forget_days} onChange={(event) => set('forget_days', Number(event.target.value))} /> days</span>
           <span className="quiet block">{choicesOf('Forgotten').filter(([code]) => code !== Forgotten.BUYERS).map(([, label]) => label).join('; ')}.</span>
         </label>
-        <label>Names of buyers are forgotten after the end of their sale by<span className="flex items-center gap-2"><input type="number" className="input w-28 h-11 bg-base-100" required min={365} max={36500} value={now.forget_buyer_days} onChange={(event) => set('forget_buyer_days', Number(event.target.value))} /> days</span>
-          <span className="quiet block">The sale, its price and its steps stay. How long a name must or may be kept is a matter of local law.</span>
+        <label>Names of buyers are forgotten after<span className="flex items-center gap-2"><input type="number" className="input w-28 h-11 bg-base-100" required min={365} max={36500} value={now.forget_buyer_days} onChange={(event) => set('forget_buyer_days', Number(event.target.value))} /> days</span>
+          <span className="quiet block">Counted from the end of their sale, which stays with its price and steps. How long a name must or may be kept is a matter of local law.</span>
         </label>
         <ProblemNote error={error} />
         <div className="flex gap-3">
