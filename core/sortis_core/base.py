@@ -14,10 +14,20 @@ SignedCents = Annotated[int, Field(ge=-MOST_CENTS, le=MOST_CENTS)]
 Minutes = Annotated[float, Field(ge=0, le=MOST_MINUTES, allow_inf_nan=False)]
 
 
+LONGEST_TEXT = 1_000_000
+
+
 class Record(BaseModel):
     """A frozen value; unknown fields are refused so that a misspelt fact is never lost."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", use_attribute_docstrings=True)
+    model_config = ConfigDict(
+        frozen=True,
+        extra="forbid",
+        use_attribute_docstrings=True,
+        # Far more than any text has. A text with a limit is also looked at for being one: JSON may
+        # spell halves of characters, which no database keeps and no paper shows.
+        str_max_length=LONGEST_TEXT,
+    )
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy with other values; what was worked out from the old ones is not taken along."""

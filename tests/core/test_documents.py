@@ -120,6 +120,18 @@ class Newer(unittest.TestCase):
 
 
 class NoDocument(unittest.TestCase):
+    def test_halves_of_characters_are_no_text(self):
+        """JSON may spell them; no database keeps them and no paper shows them."""
+        good = {"sheet": "quarrin-stilt-q2", "trim": "std"}
+        read_document(Findings, good)
+        for bad in (
+            {"trim": "s\ud800"},
+            {"remarks": {"screen": "dim\udfff"}},
+            {"remarks": {"scr\ud800een": "dim"}},
+        ):
+            with self.assertRaises(DocumentRefused):
+                read_document(Findings, good | bad)
+
     def test_anything_else_is_refused_and_says_where(self):
         for document in (None, 5, "x", [], [1], {"format": "a-sheet"}, {"format": "sortis-sheet"}):
             with self.assertRaises(DocumentRefused):

@@ -2,6 +2,7 @@
 
 import contextlib
 import io
+import random
 import subprocess
 import tempfile
 import unittest
@@ -9,6 +10,7 @@ import unittest
 from django.test import TestCase
 
 from bench._furnish import furnish
+from bench._harm import fault, harmed, readers
 from bench.plan import first_come_first_served, one_by_one, open_case
 from bench.report import Report, seconds
 from demo.generator import workshop_settings
@@ -84,3 +86,23 @@ class Reading(unittest.TestCase):
             )
         self.assertEqual(ran.stderr, "")
         self.assertTrue(ran.stdout.startswith("{"))
+
+
+class Harmed(unittest.TestCase):
+    def test_every_reader_answers_or_refuses_in_words(self):
+        dice = random.Random(20261127)
+        for reader in readers():
+            with self.subTest(reader.name):
+                self.assertEqual(
+                    [fault(reader, whole) for whole in reader.whole if fault(reader, whole)], []
+                )
+                files = [harmed(dice.choice(reader.whole), dice, reader.whole) for _ in range(150)]
+                self.assertGreater(len(set(files)), 100)
+                self.assertEqual(
+                    [(said, data) for data in files if (said := fault(reader, data))], []
+                )
+
+    def test_a_fault_is_told(self):
+        lists = next(one for one in readers() if one.name == "lists")
+        broken = lists._replace(read=lambda data: 1 / 0)
+        self.assertIn("ZeroDivisionError", fault(broken, b"x"))
