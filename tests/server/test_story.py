@@ -1,8 +1,11 @@
+from datetime import timedelta
+
 from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
 from sortis_core.story import StoryKind
+from sortis_server.arrive.models import Batch
 from sortis_server.orders.models import WorkOrderRow
 from tests.server.workshop import Workshop
 
@@ -16,6 +19,8 @@ class Stories(Workshop, TestCase):
         return self.api("get", f"units/{unit.tag}/story", **more)
 
     def test_from_the_manifest_to_the_bench_with_who_when_and_what(self):
+        # What waits for hours begins a chapter of its own; the day may be young.
+        Batch.objects.update(arrived_on=self.batch.arrived_on - timedelta(1))
         (unit,) = self.announce("stilt")
         self.inspect(unit, m2="-")
         self.approve(self.plan())
