@@ -1,6 +1,7 @@
 """The built application in headless Chromium, driven as a person would."""
 
 import atexit
+import os
 import time
 from collections import defaultdict
 from typing import NamedTuple
@@ -92,8 +93,9 @@ class BrowserCase(Workshop, LiveServerTestCase):
 
     @classmethod
     def setUpClass(cls):
-        # One address for the whole run, so that a browser knows again what it loaded from it.
-        _port[:] = _port or [free_port()]
+        # One address for the whole run, so that a browser knows again what it loaded from it; below
+        # those that the system gives to whoever calls out, so that it is free for each class.
+        _port[:] = _port or [free_port(20_000 + os.getpid() % 10_000)]
         cls.port = _port[0]
         super().setUpClass()
 
