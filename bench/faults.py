@@ -99,6 +99,20 @@ def found(env: dict[str, str]) -> Counter[str]:
     return told
 
 
+def tell(report: Report, writers: list[Writer], there: Counter[str]) -> None:
+    """What became of all that was written."""
+    answered = [words for writer in writers for words in writer.answered]
+    report.shown("writes answered", str(len(answered)))
+    report.shown("sent again for want of an answer", str(sum(one.again for one in writers)))
+    report.at_most("answered and lost", sum(not there[words] for words in answered), 0)
+    report.at_most("doubled", sum(count > 1 for count in there.values()), 0)
+    report.at_most("there and never answered", len(set(there) - set(answered)), 0)
+    odd = [said for writer in writers for said in writer.odd]
+    report.at_most("answers that explain nothing", len(odd), 0)
+    for said in odd[:5]:
+        report.shown("answer that explains nothing", said)
+
+
 def main() -> None:
     """Print kills, writes answered, found, doubled, and the time to be back."""
     report = Report()
@@ -135,18 +149,10 @@ def main() -> None:
                 there = found(env)
     finally:
         shutil.rmtree(folder, ignore_errors=True)
-    answered = [words for writer in writers for words in writer.answered]
     report.shown("kills", str(KILLS))
-    report.shown("writes answered", str(len(answered)))
-    report.shown("sent again for want of an answer", str(sum(one.again for one in writers)))
-    report.at_most("answered and lost", sum(not there[words] for words in answered), 0)
-    report.at_most("doubled", sum(count > 1 for count in there.values()), 0)
-    report.at_most("there and never answered", len(set(there) - set(answered)), 0)
-    report.at_most("answers that explain nothing", sum(len(one.odd) for one in writers), 0)
+    tell(report, writers, there)
     for name, took in slowest.items():
         report.shown(f"back after the {name} was killed, slowest, s", f"{took:.1f}")
-    for said in [said for writer in writers for said in writer.odd][:5]:
-        report.shown("answer that explains nothing", said)
     report.end()
 
 

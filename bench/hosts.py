@@ -20,7 +20,7 @@ from pathlib import Path
 
 from bench._hands import Caller
 from bench._many import person_of
-from bench.faults import WRITERS, Writer, found
+from bench.faults import WRITERS, Writer, found, tell
 from bench.report import Report
 from house.database import free_port, private
 from house.place import HOME, PYTHON
@@ -195,18 +195,10 @@ def main() -> None:
         if front:
             end(front)
         shutil.rmtree(folder, ignore_errors=True)
-    answered = [words for writer in writers for words in writer.answered]
     report.shown("hosts, and kills of one of them", f"{HOSTS}, {KILLS}")
-    report.shown("writes answered", str(len(answered)))
-    report.shown("sent again for want of an answer", str(sum(one.again for one in writers)))
-    report.at_most("answered and lost", sum(not there[words] for words in answered), 0)
-    report.at_most("doubled", sum(count > 1 for count in there.values()), 0)
-    report.at_most("there and never answered", len(set(there) - set(answered)), 0)
-    report.at_most("answers that explain nothing", sum(len(one.odd) for one in writers), 0)
+    tell(report, writers, there)
     report.at_most("longest time without an answer, s", watching.longest, 3)
     report.shown(f"a plan of {PLAN_UNITS} units meanwhile", ended[0] if ended else "not ended")
-    for said in [said for writer in writers for said in writer.odd][:5]:
-        report.shown("answer that explains nothing", said)
     report.end()
 
 

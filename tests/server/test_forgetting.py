@@ -18,6 +18,7 @@ from sortis_server.arrive.models import ManifestImport, Unit
 from sortis_server.background import terms
 from sortis_server.day.models import DayPlanRow
 from sortis_server.inspect.models import Inspection, Photo
+from sortis_server.sell.forgets import _without_buyer
 from sortis_server.sell.models import MarketAnswer, Sale, SaleStep
 from sortis_server.stock.models import Movement
 from tests.server.test_bench import picture
@@ -135,6 +136,20 @@ class Forgetting(Workshop, TestCase):
         self.assertNotIn(
             "Varga", json.dumps(list(MarketAnswer.objects.values("order", "sentence")))
         )
+
+    def test_what_comes_back_at_that_moment_stays_returned(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit)
+        self.approve(self.plan())
+        self.release(unit)
+        self.api("post", f"units/{unit.tag}/sale/reserve", {"buyer": "Ilse"})
+        self.api("post", f"units/{unit.tag}/sale/pack", {"code": unit.tag})
+        self.api("post", f"units/{unit.tag}/sale/hand-over")
+        seen_before = Sale.objects.select_related("unit").get()
+        self.api("post", f"units/{unit.tag}/sale/return", {"reason": "too slow"})
+        _without_buyer(seen_before)
+        sale = Sale.objects.get()
+        self.assertEqual((sale.state, sale.buyer), (SaleState.RETURNED, NAMELESS))
 
     def test_two_workers_do_not_clean_at_once(self):
         other = connections.create_connection("default")

@@ -5,10 +5,11 @@ import json
 from unittest import mock
 
 from asgiref.sync import sync_to_async
-from django.db import OperationalError, connection, connections
+from django.db import InterfaceError, OperationalError, connection, connections
 from django.test import AsyncClient, TestCase, TransactionTestCase, override_settings
 from django.test.utils import CaptureQueriesContext
 
+from sortis_core.documents import DocumentRefused
 from sortis_server.live import settings as own
 from sortis_server.live import stream
 from sortis_server.live.marks import Looker, Marks, marks_for
@@ -47,7 +48,8 @@ class Listening(TestCase):
         self.assertTrue(hub.is_full_for(-1))
 
     def test_a_database_that_is_away_is_asked_again_and_nobody_is_sent_away(self):
-        answers = [OperationalError(2006, "gone"), [marks(stock="7")]]
+        odd = DocumentRefused("The database holds a stage that nobody knows.")
+        answers = [OperationalError(2006, "gone"), InterfaceError(0, ""), odd, [marks(stock="7")]]
 
         async def hear() -> str:
             hub = stream.Hub()

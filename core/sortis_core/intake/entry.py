@@ -510,7 +510,7 @@ def _remark(label: str, text: str, raw: str) -> tuple[str, str]:
     if not how or len(how) > MOST_REMARK_LETTERS or "/" in how or not how.isprintable():
         raise EntryRefused(
             f"{label}: after {POORLY} comes how it works poorly, in at most {MOST_REMARK_LETTERS} "
-            "letters and without a slash: p dim."
+            "letters of plain text and without a slash: p dim."
         )
     return "+", how
 

@@ -14,7 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 from functools import partial
 from typing import TypeVar
 
-from django.db import DatabaseError, close_old_connections
+from django.db import Error, close_old_connections
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from pydantic import ValidationError
 
@@ -90,9 +90,10 @@ class Hub:
                 told = await self.ask(partial(marks_for, lookers))
                 for listener, marks in zip(listeners, told, strict=True):
                     listener.tell(marks)
-            except DatabaseError as error:
-                # Who listens learns it from what the page itself asks for.
-                log.warning("The database was not read: %s", error)
+            except Exception as error:
+                # Whatever it is, the others' pages are looked for again; who listens learns it from
+                # what the page itself asks for.
+                log.warning("What others do was not read: %s", error)
                 wait = REST_SECONDS
             await asyncio.sleep(wait)
 
@@ -114,7 +115,7 @@ async def stream(request: HttpRequest) -> HttpResponse | StreamingHttpResponse:
         return problem(422, "Not understood", "Give batch and tag as words.")
     try:
         person = await hub.ask(lambda: request.user.pk if request.user.is_authenticated else None)
-    except DatabaseError:
+    except Error:
         return problem(503, "Not now", "The database does not answer. Ask again in a moment.")
     if person is None:
         return problem(401, "Not signed in", "Sign in, then go on.")

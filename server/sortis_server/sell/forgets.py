@@ -8,6 +8,7 @@ from django.db.models import Max
 from sortis_core.forgetting import NAMELESS, Forgotten, without_name
 from sortis_server.arrive.models import Unit
 from sortis_server.background.terms import forgets
+from sortis_server.sell.market import at_market, number_in
 from sortis_server.sell.models import MarketAnswer, Sale
 from sortis_server.sell.services import LONGEST_NOTES
 
@@ -28,7 +29,10 @@ def _buyers(before: datetime) -> int:
     while sales := list(known[:AT_ONCE]):
         with transaction.atomic():
             for sale in sales:
-                _without_buyer(sale)
+                # The unit first, as whoever sells it or takes it back does.
+                Unit.objects.select_for_update().get(pk=sale.unit_id)
+                if (still := known.filter(pk=sale.pk).first()) is not None:
+                    _without_buyer(still)
         gone += len(sales)
     return gone
 
@@ -37,17 +41,16 @@ def _without_buyer(sale: Sale) -> None:
     name = sale.buyer
     for step in sale.steps.all():
         step.words = without_name(step.words, name)[:200]
-        step.save()
+        step.save(update_fields=["words"])
     sale.buyer, sale.reason = NAMELESS, without_name(sale.reason, name)[:200]
-    sale.save()
+    sale.save(update_fields=["buyer", "reason"])
     # A unit that came back says in its notes why.
     unit = sale.unit
     if (notes := without_name(unit.notes, name)[:LONGEST_NOTES]) != unit.notes:
         Unit.objects.filter(pk=unit.pk).update(notes=notes)
-    # The market's order names the buyer with the order's number behind.
-    number = name.rpartition(" (")[2].rstrip(")")
-    for answer in MarketAnswer.objects.filter(number=number):
+    for answer in MarketAnswer.objects.filter(number=number_in(name)):
         named = answer.order.get("buyer", "")
-        answer.order |= {"buyer": NAMELESS}
-        answer.sentence = without_name(answer.sentence, named)[:300]
-        answer.save()
+        if at_market(named, answer.number) == name:
+            answer.order |= {"buyer": NAMELESS}
+            answer.sentence = without_name(answer.sentence, named)[:300]
+            answer.save(update_fields=["order", "sentence"])

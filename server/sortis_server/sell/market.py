@@ -85,10 +85,20 @@ def _answered(order: MarketOrder, by: Person) -> Allotted:
     return found
 
 
+def at_market(buyer: str, number: str) -> str:
+    """How a buyer of the market is called here: with the number of the order behind."""
+    return f"{buyer} ({number})"
+
+
+def number_in(buyer: str) -> str:
+    """The number of the order that such a name ends with; empty where it has none."""
+    return buyer.rpartition(" (")[2].removesuffix(")") if buyer.endswith(")") else ""
+
+
 def _reserved(tag: str, order: MarketOrder, by: Person) -> bool:
     """Reserve one unit; not where somebody was faster."""
     try:
-        reserve(tag, f"{order.buyer} ({order.number})", order.price_cents, by)
+        reserve(tag, at_market(order.buyer, order.number), order.price_cents, by)
     except SaleRefused:
         return False
     return True
