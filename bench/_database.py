@@ -2,6 +2,9 @@
 
 import MySQLdb
 
+from house.database import SCHEMA
+from house.pair import WRITER
+
 
 def link_to(env: dict[str, str]) -> MySQLdb.Connection:
     """A connection of one's own.
@@ -9,9 +12,9 @@ def link_to(env: dict[str, str]) -> MySQLdb.Connection:
     :param env: as the application is started with.
     """
     return MySQLdb.connect(
-        host="127.0.0.1",
+        host=env["SORTIS_DB_HOST"],
         port=int(env["SORTIS_DB_PORT"]),
-        user=env["SORTIS_DB_USER"],
+        user=env.get("SORTIS_DB_USER", WRITER),
         passwd=env["SORTIS_DB_PASSWORD"],
-        db=env["SORTIS_DB_NAME"],
+        db=env.get("SORTIS_DB_NAME", SCHEMA),
     )

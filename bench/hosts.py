@@ -19,6 +19,7 @@ import urllib.request
 from pathlib import Path
 
 from bench._hands import Caller
+from bench._machines import HERE, Machine
 from bench._many import person_of
 from bench.faults import WRITERS, Writer, found, tell
 from bench.report import Report
@@ -38,23 +39,21 @@ PLAN_UNITS = 1_500
 class Host:
     """One machine of several."""
 
-    def __init__(self, folder: Path, env: dict[str, str]) -> None:
+    def __init__(self, folder: Path, env: dict[str, str], machine: Machine = HERE) -> None:
+        self._machine = machine
         self.port = free_port()
-        self._env = os.environ | env
+        self.address = f"{machine.address}:{self.port}"
         # One proxy stands before the front of its own.
-        self._env |= {"SORTIS_DB_HOST": "127.0.0.1", "SORTIS_PROXIES": "1"}
+        self._env = os.environ | env | {"SORTIS_PROXIES": "1"}
         self._env |= {"SORTIS_DATA": str(folder), "SORTIS_PORT": str(self.port)}
+        if machine is not HERE:
+            self._env |= {"SORTIS_LISTEN": machine.address}
         folder.mkdir()
         self.begin()
 
     def begin(self) -> None:
         """Start it; it is there once it answers."""
-        self.process = subprocess.Popen(
-            [sys.executable, HOME / "sortis", "serve"],
-            env=self._env,
-            stdout=subprocess.DEVNULL,
-            start_new_session=True,
-        )
+        self.process = self._machine.started([sys.executable, HOME / "sortis", "serve"], self._env)
 
     def wait(self) -> None:
         """Until it answers.
@@ -64,7 +63,9 @@ class Host:
         until = time.monotonic() + READY_SECONDS
         while time.monotonic() < until:
             with contextlib.suppress(OSError):
-                urllib.request.urlopen(f"http://127.0.0.1:{self.port}/alive", timeout=2).close()
+                asked = urllib.request.Request(f"http://{self.address}/alive")
+                asked.add_header("Host", "localhost")
+                urllib.request.urlopen(asked, timeout=2).close()
                 return
             time.sleep(0.1)
         raise RuntimeError("a host does not answer")
@@ -78,9 +79,7 @@ class Host:
 def outer_front(folder: Path, port: int, hosts: list[Host]) -> list[str]:
     """The front before all hosts; the command that runs it. A call goes to the next one where one
     is away, also a write: each has a name, and so is done once."""
-    servers = "\n".join(
-        f"    server 127.0.0.1:{host.port} max_fails=1 fail_timeout=2s;" for host in hosts
-    )
+    servers = "\n".join(f"    server {host.address} max_fails=1 fail_timeout=2s;" for host in hosts)
     folder.mkdir()
     (folder / "run").mkdir()
     user = "user root;" if os.geteuid() == 0 else ""
@@ -121,14 +120,23 @@ class Watching(threading.Thread):
         super().__init__(daemon=True)
         self._caller, self._over = Caller(port, person_of(0)), over
         self.longest = 0.0
+        self._answered = time.monotonic()
+
+    def settle(self, seconds: float = 5.0) -> None:
+        """Wait until answers came without a gap for so long."""
+        while True:
+            before = self.longest
+            time.sleep(seconds)
+            if self.longest == before and time.monotonic() - self._answered < 1:
+                return
 
     def run(self) -> None:
         """Until told that it is over."""
-        answered = time.monotonic()
         while not self._over.is_set():
             if self._caller.ask("GET", "/alive")[0] == 200:
                 now = time.monotonic()
-                self.longest, answered = max(self.longest, now - answered), now
+                self.longest = max(self.longest, now - self._answered)
+                self._answered = now
             time.sleep(0.02)
 
 

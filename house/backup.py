@@ -20,17 +20,16 @@ from pathlib import Path, PurePosixPath
 from typing import IO, Any
 
 from house.database import CHANGES, SCHEMA, kept_secrets, private, socket_of
+from house.pair import PLACE, ROLE, STOOD
 from house.place import HOME, PYTHON, StepFailed, paths, say
 from house.sealing import is_sealed, opened, require_words, sealed
 from house.setup import program
 
-FORMAT = 1
+FORMAT = 2
 ABOUT = "backup.json"
 LARGEST_ABOUT = 4_000_000
 """Bytes of what a backup says of itself."""
 SECRETS = "secrets.json"
-STOOD = "stood.json"
-"""In a copy of our own: where the log of changes was when it was taken."""
 KEPT = ("db", SECRETS, "granted")
 """What of a data folder is data; the rest is made anew."""
 LOOK = """
@@ -171,7 +170,16 @@ def restore(
                     (folder / name).rename(former / name)
         for name in KEPT:
             (copy / name).rename(folder / name)
+        _noted_where(folder, about, carried_on=until is not None)
     return about, former
+
+
+def _noted_where(folder: Path, about: dict[str, Any], *, carried_on: bool) -> None:
+    """What came from elsewhere has no role yet; from where it could follow that one is kept."""
+    for stale in (ROLE, STOOD, "shared"):
+        (folder / stale).unlink(missing_ok=True)
+    if not carried_on:
+        (folder / STOOD).write_text(json.dumps(about.get("changes") or []))
 
 
 @contextlib.contextmanager
@@ -216,8 +224,8 @@ def _copied(folder: Path, to: Path, work: Path) -> list[Any]:
             raise StepFailed(f"The database could not be copied. Its tool says:\n{last}")
     stood: list[Any] = []
     for told in to.glob("*_binlog_info"):
-        log, place, *_ = told.read_text().split()
-        stood = [log, int(place), _began(folder / "db" / log)]
+        log, place, *known = told.read_text().split()
+        stood = [log, int(place), _began(folder / "db" / log), *known[:1]]
     for leftover in (*to.glob("xtrabackup_*"), *to.glob("backup-my.cnf")):
         leftover.unlink()
     return stood
@@ -370,10 +378,11 @@ def _is_place(stood: object) -> bool:
     """Whether this is a place in a log of changes, or none."""
     if stood == []:
         return True
-    if not isinstance(stood, list) or len(stood) != 3 or not isinstance(stood[0], str):
+    if not isinstance(stood, list) or len(stood) not in (3, 4) or not isinstance(stood[0], str):
         return False
     whole = type(stood[1]) is int and type(stood[2]) is int
-    return whole and bool(re.fullmatch(rf"{CHANGES}\.\d{{6,}}", stood[0]))
+    known = all(isinstance(one, str) and PLACE.fullmatch(one) for one in stood[3:])
+    return whole and known and bool(re.fullmatch(rf"{CHANGES}\.\d{{6,}}", stood[0]))
 
 
 def _inside(name: str) -> bool:

@@ -21,12 +21,14 @@ from pathlib import Path
 from house import instance
 from house.backup import back_up, tell
 from house.backup import restore as put_back
-from house.database import database, free_port
+from house.database import database, free_port, is_free, kept_secrets, private, socket_of, wanted
 from house.doctor import looked_at
 from house.front import front_command
 from house.instance import held
 from house.logs import Logs
-from house.parts import Part
+from house.pair import Address, own
+from house.pair import promote as take_its_place
+from house.parts import Part, Tended
 from house.place import (
     HOME,
     LOGS,
@@ -48,6 +50,8 @@ from house.testing import all_tests, some_tests
 from house.upgrade import require_upgradable
 
 USUAL_PORT = 8040
+ANSWER_SECONDS = 20
+"""More than a standby is usually waited for, so that it is not taken for a machine that is gone."""
 SHARED = Path("/dev/shm")
 """Where workers tell that they live; not every machine has it."""
 TYPES = WEB / "src" / "api" / "schema.ts"
@@ -75,6 +79,7 @@ def running(
     stream = free_port(inner + 1)
     # Those before the front of ours, as somebody set them, and that one.
     env = env | {"PROMETHEUS_MULTIPROC_DIR": str(_emptied(VAR / "metrics"))}
+    env = env | {"SORTIS_DB_ANSWER_SECONDS": str(ANSWER_SECONDS)}
     env = env | {"SORTIS_HOPS": str(int(os.environ.get("SORTIS_PROXIES", "0")) + 1)}
     commands = {
         "server": [
@@ -109,7 +114,7 @@ def running(
             "--timeout-graceful-shutdown",
             "2",
         ],
-        "front": front_command(VAR / "front", port, inner, stream),
+        "front": front_command(VAR / "front", port, inner, stream, also=_listen()),
         "worker": [
             PYTHON,
             MANAGE,
@@ -199,7 +204,7 @@ def _run(*, demo: bool, reset: bool = False) -> int:
             instance.note("", {})
             say("Setting up")
             set_up(testing=False)
-            tended: list[Part] = []
+            tended: list[Tended] = []
             with database(tended=tended) as env:
                 require_upgradable(VAR, env)
                 if demo:
@@ -216,6 +221,57 @@ def _run(*, demo: bool, reset: bool = False) -> int:
     return 0
 
 
+def database_alone(given: argparse.Namespace) -> int:
+    """Run the private database for other machines, or have it follow another, until Ctrl-C."""
+    signal.signal(signal.SIGTERM, _end_on_signal)
+    signal.signal(signal.SIGINT, _end_on_signal)
+    _require_private()
+    asked = wanted(given.follow or "")
+    if asked is None:
+        raise StepFailed(
+            "Set SORTIS_DB_LISTEN to the address and port of this machine at which others reach "
+            "its database, like 10.0.0.5:3306."
+        )
+    try:
+        with held():
+            instance.note("", {})
+            say("Setting up")
+            set_up(testing=False, building=False)
+            tended: list[Tended] = []
+            with private(VAR, tended=tended, wanted=asked) as env:
+                reached = {
+                    name: value for name, value in env.items() if name.startswith("SORTIS_DB")
+                }
+                instance.note(f"{instance.DATABASE} {asked.listen}", reached)
+                say(f"\nThe database answers at {asked.listen}.")
+                say(
+                    "Other machines start with SORTIS_DB_HOST and, from "
+                    f"{VAR / 'secrets.json'}, SORTIS_DB_PASSWORD and SORTIS_SECRET_KEY."
+                )
+                logs = Logs([LOGS])
+                while True:
+                    logs.tend()
+                    for part in tended:
+                        part.tend()
+                    time.sleep(0.3)
+    except _Ended:
+        say("\nStopped. Everything is kept; the next start goes on from here.")
+    return 0
+
+
+def promote(given: argparse.Namespace) -> int:
+    """Make the standby that runs here the database that is written."""
+    _require_private()
+    if instance.running() is None:
+        raise StepFailed(
+            f"No standby runs on {VAR}. Start it by ./sortis database --follow, then promote it."
+        )
+    password = kept_secrets(VAR)["db_password"]
+    say(take_its_place(VAR, own(socket_of(VAR), password), password))
+    say("This database is written now. Applications that name both go on with it by themselves.")
+    return 0
+
+
 def _port() -> int:
     """Where to answer: the port that was asked for, or the usual one, or else a free one.
 
@@ -224,6 +280,10 @@ def _port() -> int:
     asked = os.environ.get("SORTIS_PORT")
     wanted = int(asked) if asked and asked.isdigit() else USUAL_PORT
     port = free_port(wanted)
+    if (also := _listen()) and not is_free(Address(also, port)):
+        raise StepFailed(
+            f"{also}:{port} is taken, or {also} is no address of this machine (SORTIS_LISTEN)."
+        )
     if port != wanted and asked:
         raise StepFailed(
             f"Port {asked} is taken by another program. End that one, or set SORTIS_PORT to "
@@ -234,7 +294,12 @@ def _port() -> int:
     return port
 
 
-def _answer(port: int, env: dict[str, str], tended: list[Part], *, demo: bool) -> None:
+def _listen() -> str:
+    """Where it answers besides loopback: a proxy of yours on another machine."""
+    return os.environ.get("SORTIS_LISTEN", "")
+
+
+def _answer(port: int, env: dict[str, str], tended: list[Tended], *, demo: bool) -> None:
     """Run the application until somebody ends it, and begin again what ends by itself."""
     address = f"http://127.0.0.1:{port}"
     devices: dict[str, list] = {}
@@ -568,6 +633,9 @@ def command_line() -> argparse.ArgumentParser:
     made.add_argument("what", choices=["import", "export"])
     made.add_argument("file", help="a zip; starter names the set that ships")
     made.add_argument("--trial", action="store_true", help="only say what it would do")
+    made = command("database", database_alone, "run only the database, for other machines")
+    made.add_argument("--follow", metavar="HOST:PORT", help="as a standby of the one there")
+    command("promote", promote, "make the standby that runs here the one that is written")
     made = command("backup", backup, "copy everything into a file, while people work")
     made.add_argument("file", help="a file that is not there yet: sortis.tar.gz")
     made.add_argument("--sealed", action="store_true", help="encrypt it; asks for the words")

@@ -13,7 +13,26 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
-from house.parts import Part
+from house.pair import (
+    FOLLOWER,
+    STANDBY,
+    STOOD,
+    WRITER,
+    WRITTEN,
+    Address,
+    Wanted,
+    Watch,
+    address,
+    follow,
+    follower_password,
+    note_role,
+    number_of,
+    own,
+    require_copy,
+    require_role,
+    role_of,
+)
+from house.parts import Part, Tended
 from house.place import LOGS, PYTHON, VAR, StepFailed, paths, say
 from house.processes import die_with_parent
 from house.setup import program
@@ -22,8 +41,9 @@ CHANGES = "changes"
 """Name of the log of changes, in the database's folder."""
 CHANGES_DAYS = 30
 READY_SECONDS = 60
+WAIT_SECONDS = 10
+LONGEST_WAIT_SECONDS = 86_400
 SCHEMA = "sortis"
-USER = "sortis"
 GRANT = """
 import MySQLdb, sys
 socket, password, user, schema = sys.argv[1:]
@@ -35,6 +55,18 @@ cursor.execute(f"GRANT ALL ON `{schema}`.* TO '{user}'@'127.0.0.1'")
 cursor.execute(f"GRANT ALL ON `test_{schema}`.* TO '{user}'@'127.0.0.1'")
 cursor.execute("ALTER USER root@localhost IDENTIFIED BY %s", [password])
 """
+SHARE = """
+import MySQLdb, sys
+socket, password, user, schema, follower, follows = sys.argv[1:]
+link = MySQLdb.connect(unix_socket=socket, user="root", passwd=password)
+cursor = link.cursor()
+for name, word in ((user, password), (follower, follows)):
+    cursor.execute(f"CREATE USER IF NOT EXISTS '{name}'@'%%' IDENTIFIED BY %s", [word])
+cursor.execute(f"GRANT ALL ON `{schema}`.* TO '{user}'@'%'")
+rights = "REPLICATION SLAVE, READ_ONLY ADMIN, CONNECTION ADMIN"
+cursor.execute(f"GRANT {rights} ON *.* TO '{follower}'@'%'")
+"""
+"""Lets other machines reach the database: applications, and one that follows it."""
 
 
 def free_port(wanted: int = 0) -> int:
@@ -46,6 +78,15 @@ def free_port(wanted: int = 0) -> int:
             probe.bind(("127.0.0.1", port))
             return int(probe.getsockname()[1])
     raise StepFailed("No port is free on the loopback address.")
+
+
+def is_free(where: Address) -> bool:
+    """Whether an address is one of this machine's on which nobody listens."""
+    with socket.socket() as probe, contextlib.suppress(OSError):
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        probe.bind(where)
+        return True
+    return False
 
 
 def kept_secrets(folder: Path) -> dict[str, str]:
@@ -65,7 +106,7 @@ def kept_secrets(folder: Path) -> dict[str, str]:
     return known
 
 
-def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
+def _start(folder: Path, where: Address, *, lasting: bool) -> subprocess.Popen:
     data = folder / "db"
     server, install = program("mariadbd"), program("mariadb-install-db")
     if server is None or install is None:
@@ -101,8 +142,20 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
             # Every change, so that a backup can be carried on to any moment after it.
             f"--log-bin={CHANGES}",
             f"--log-bin-index={CHANGES}.index",
-            "--server-id=1",
+            f"--server-id={number_of(folder)}",
             "--binlog-format=ROW",
+            # So that one that follows can be followed, and can be carried on to a moment.
+            "--log-slave-updates=1",
+            "--gtid-strict-mode=1",
+            "--relay-log=heard",
+            # What was written side by side is done side by side, or it falls behind many hands.
+            "--slave-parallel-threads=8",
+            "--slave-parallel-mode=optimistic",
+            "--rpl-semi-sync-slave-enabled=1",
+            "--slave-net-timeout=6",
+            f"--report-host={where.host}",
+            f"--report-port={where.port}",
+            f"--read-only={int(role_of(folder)['role'] != WRITTEN)}",
             "--sync-binlog=1",
             f"--expire-logs-days={CHANGES_DAYS}",
             "--max-binlog-size=64M",
@@ -124,8 +177,8 @@ def _start(folder: Path, port: int, *, lasting: bool) -> subprocess.Popen:
             *root,
             f"--datadir={data}",
             f"--tmpdir={own}",
-            "--bind-address=127.0.0.1",
-            f"--port={port}",
+            f"--bind-address={where.host}",
+            f"--port={where.port}",
             f"--socket={socket_of(folder)}",
             f"--pid-file={data / 'db.pid'}",
             "--character-set-server=utf8mb4",
@@ -154,7 +207,7 @@ def socket_of(folder: Path) -> Path:
     return home / "db.sock"
 
 
-def _wait(server: subprocess.Popen, port: int) -> None:
+def _wait(server: subprocess.Popen, where: Address) -> None:
     until = time.monotonic() + READY_SECONDS
     while time.monotonic() < until:
         if server.poll() is not None:
@@ -163,25 +216,35 @@ def _wait(server: subprocess.Popen, port: int) -> None:
                 f"{LOGS / 'database.log'}. Is another Sortis running on this folder? "
                 "./sortis stop ends it."
             )
-        with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", port), 1):
+        with contextlib.suppress(OSError), socket.create_connection(where, 1):
             return
         time.sleep(0.05)
     raise StepFailed(f"The database was not ready within {READY_SECONDS} s.")
 
 
-def _reachable(host: str, port: int) -> None:
-    try:
-        socket.create_connection((host, port), 5).close()
-    except OSError as error:
-        raise StepFailed(
-            f"The database at {host}:{port} does not answer ({error.strerror or error}). Start it, "
-            "or unset SORTIS_DB_HOST to use the private one. Nothing was changed."
-        ) from error
+def _reachable(told: str) -> None:
+    """Whether one of the databases answers that a setting names."""
+    usual = os.environ.get("SORTIS_DB_PORT", "3306")
+    places = [
+        address(one if one.rpartition(":")[2].isdecimal() and ":" in one else f"{one}:{usual}")
+        for one in told.split(",")
+    ]
+    reasons = []
+    for place in places:
+        try:
+            socket.create_connection(place, 5).close()
+            return
+        except OSError as error:
+            reasons.append(f"{place} does not answer ({error.strerror or error})")
+    raise StepFailed(
+        f"The database at {'; that at '.join(reasons)}. Start it, or unset SORTIS_DB_HOST to use "
+        "the private one. Nothing was changed."
+    )
 
 
 @contextlib.contextmanager
 def database(
-    *, throwaway: bool = False, tended: list[Part] | None = None
+    *, throwaway: bool = False, tended: list[Tended] | None = None
 ) -> Iterator[dict[str, str]]:
     """A running private instance; yields the environment that reaches it, ends it afterwards.
 
@@ -192,11 +255,11 @@ def database(
         say(f"  Using the database at {os.environ['SORTIS_DB_HOST']}.")
         if "SORTIS_SECRET_KEY" not in os.environ:
             raise StepFailed("With your own database, set SORTIS_SECRET_KEY as well.")
-        _reachable(os.environ["SORTIS_DB_HOST"], int(os.environ.get("SORTIS_DB_PORT", "3306")))
+        _reachable(os.environ["SORTIS_DB_HOST"])
         yield paths()
         return
     if not throwaway:
-        with private(VAR, tended=tended) as env:
+        with private(VAR, tended=tended, wanted=wanted()) as env:
             yield env
         return
     folder = Path(tempfile.mkdtemp(prefix="sortis-test-"))
@@ -207,37 +270,89 @@ def database(
         shutil.rmtree(folder, ignore_errors=True)
 
 
+def wanted(follow: str = "") -> Wanted | None:
+    """What the settings say that the private database is to be for other machines.
+
+    :param follow: where the one answers that it follows.
+    :raises StepFailed: where a setting does not read.
+    """
+    listen = os.environ.get("SORTIS_DB_LISTEN", "")
+    if not listen:
+        return None
+    wait = os.environ.get("SORTIS_STANDBY_WAIT", str(WAIT_SECONDS))
+    if not wait.isdecimal() or not 0 < int(wait) <= LONGEST_WAIT_SECONDS:
+        raise StepFailed(f"SORTIS_STANDBY_WAIT is seconds, 1 to {LONGEST_WAIT_SECONDS}.")
+    return Wanted(address(listen), address(follow) if follow else None, int(wait))
+
+
 @contextlib.contextmanager
 def private(
-    folder: Path, *, lasting: bool = True, tended: list[Part] | None = None
+    folder: Path,
+    *,
+    lasting: bool = True,
+    tended: list[Tended] | None = None,
+    wanted: Wanted | None = None,
 ) -> Iterator[dict[str, str]]:
     """A private instance on a folder; yields the environment that reaches it.
 
     :param lasting: whether what is written must survive a power cut.
+    :param wanted: what it is to be for other machines; without, only this one reaches it.
+    :raises StepFailed: where it does not start, or may not in that role.
     """
+    if wanted and wanted.follow:
+        require_copy(folder, wanted.follow)
     known = kept_secrets(folder)
-    port = free_port()
-    server = Part("database", lambda: _start(folder, port, lasting=lasting))
+    if lasting:
+        require_role(folder, known["db_password"], wanted)
+    follows = wanted is not None and wanted.follow is not None
+    if wanted and wanted.follow:
+        note_role(folder, STANDBY, [str(wanted.follow)])
+    where = wanted.listen if wanted else Address("127.0.0.1", free_port())
+    if wanted and not is_free(where):
+        raise StepFailed(f"{where} is taken, or is no address of this machine (SORTIS_DB_LISTEN).")
+    server = Part("database", lambda: _start(folder, where, lasting=lasting))
     if tended is not None:
         tended.append(server)
+    watch: Watch | None = None
     try:
-        _wait(server.process, port)
-        granted = folder / "granted"
-        if not granted.exists():
-            subprocess.run(
-                [PYTHON, "-c", GRANT, str(socket_of(folder)), known["db_password"], USER, SCHEMA],
-                check=True,
-                env=paths(),
-            )
-            granted.touch()
+        _wait(server.process, where)
+        if not follows:
+            _grant(folder, known["db_password"], shared=wanted is not None)
+            if lasting:
+                # From now on it is written: where its copy once stood is no place to follow from.
+                (folder / STOOD).unlink(missing_ok=True)
+        if wanted and tended is not None:
+            client = own(socket_of(folder), known["db_password"])
+            if follows:
+                follow(folder, client, known["db_password"], wanted)
+            watch = Watch(folder, client, known["db_password"], wanted)
+            tended.append(watch)
         yield paths() | {
-            "SORTIS_DB_HOST": "127.0.0.1",
-            "SORTIS_DB_PORT": str(port),
-            "SORTIS_DB_USER": USER,
+            "SORTIS_DB_HOST": where.host,
+            "SORTIS_DB_PORT": str(where.port),
+            "SORTIS_DB_USER": WRITER,
             "SORTIS_DB_PASSWORD": known["db_password"],
             "SORTIS_DB_NAME": SCHEMA,
             "SORTIS_SECRET_KEY": known["secret_key"],
         }
     finally:
+        if watch:
+            watch.end()
         server.end()
         shutil.rmtree(socket_of(folder).parent, ignore_errors=True)
+
+
+def _grant(folder: Path, password: str, *, shared: bool) -> None:
+    """Make the database's users, once each."""
+    wanted = {"granted": (GRANT, WRITER, SCHEMA)}
+    if shared:
+        follower = (FOLLOWER, follower_password(password))
+        wanted["shared"] = (SHARE, WRITER, SCHEMA, *follower)
+    for stamp, (does, *words) in wanted.items():
+        if not (folder / stamp).exists():
+            subprocess.run(
+                [PYTHON, "-c", does, str(socket_of(folder)), password, *words],
+                check=True,
+                env=paths(),
+            )
+            (folder / stamp).touch()

@@ -10,6 +10,8 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from house import instance
+from house.database import kept_secrets, socket_of
+from house.pair import own, seen
 from house.place import LOGS, MANAGE, PYTHON, VAR, WEB, StepFailed, paths
 from house.setup import PROGRAMS, missing_packages
 
@@ -44,7 +46,12 @@ def looked_at() -> Iterator[Told]:
     if not known["address"]:
         yield Told(False, "It is being started. Ask again in a moment.")
         return
+    if known["address"].startswith(instance.DATABASE):
+        yield Told(True, f"Only the {known['address']} runs here, for other machines.")
+        yield from _pair()
+        return
     yield _answers(known["address"])
+    yield from _pair()
     yield from _inside(known)
 
 
@@ -80,6 +87,20 @@ def _answers(address: str) -> Told:
             f"{LOGS / 'front.log'}; parts that ended are begun again by themselves.",
         )
     return Told(well, f"It answers at {address}." if well else f"{address} answers oddly.")
+
+
+def _pair() -> Iterator[Told]:
+    """What the private database is to another one."""
+    if not _kept("db"):
+        return
+    try:
+        client = own(socket_of(VAR), kept_secrets(VAR)["db_password"])
+        found = seen(VAR, client)
+    except StepFailed as failure:
+        yield Told(False, str(failure))
+        return
+    if found:
+        yield Told(*found)
 
 
 def _inside(known: dict[str, Any]) -> Iterator[Told]:

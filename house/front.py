@@ -44,6 +44,7 @@ def front_command(
     inner: int,
     stream: int,
     *,
+    also: str = "",
     head: int = HEAD_SECONDS,
     body: int = BODY_SECONDS,
 ) -> list[str | Path]:
@@ -51,6 +52,7 @@ def front_command(
 
     :param port: where it answers on loopback. :param inner: where the application does.
     :param stream: where the process does that tells pages what others do.
+    :param also: an address at which it answers besides.
     :param head: seconds within which a head must be whole.
     :param body: seconds between two pieces of a body.
     :raises StepFailed: where nginx is not installed.
@@ -85,6 +87,7 @@ http {{
   }}
   server {{
     listen 127.0.0.1:{port};
+    {f"listen {also}:{port};" if also else ""}
     proxy_http_version 1.1;
     proxy_set_header Connection "";
     proxy_set_header Host $http_host;

@@ -22,6 +22,8 @@ LOCK = VAR / "run.lock"
 MACHINE = Path("/etc/machine-id")
 FIELDS = {"pid": int, "began": str, "folder": str, "address": str}
 """What a record holds at least."""
+DATABASE = "database at"
+"""How the address of a record begins where only a database runs."""
 
 
 def began(pid: int) -> str:

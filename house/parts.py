@@ -6,6 +6,7 @@ import signal
 import subprocess
 import time
 from collections.abc import Callable
+from typing import Protocol
 
 from house.place import LOGS, say
 from house.processes import end
@@ -16,6 +17,13 @@ STEADY_SECONDS = 60.0
 """What ran that long starts with the first wait again when it ends."""
 
 Begin = Callable[[], subprocess.Popen]
+
+
+class Tended(Protocol):
+    """What is looked after while the application runs."""
+
+    def tend(self) -> None:
+        """Do what is to be done about it now."""
 
 
 class Part:

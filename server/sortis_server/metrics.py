@@ -8,6 +8,7 @@ import os
 from collections.abc import Iterator
 
 from django.conf import settings
+from django.db import connection
 from django.db.models import Count, Min
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
@@ -43,6 +44,19 @@ class Waiting(Collector):
         first = DBTaskResult.objects.filter(status="READY").aggregate(at=Min("enqueued_at"))["at"]
         age = max(0.0, (timezone.now() - first).total_seconds()) if first else 0.0
         yield GaugeMetricFamily("sortis_oldest_task_seconds", "How long the oldest waits.", age)
+        yield from self._standbys()
+
+    @staticmethod
+    def _standbys() -> Iterator[Metric]:
+        with connection.cursor() as cursor:
+            cursor.execute("SHOW GLOBAL STATUS LIKE 'Rpl_semi_sync_master_%%'", [])
+            told = dict(cursor.fetchall())
+        there = int(told.get("Rpl_semi_sync_master_clients", 0))
+        yield GaugeMetricFamily("sortis_standbys", "Databases that follow.", there)
+        confirms = there and told.get("Rpl_semi_sync_master_status") == "ON"
+        yield GaugeMetricFamily(
+            "sortis_standby_confirms", "Whether what is written waits for one.", int(confirms)
+        )
 
 
 def metrics(request: HttpRequest) -> HttpResponse:

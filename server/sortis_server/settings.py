@@ -74,7 +74,7 @@ TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIR
 
 DATABASES = {
     "default": {
-        "ENGINE": "django.db.backends.mysql",
+        "ENGINE": "sortis_server.database",
         "NAME": os.environ.get("SORTIS_DB_NAME", "sortis"),
         "USER": os.environ.get("SORTIS_DB_USER", "sortis"),
         "PASSWORD": os.environ.get("SORTIS_DB_PASSWORD", ""),
@@ -98,6 +98,8 @@ DATABASES = {
         "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_unicode_ci"},
     }
 }
+DB_ANSWER_SECONDS = int(os.environ.get("SORTIS_DB_ANSWER_SECONDS", "0"))
+"""Of several databases one that says nothing for so long is given up; 0: it is waited for."""
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 

@@ -231,12 +231,14 @@ class Backups(unittest.TestCase):
         self.assertEqual((former / "db" / "mine").read_text(), "kept")
         self.assertEqual(
             sorted(one.name for one in folder.iterdir()),
-            sorted([former.name, "db", "granted", "secrets.json"]),
+            sorted([former.name, "db", "granted", "secrets.json", "stood.json"]),
         )
         self.assertEqual((folder / "secrets.json").stat().st_mode & 0o777, 0o600)
         with private(folder) as env:
             count = run(ASK, env, "SELECT COUNT(*) FROM entries JOIN pairs ON entry = entries.pk")
             self.assertEqual(int(count), self.told["entries"])
+        # It was written since, so from where it stood nobody may follow.
+        self.assertFalse((folder / "stood.json").exists())
 
     def test_no_file_is_written_over(self):
         with self.assertRaisesRegex(StepFailed, "is there already"):
@@ -290,7 +292,7 @@ class Backups(unittest.TestCase):
             about["tables"]["entries"] += 1
 
         cases = {
-            "newer": (format_to(2), "newer Sortis"),
+            "newer": (format_to(backup.FORMAT + 1), "newer Sortis"),
             "no number": (format_to("1"), "no backup"),
             "damaged": (damaged, "is damaged: granted"),
             "outside": (outside, "does not say what it holds"),

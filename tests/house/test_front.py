@@ -167,6 +167,19 @@ class Front(unittest.TestCase):
                 time.sleep(0.05)
         self.fail("the front did not start")
 
+    def test_it_answers_at_another_address_where_it_is_asked_to(self):
+        port = free_port()
+        with tempfile.TemporaryDirectory() as folder:
+            for also, there in (("", False), ("127.0.0.2", True)):
+                command = front_command(Path(folder), port, free_port(), free_port(), also=also)
+                nginx = subprocess.Popen(list(map(str, command)), preexec_fn=die_with_parent)
+                try:
+                    self.refused(f"http://127.0.0.1:{port}/api/batches")
+                    with socket.socket() as other:
+                        self.assertEqual(other.connect_ex(("127.0.0.2", port)) == 0, there)
+                finally:
+                    end(nginx)
+
     def test_without_the_application_it_says_so(self):
         port = free_port()
         with tempfile.TemporaryDirectory() as folder:

@@ -59,6 +59,8 @@ class Figures(Workshop, TestCase):
         Unit.objects.filter(pk=units[1].pk).update(blocked=True)
         self.assertEqual(self.read()["sortis_units_blocked", ()], 1)
         self.assertEqual(told["sortis_oldest_task_seconds", ()], 0)
+        self.assertEqual(told["sortis_standbys", ()], 0)
+        self.assertEqual(told["sortis_standby_confirms", ()], 0)
 
     def test_neither_tags_nor_people_are_in_it(self):
         (unit,) = self.announce("stilt")

@@ -1,0 +1,1 @@
+"""Where the database is: one place, or several of which one is written."""

@@ -1,0 +1,79 @@
+"""Django's own link to MariaDB, to that one of several databases which is written.
+
+Of a pair one is written and the other follows it; which one may change while people work
+(docs/running.md, "A second database"). All nodes of a cluster may be written, but locks hold on one
+of them only, so all hosts write to the one that the cluster itself counts first. With one place it
+is Django's link and nothing else.
+"""
+
+from typing import Any
+
+from django.conf import settings
+from django.db import OperationalError
+from django.db.backends.mysql import base
+from django.utils.asyncio import async_unsafe
+
+from sortis_server.database.places import Place, places_of
+
+ONLY_READ = 1290
+"""MariaDB's number where a database is not written."""
+ROLE = "SHOW GLOBAL VARIABLES WHERE Variable_name IN ('read_only', 'wsrep_on')"
+IN_CLUSTER = "SHOW GLOBAL STATUS WHERE Variable_name IN ('wsrep_ready', 'wsrep_local_index')"
+_last: dict[str, Place] = {}
+"""By setting: where it was written last, so that a machine that is gone costs its wait once."""
+
+
+class DatabaseWrapper(base.DatabaseWrapper):
+    """As Django's, to the first place that is written."""
+
+    @async_unsafe
+    def get_new_connection(self, conn_params: dict[str, Any]) -> Any:
+        """A link to the database that is written.
+
+        :raises OperationalError: where none answers, or all of them only follow.
+        """
+        named = self.settings_dict["HOST"]
+        if named.startswith("/"):
+            return super().get_new_connection(conn_params)
+        places = places_of(named, self.settings_dict["PORT"])
+        if len(places) == 1:
+            return super().get_new_connection(conn_params | places[0]._asdict())
+        if seconds := settings.DB_ANSWER_SECONDS:
+            conn_params |= {"read_timeout": seconds, "write_timeout": seconds}
+        first = _last.get(named)
+        refused: Exception = OperationalError(ONLY_READ, "No database of these is written.")
+        for place in sorted(places, key=lambda one: one != first):
+            try:
+                link = super().get_new_connection(conn_params | place._asdict())
+                if _is_written(link):
+                    _last[named] = place
+                    return link
+                link.close()
+            except base.Database.OperationalError as error:
+                refused = error
+        raise refused
+
+    def is_usable(self) -> bool:
+        """Whether the link still leads to a database that answers and is written."""
+        if "," not in self.settings_dict["HOST"]:
+            return bool(super().is_usable())
+        try:
+            return _is_written(self.connection)
+        except base.Database.Error:
+            return False
+
+
+def _is_written(link: Any) -> bool:
+    """Whether this is the database that all hosts write to."""
+    role = _told(link, ROLE)
+    if role.get("wsrep_on", "OFF") == "OFF":
+        return role.get("read_only") == "OFF"
+    node = _told(link, IN_CLUSTER)
+    first = node.get("wsrep_ready") == "ON" and node.get("wsrep_local_index") == "0"
+    return first and role.get("read_only") == "OFF"
+
+
+def _told(link: Any, question: str) -> dict[str, str]:
+    with link.cursor() as cursor:
+        cursor.execute(question)
+        return dict(cursor.fetchall())
