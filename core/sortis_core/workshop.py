@@ -9,6 +9,7 @@ from pydantic import AfterValidator, Field, model_validator
 from sortis_core.aging import AgeStep, require_rising
 from sortis_core.base import Record, listed
 from sortis_core.forgetting import (
+    PEOPLE,
     USUAL_BUYER_DAYS,
     USUAL_DAYS,
     BuyerDays,
@@ -150,7 +151,8 @@ class WorkshopSettings(Record):
     forget_days: ForgetDays = USUAL_DAYS
     """What is no evidence is forgotten after so many days."""
     forget_buyer_days: BuyerDays = USUAL_BUYER_DAYS
-    """Names of buyers are forgotten so many days after their sale ended."""
+    """Names of buyers are forgotten so many days after their sale ended, those of customers so many
+    after their batch was closed."""
     money_open: bool = False
     """Everyone who signs in sees all money, as in a cooperative; else by role."""
     policy: Policy = Policy()
@@ -158,7 +160,7 @@ class WorkshopSettings(Record):
 
     def forgets_after(self, what: Forgotten) -> int:
         """Days that one kind of thing is kept."""
-        return self.forget_buyer_days if what is Forgotten.BUYERS else self.forget_days
+        return self.forget_buyer_days if what in PEOPLE else self.forget_days
 
     @property
     def label_sizes(self) -> tuple[LabelSize, ...]:

@@ -10,6 +10,8 @@ from sortis_core.forgetting import (
     USUAL_DAYS,
     Forgotten,
     forgotten_before,
+    said_without_customer,
+    without_customer,
     without_name,
 )
 from sortis_core.workshop import WorkshopSettings
@@ -27,8 +29,9 @@ class Forgetting(unittest.TestCase):
 
     def test_buyers_are_known_for_a_year_at_least(self):
         shop = WorkshopSettings(forget_days=7, forget_buyer_days=365)
-        self.assertEqual(shop.forgets_after(Forgotten.BUYERS), 365)
-        others = set(Forgotten) - {Forgotten.BUYERS}
+        for names in (Forgotten.BUYERS, Forgotten.CUSTOMERS):
+            self.assertEqual(shop.forgets_after(names), 365)
+        others = set(Forgotten) - {Forgotten.BUYERS, Forgotten.CUSTOMERS}
         self.assertEqual({shop.forgets_after(what) for what in others}, {7})
         for days in (364, 36_501):
             with self.assertRaises(ValidationError):
@@ -41,6 +44,28 @@ class Forgetting(unittest.TestCase):
         )
         self.assertEqual(without_name(said, ""), said)
         self.assertEqual(without_name("I.se", "I.s."), "I.se")
+
+    def test_a_plan_stays_the_plan_without_its_customer(self):
+        told = {
+            "standards": [{"name": "Desk"}],
+            "sales_orders": [{"customer": "Desk", "count": 3}, {"customer": "Quay"}],
+            "outcomes": [{"reason": "Desk pays €90 for it. Of all ways Desk leaves most."}],
+            "count": 3,
+            "left": None,
+        }
+        found = {
+            "standards": [{"name": "Desk"}],
+            "sales_orders": [{"customer": NAMELESS, "count": 3}, {"customer": "Quay"}],
+            "outcomes": [{"reason": f"{NAMELESS} pays €90 for it. Of all ways Desk leaves most."}],
+            "count": 3,
+            "left": None,
+        }
+        self.assertEqual(without_customer(told, "Desk"), found)
+        said = "Not both: Desk: 3 Class set; Deskless pays more, Desk ready."
+        self.assertEqual(
+            said_without_customer(said, "Desk"),
+            f"Not both: {NAMELESS}: 3 Class set; Deskless pays more, Desk ready.",
+        )
 
     def test_what_lies_before_the_term_may_go(self):
         self.assertEqual(forgotten_before(7, NOON), datetime(2026, 11, 20, 12, tzinfo=UTC))

@@ -13,11 +13,15 @@ from django_tasks_db.models import DBTaskResult
 
 from sortis_core.forgetting import NAMELESS, Forgotten
 from sortis_core.market import OrderVerdict
+from sortis_core.plan import Case, Plan
+from sortis_core.plan.verify import faults
 from sortis_core.selling import SaleState
-from sortis_server.arrive.models import ManifestImport, Unit
+from sortis_server.arrive.models import Batch, ManifestImport, Unit
 from sortis_server.background import terms
 from sortis_server.day.models import DayPlanRow
+from sortis_server.decide.models import CustomerOrder, PlanRow
 from sortis_server.inspect.models import Inspection, Photo
+from sortis_server.orders.models import Outcome
 from sortis_server.sell.forgets import _without_buyer
 from sortis_server.sell.models import MarketAnswer, Sale, SaleStep
 from sortis_server.stock.models import Movement
@@ -77,7 +81,7 @@ class Forgetting(Workshop, TestCase):
         self.aged(DBTaskResult, field="finished_at")
         self.aged(AccessAttempt, field="attempt_time")
         gone = terms.forget()
-        once = dict.fromkeys(Forgotten, 1) | {Forgotten.BUYERS: 0}
+        once = dict.fromkeys(Forgotten, 1) | {Forgotten.BUYERS: 0, Forgotten.CUSTOMERS: 0}
         self.assertEqual(gone, once, "the newest day plan stays")
         self.assertEqual(
             [m.objects.count() for m in (Unit, Inspection, Movement, ManifestImport)], kept
@@ -90,6 +94,8 @@ class Forgetting(Workshop, TestCase):
         self.aged(DayPlanRow, timedelta(days=10))
         self.assertEqual(terms.forget()[Forgotten.DAY_PLANS], 0)
         view = self.api("get", "furnish/settings")
+        self.assertEqual(len(view["forgotten"]), len(Forgotten) - 2)
+        self.assertFalse({"buyers", "customers"} & set(view["forgotten"]))
         body = {"document": view["settings"] | {"forget_days": 9}, "started_from": view["version"]}
         self.api("put", "furnish/settings", body)
         self.assertEqual(terms.forget()[Forgotten.DAY_PLANS], 1)
@@ -171,3 +177,27 @@ class Forgetting(Workshop, TestCase):
         self.assertEqual(did.call_count, 2)
         waits = [call.args[0] for call in over.wait.call_args_list]
         self.assertEqual(waits, [60.0, 600.0, 86400.0])
+
+    def test_of_a_batch_closed_long_ago_the_customers_go_and_the_plans_stay(self):
+        for unit in self.announce("stilt", "stilt"):
+            self.inspect(unit)
+        orders = f"batches/{self.batch.slug}/customer-orders"
+        for name in ("Quay", "Quay pilots"):
+            told = {"customer": name, "standard": "desk-ready", "count": 1, "price_cents": 43_210}
+            self.api("post", orders, told)
+        self.approve(self.plan())
+        told = json.dumps(PlanRow.objects.values_list("case", "plan").get())
+        self.assertIn("Quay pilots", told)
+        self.assertIn("pays", told)
+        was = Plan.model_validate(PlanRow.objects.get().plan)
+        self.assertEqual(terms.forget()[Forgotten.CUSTOMERS], 0, "it is open")
+        for days, gone in ((3649, 0), (3651, 2), (3651, 0)):
+            Batch.objects.update(closed_at=timezone.now() - timedelta(days=days))
+            self.assertEqual(terms.forget()[Forgotten.CUSTOMERS], gone)
+        row = PlanRow.objects.get()
+        told = json.dumps([row.case, row.plan, *Outcome.objects.values_list("reason", flat=True)])
+        self.assertEqual(("Quay" in told, NAMELESS in told), (False, True))
+        case, plan = Case.model_validate(row.case), Plan.model_validate(row.plan)
+        self.assertEqual(faults(case, plan), [])
+        self.assertEqual(plan.contribution_cents, was.contribution_cents)
+        self.assertEqual(set(CustomerOrder.objects.values_list("customer", flat=True)), {NAMELESS})

@@ -18,6 +18,7 @@ from sortis_server.arrive.models import Unit
 from sortis_server.labels import code_svg
 from sortis_server.papers import many
 from sortis_server.papers.models import PaperJob
+from sortis_server.papers.public import MOST_A_MINUTE
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Movement
 from tests.server.test_bench import picture
@@ -337,8 +338,13 @@ class Buyers(Papers):
     def test_somebody_who_asks_and_asks_is_told_to_wait(self):
         unit = self.released()
         self.open_to_buyers()
-        codes = [self.page(unit).status_code for _ in range(70)]
-        self.assertIn(429, codes)
+        # All in one minute, however long this machine takes for it.
+        with mock.patch("sortis_server.papers.public.time") as clock:
+            clock.time.return_value = 6_000.0
+            codes = [self.page(unit).status_code for _ in range(MOST_A_MINUTE + 1)]
+            self.assertEqual(codes[-2:], [200, 429])
+            clock.time.return_value = 6_060.0
+            self.assertEqual(self.page(unit).status_code, 200)
 
     def test_an_address_that_is_none_is_refused(self):
         view = self.api("get", "furnish/settings")
