@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from pydantic import Field
 
 from sortis_core.base import Record
+from sortis_core.guide.order import in_turn, still
 from sortis_core.guide.usual import (
     LENGTHS_MM,
     SOCKETS,
@@ -352,15 +353,14 @@ def _route(told: ModelSheet, before: ModelSheet, answers: SheetAnswers) -> Route
     usual = {one.step.key: one.step for one in STEPS}
     picked = [one for one in answers.steps if one.key in own or one.key in usual]
     kept = {one.key for one in picked}
+    waits = {step.key: step.after for step in before.route.steps}
+    now = in_turn([one.key for one in picked], waits)
     steps: list[RouteStep] = []
-    for number, one in enumerate(picked):
-        step = own.get(one.key)
-        if step is None:
-            last = picked[number - 1].key if number else ""
-            step = usual[one.key].model_copy(update={"after": (last,) if last else ()})
+    for one in picked:
+        step = own.get(one.key) or usual[one.key]
         step = step.model_copy(
             update={
-                "after": _still(step.after, kept, own),
+                "after": now[one.key],
                 "either": tuple(key for key in step.either if key in kept),
             }
         )
@@ -374,7 +374,7 @@ def _route(told: ModelSheet, before: ModelSheet, answers: SheetAnswers) -> Route
             carried = reach.carried_by if reach.carried_by in kept else ""
             reach = reach.model_copy(
                 update={
-                    "after": _still(reach.after, kept, own),
+                    "after": still(reach.after, kept, waits),
                     "either": tuple(key for key in reach.either if key in kept),
                     "carried_by": carried,
                 }
@@ -393,7 +393,7 @@ def _route(told: ModelSheet, before: ModelSheet, answers: SheetAnswers) -> Route
     reaches += [
         r.model_copy(
             update={
-                "after": _still(r.after, kept, own),
+                "after": still(r.after, kept, waits),
                 "either": tuple(key for key in r.either if key in kept),
                 "carried_by": r.carried_by if r.carried_by in kept else "",
                 "hands_over": tuple(o for o in r.hands_over if not o.place or o.place in places),
@@ -412,21 +412,6 @@ def _route(told: ModelSheet, before: ModelSheet, answers: SheetAnswers) -> Route
     return before.route.model_copy(
         update={"steps": tuple(steps), "reaches": tuple(reaches), "outside": tuple(outside)}
     )
-
-
-def _still(after: tuple[str, ...], kept: set[str], own: dict[str, RouteStep]) -> tuple[str, ...]:
-    """What is still there of the steps waited for; of one left out, what that waited for."""
-    found: dict[str, None] = {}
-    seen: set[str] = set()
-    ahead = list(after)
-    while ahead:
-        key = ahead.pop(0)
-        if key in kept:
-            found[key] = None
-        elif key in own and key not in seen:
-            seen.add(key)
-            ahead = [*own[key].after, *ahead]
-    return tuple(found)
 
 
 def _screws(step: RouteStep, one: StepAnswer) -> tuple[Screws, ...]:
