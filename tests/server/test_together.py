@@ -2,13 +2,13 @@
 
 import threading
 
-from django.db import connection
+from django.db import OperationalError, connection, transaction
 from django.db.models import Sum
 from django.test import TransactionTestCase
 
 from sortis_core.base import SortisError
 from sortis_server.arrive.manifests import take_in
-from sortis_server.arrive.models import Unit
+from sortis_server.arrive.models import Batch, Unit
 from sortis_server.arrive.services import make_batch
 from sortis_server.fit.bench import tick
 from sortis_server.inspect.models import Inspection
@@ -76,6 +76,38 @@ class AtTheSameMoment(Workshop, TransactionTestCase):
         self.assertEqual((done, len(refusals)), (1, 1))
         self.assertEqual(WorkOrderRow.objects.get().done_steps, 1)
         self.assertEqual(StepLog.objects.filter(what="done").count(), 1)
+
+    def test_whoever_works_on_a_unit_waits_for_nobody_of_its_batch(self):
+        """A plan that is approved holds the batch meanwhile, and so may take its time."""
+        one, two, three = self.announce("stilt", "stilt", "stilt")
+        self.inspect(one, m2="-")
+        self.inspect(two)
+        self.approve(self.plan())
+        held, over = threading.Event(), threading.Event()
+
+        def hold():
+            with transaction.atomic():
+                Batch.objects.select_for_update().get(pk=self.batch.pk)
+                held.set()
+                over.wait(30)
+            connection.close()
+
+        holding = threading.Thread(target=hold)
+        holding.start()
+        self.assertTrue(held.wait(10))
+        try:
+            with connection.cursor() as cursor:
+                cursor.execute("SET SESSION innodb_lock_wait_timeout = 1")
+            keep_inspection(three.tag, 0, "std", {"m1": "8"}, self.marit, enough=False)
+            tick(one.tag, 1, self.marit)
+            gate = next(one for one in gates_of(Unit.objects.get(pk=two.pk)) if one.asks)
+            sign(two.tag, gate.gate, "overwritten once", self.marit)
+            with self.assertRaises(OperationalError), transaction.atomic():
+                Batch.objects.select_for_update().get(pk=self.batch.pk)
+        finally:
+            over.set()
+            holding.join()
+            connection.close()
 
     def test_the_last_part_of_a_lot_is_promised_once(self):
         lot = Lot.objects.get(kind__key="rear-cover-qs2")

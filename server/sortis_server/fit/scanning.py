@@ -29,13 +29,13 @@ def scan_part(tag: str, code: str, by: Person, *, instead: bool = False) -> Work
     :raises WrongPart: with what the scanned lot is, and whom it is promised to.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         order = order_of(unit)
         lot = _lot(code)
         waiting = list(
             order.reservations.select_for_update()
             .filter(taken=False, lot__isnull=False)
-            .select_related("lot", "kind")
+            .select_related("lot")
             .order_by("place")
         )
         mine = [row for row in waiting if row.lot_id == lot.pk]

@@ -11,6 +11,7 @@ from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
 from sortis_core.documents import read_document
+from sortis_core.forgetting import PEOPLE, Forgotten
 from sortis_core.gates.choices import GateChoice, gate_choices
 from sortis_core.intake.models import ModelNames
 from sortis_core.labels import USUAL_SIZES, LabelSize
@@ -75,6 +76,8 @@ class SettingsView(BaseModel):
     """Sizes that every workshop has."""
     money: list[MoneyRight]
     """Who sees which money while it is not open to everyone."""
+    forgotten: list[Forgotten]
+    """What goes after the term of what is no evidence; names have their own."""
     version: int
     history: list[KeptVersion]
 
@@ -180,6 +183,7 @@ def _settings() -> SettingsView:
     settings, version = workshop_version()
     return SettingsView(
         settings=settings,
+        forgotten=[what for what in Forgotten if what not in PEOPLE],
         usual_labels=list(USUAL_SIZES),
         money=[MoneyRight(money=one, roles=list(roles)) for one, roles in SEEN_BY.items()],
         version=version,

@@ -181,7 +181,7 @@ def keep_inspection(
     :raises InspectionRefused: where a place cannot hold what was typed, or the unit is past it.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         sheet = sheet_of(unit)
         if unit.inspection_number != started_from:
             theirs = unit.inspections.get(number=unit.inspection_number)
@@ -238,7 +238,7 @@ def change_sheet(tag: str, key: str, by: Person) -> tuple[Unit, list[str]]:
     :raises InspectionRefused: where the unit is past inspection or blocked.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         if unit.stage not in INSPECTABLE:
             raise InspectionRefused(f"{tag} is in {unit.stage} already; its model stays as it is.")
         if unit.blocked:
@@ -324,7 +324,7 @@ def clear_hazard(tag: str, words: str, by: Person) -> Unit:
     :raises InspectionRefused: where nothing blocks the unit, or no words say what was done.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         open_hazards = list(unit.hazards.filter(done_at=None))
         if not open_hazards:
             raise InspectionRefused(f"Nothing blocks {tag}.")

@@ -31,7 +31,7 @@ def locked(tag: str, version: int) -> tuple[Unit, WorkOrderRow, WorkOrder]:
     :raises StaleVersion: where another screen was faster.
     :raises StepRefused: where it is not open any more.
     """
-    unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+    unit = Unit.objects.select_for_update().get(tag=tag)
     order = order_of(unit)
     order.unit = unit
     if order.version != version:

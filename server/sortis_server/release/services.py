@@ -105,7 +105,7 @@ def sign(tag: str, gate: str, words: str, by: Person, reports: Sequence[str] = (
     :raises ReportRefused: where a report is none, of another drive, or was given before.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         if unit.stage != Stage.RELEASE:
             raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
         require_another(by.name, _hands_of(unit), tag, policy_of(unit))
@@ -158,7 +158,7 @@ def release(tag: str, by: Person) -> Unit:
     :raises NotReleasable: with the gates that are open.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         if unit.stage != Stage.RELEASE:
             raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
         require_another(by.name, _hands_of(unit), tag, policy_of(unit))
@@ -185,7 +185,7 @@ def sign_back(tag: str, gate: str, by: Person) -> Unit:
     :raises StayedDone: where the unit is not at the last check. :raises NotThere: without one.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         require_signing(tag, unit.stage)
         signed = unit.signatures.filter(valid=True, gate=gate).order_by("-pk").first()
         if signed is None:
@@ -202,7 +202,7 @@ def waive(tag: str, gate: str, reason: str, by: Person, *, told: bool) -> Unit:
     :raises NotWaivable: where it is met, may never be waived, or the reason says too little.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         if unit.stage != Stage.RELEASE:
             raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
         open_gate = require_waivable(gates_of(unit), gate, reason)
@@ -223,7 +223,7 @@ def waive_back(tag: str, gate: str, by: Person) -> Unit:
     :raises StayedDone: where the unit is not at the last check. :raises NotThere: without one.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         require_signing(tag, unit.stage)
         waiver = unit.waivers.filter(valid=True, gate=gate).order_by("-pk").first()
         if waiver is None:
@@ -290,7 +290,7 @@ def send_back(tag: str, places: Sequence[str], words: str, by: Person) -> Unit:
     :raises NotReleasable: without words. :raises ReleaseRefused: where it is not at its last check.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         if unit.stage != Stage.RELEASE:
             raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
         if not says_something(words):
@@ -315,7 +315,7 @@ def open_again(tag: str, place: str, by: Person) -> WorkOrderRow:
     :raises ReleaseRefused: where it is not at its last check, or the check asks nothing there.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         if unit.stage != Stage.RELEASE:
             raise ReleaseRefused(f"{tag} waits in {unit.stage}, not at the last check.")
         found = checked(unit)
@@ -358,7 +358,7 @@ def release_back(tag: str, by: Person) -> Unit:
     :raises StayedDone: where it is not released.
     """
     with transaction.atomic():
-        unit = Unit.objects.select_for_update().select_related("batch").get(tag=tag)
+        unit = Unit.objects.select_for_update().get(tag=tag)
         require_unsold(tag, unit.stage, promised=hasattr(unit, "open_sale"))
         unit.releases.get(valid=True).take_back(by)
         unit.stage = Stage.RELEASE

@@ -240,12 +240,7 @@ def receive(
     :raises NotThere: for an unknown purchase. :raises StockRefused: where it came already.
     """
     with transaction.atomic():
-        purchase = (
-            Purchase.objects.select_for_update()
-            .select_related("offer__kind", "batch")
-            .filter(pk=purchase_id)
-            .first()
-        )
+        purchase = Purchase.objects.select_for_update().filter(pk=purchase_id).first()
         if purchase is None:
             raise NotThere("There is no such purchase.")
         if purchase.lot_id:
@@ -297,7 +292,7 @@ def locked_lot(lot_id: int) -> Lot:
 
     :raises NotThere: for an unknown one.
     """
-    lot = Lot.objects.select_for_update().select_related("kind").filter(pk=lot_id).first()
+    lot = Lot.objects.select_for_update().filter(pk=lot_id).first()
     if lot is None:
         raise NotThere("There is no such lot.")
     return lot

@@ -188,12 +188,7 @@ def promise_incoming(purchase_id: int, count: int) -> None:
 
     :raises StaleVersion: where it has not, or came in meanwhile.
     """
-    purchase = (
-        Purchase.objects.select_for_update()
-        .select_related("offer__kind")
-        .filter(pk=purchase_id)
-        .first()
-    )
+    purchase = Purchase.objects.select_for_update().filter(pk=purchase_id).first()
     free = 0
     if purchase and purchase.lot_id is None:
         free = purchase.count - purchase.reservation_set.count()
@@ -240,12 +235,7 @@ def change_purchase(purchase_id: int, count: int) -> Purchase:
         offer or what waits does not allow it.
     """
     with transaction.atomic():
-        purchase = (
-            Purchase.objects.select_for_update()
-            .select_related("offer__kind")
-            .filter(pk=purchase_id)
-            .first()
-        )
+        purchase = Purchase.objects.select_for_update().filter(pk=purchase_id).first()
         if purchase is None:
             raise NotThere("There is no such purchase.")
         if purchase.state != PurchaseState.PLANNED:

@@ -86,7 +86,7 @@ def send_order(purchase_ids: list[int]) -> str:
     with transaction.atomic():
         rows = list(
             Purchase.objects.select_for_update()
-            .select_related("offer__kind", "batch")
+            .prefetch_related("offer__kind", "batch")
             .filter(pk__in=purchase_ids)
             .order_by("pk")
         )
