@@ -148,8 +148,7 @@ class Logging(BrowserCase):
         page.keyboard.press("Enter")
         expect(self.place(page, "m1")).to_have_value("")
         for word in ("~t", "~flash", "~/", "~m", "~8", "~8"):
-            page.keyboard.type(word)
-            page.keyboard.press("Enter")
+            self.scan(page, word)
         expect(line).to_have_value("~t ~flash ~/ ~m ~8 ~8 ")
         page.keyboard.type("/ s n256 - / b 43/46 / g b / ok / keep")
         page.keyboard.press("Enter")

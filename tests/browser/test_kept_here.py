@@ -81,3 +81,29 @@ class KeptHere(BrowserCase):
         self.assertEqual(made.due_on.isoformat(), "2027-01-15")
         page.goto(self.live_server_url + "/")
         expect(page.get_by_label("Name")).to_have_value("")
+
+    def test_what_cannot_be_read_anew_stays_with_all_that_was_typed(self):
+        self.decided()
+        (unit,) = self.announce("stilt")
+        self.away(self.page(self.at("inspect", unit.tag)), "Filter units")
+        self.away(self.page(self.at("decide")), "Filter groups")
+        self.away(self.page("/workshop/prices"), "Filter models")
+
+    def away(self, page, field: str) -> None:
+        """The server is away while everything that is shown would be read anew."""
+        page.get_by_label(field).fill("stilt")
+        page.evaluate("window.stays = document.querySelector('main').firstElementChild")
+        refused = {"status": 503, "content_type": "application/problem+json", "body": "{}"}
+        page.route("**/api/**", lambda route: route.fulfill(**refused))
+        with page.expect_response(lambda answer: answer.status == 503):
+            page.evaluate("window.dispatchEvent(new Event('visibilitychange'))")
+        said = page.get_by_text("Sortis does not answer just now")
+        in_batch = self.batch.slug in page.url
+        if in_batch:
+            expect(said).to_be_visible()
+        page.wait_for_timeout(300)
+        self.assertTrue(page.evaluate("window.stays.isConnected"), page.url)
+        expect(page.get_by_label(field)).to_have_value("stilt")
+        page.unroute("**/api/**")
+        expect(said).to_have_count(0)
+        page.close()

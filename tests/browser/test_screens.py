@@ -216,6 +216,8 @@ class Screens(BrowserCase):
     def test_filters_stay_in_the_address(self):
         self.announce("stilt", "folio")
         page = self.page(self.at("inspect"))
+        # Led on to its first unit by itself; a page left before that has no filter to keep yet.
+        page.wait_for_url("**/inspect/*")
         page.get_by_label("Filter units").fill("folio")
         expect(page.locator("aside li a")).to_have_count(1)
         page.wait_for_url("**filter=folio")

@@ -4,6 +4,7 @@ import { createRoot } from 'react-dom/client'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { Refused } from './api/client'
 import { StripPatterns } from './drawings/strip/Strip'
+import { Caught } from './frame/Caught'
 import { Frame } from './frame/Frame'
 import { fetched } from './frame/fetched'
 import './theme.css'
@@ -41,6 +42,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
       <StripPatterns />
+      <Caught at="">
       <BrowserRouter>
         <Routes>
           <Route path="/sign-in" element={<SignIn />} />
@@ -71,6 +73,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
           </Route>
         </Routes>
       </BrowserRouter>
+      </Caught>
     </QueryClientProvider>
   </StrictMode>,
 )

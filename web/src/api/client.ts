@@ -102,3 +102,16 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
 
 export const problemOf = (error: unknown): Problem =>
   error instanceof Refused ? error.problem : { title: 'Something went wrong here', status: 0, detail: String(error), facts: {} }
+
+/** No answer, or a server or database that is away: nothing was refused, it may answer in a moment. */
+const isSilence = (error: unknown): boolean => {
+  const { status } = problemOf(error)
+  return status === 0 || status >= 500
+}
+
+/**
+ * What keeps a reading from being shown: it never came, or what was shown is gone or not this person's any more.
+ * One that could only not be read anew stays as it was, and with it whatever was typed into it.
+ */
+export const lostOf = (query: { data: unknown; error: unknown }): unknown =>
+  query.data === undefined || !isSilence(query.error) ? query.error : null

@@ -4086,6 +4086,12 @@ export interface components {
          */
         FillingSchool: "matched" | "capacity";
         /**
+         * Forgotten
+         * @description What is kept only for so long.
+         * @enum {string}
+         */
+        Forgotten: "sign_ins" | "tasks" | "verdicts" | "day_plans" | "pictures" | "buyers" | "customers";
+        /**
          * HarvestSchool
          * @description Whether parts taken from donors serve other units. Packs never do.
          * @enum {string}
@@ -4282,6 +4288,8 @@ export interface components {
             usual_labels: components["schemas"]["LabelSize"][];
             /** Money */
             money: components["schemas"]["MoneyRight"][];
+            /** Forgotten */
+            forgotten: components["schemas"]["Forgotten"][];
             /** Version */
             version: number;
             /** History */
@@ -4409,7 +4417,8 @@ export interface components {
             forget_days: number;
             /**
              * Forget Buyer Days
-             * @description Names of buyers are forgotten so many days after their sale ended.
+             * @description Names of buyers are forgotten so many days after their sale ended, those of customers so many
+             *     after their batch was closed.
              * @default 3650
              */
             forget_buyer_days: number;

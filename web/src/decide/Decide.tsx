@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
-import { type Schemas, api, ask, problemOf } from '../api/client'
+import { type Schemas, api, ask, lostOf, problemOf } from '../api/client'
 import { Beam } from '../drawings/balance/Beam'
 import { CopyCsv } from '../frame/CopyCsv'
 import { ProblemNote } from '../frame/Problem'
@@ -48,7 +48,7 @@ export function Decide() {
     { key: 'a', does: 'approve the plan', act: () => void balance.approve(), off: unfurnished || balance.touched ? unfurnished || 'keep the dials or put them back first' : solvedNow ? '' : 'no solved plan waits for it' },
     { key: 'f', does: 'to the bench', act: () => navigate(`/${slug}/fit`) },
   ])
-  if (balance.view.error) return <div className="page"><ProblemNote error={balance.view.error} /></div>
+  if (lostOf(balance.view)) return <div className="page"><ProblemNote error={balance.view.error} /></div>
   if (!data || !dials) return null
   const currency = shown?.figures?.currency ?? workshop().currency
   return (

@@ -14,7 +14,7 @@ const INK: Record<string, string> = { ready: '', confirmed: 'doneink font-semibo
 export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas['WorkView']; done: number }) {
   const { outcome } = view
   return (
-    <aside aria-label="Screws and parts" className="border-l border-base-300 px-5 pt-4 pb-6 max-lg:border-l-0">
+    <aside aria-label="Screws and parts" className="border-l border-base-300 pl-5 pr-7 pt-4 pb-6 max-lg:border-l-0">
       <h2 className="mb-1">Fetch</h2>
       {view.fetch.length === 0 && <p className="quiet text-note">Nothing to fetch.</p>}
       <ul>

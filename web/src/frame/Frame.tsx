@@ -2,7 +2,8 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { LogOut, Moon, Sun } from 'lucide-react'
 import { useEffect } from 'react'
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router'
-import { api, ask } from '../api/client'
+import { api, ask, lostOf } from '../api/client'
+import { Caught } from './Caught'
 import { KeyHelp } from './KeyHelp'
 import { Outbox } from './Outbox'
 import { ProblemNote } from './Problem'
@@ -16,11 +17,15 @@ import { useTheme } from './theme'
 import { headingOf } from './vocabulary'
 import { count, day } from './words'
 
+const AGAIN_MS = 3_000
+
 export const useBatch = (slug: string) =>
   useQuery({
     queryKey: ['batch', slug],
     queryFn: () => ask(api.GET('/api/batches/{slug}', { params: { path: { slug } } })),
     enabled: Boolean(slug),
+    // Read again by itself as long as it could not be.
+    refetchInterval: (query) => (query.state.status === 'error' ? AGAIN_MS : false),
   })
 
 /** Screens that are read from where the hands are at work. */
@@ -79,7 +84,7 @@ export function Frame() {
           {batch.data && <span className="quiet text-sm whitespace-nowrap max-xl:hidden">{count(batch.data.units, 'unit')} · due {day(batch.data.due_on)}</span>}
         </span>
         <span className="grow" />
-        <nav aria-label="Workshop" className="flex flex-wrap gap-x-2">
+        <nav aria-label="Workshop" className="flex flex-wrap gap-x-2 max-xl:gap-x-1">
           <NavLink to="/" end className={link}>Batches</NavLink>
           <NavLink to={slug ? `/${slug}/day` : '/day'} className={link}>Day</NavLink>
           <NavLink to={slug ? `/${slug}/stock` : '/stock'} className={link}>Stock</NavLink>
@@ -104,10 +109,13 @@ export function Frame() {
         </div>
       )}
       <Outbox />
+      {batch.error && !lostOf(batch) && (
+        <p role="status" className="mx-7 my-2 px-4 py-2 bg-base-100 border-l-4 border-accent">Sortis does not answer just now. What stands here is how it was a moment ago; it is read again by itself, and nothing that you typed is lost.</p>
+      )}
       <Undo />
       <ScanListener />
       <main className="grow flex flex-col max-sm:overflow-x-auto">
-        {batch.error ? <div className="page"><ProblemNote error={batch.error} /></div> : <Outlet />}
+        {lostOf(batch) ? <div className="page"><ProblemNote error={batch.error} /></div> : <Caught at={pathname}><Outlet /></Caught>}
       </main>
     </div>
   )

@@ -35,7 +35,7 @@ export function KeyHelp() {
   const fits = (text: string): boolean => text.toLowerCase().includes(wanted.toLowerCase())
   return (
     <>
-      <button type="button" className="btn btn-ghost btn-sm px-1 font-normal" onClick={open}>Keys <kbd>?</kbd></button>
+      <button type="button" className="btn btn-ghost btn-sm px-1 font-normal" onClick={open}><span className="max-xl:sr-only">Keys</span> <kbd>?</kbd></button>
       {shown && (
         <dialog ref={dialog} aria-label="Keys" className="m-auto w-[44rem] max-w-[94vw] max-h-[86dvh] bg-base-100 border border-base-content p-6" onClose={close}>
           <div className="flex items-center gap-4 mb-3">

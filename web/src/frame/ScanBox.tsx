@@ -39,7 +39,7 @@ export function ScanBox() {
         else field.current?.blur()
       }}
     >
-      <label className="input input-bordered flex items-center w-52 h-9 bg-base-100">
+      <label className="input input-bordered flex items-center w-52 max-xl:w-40 h-9 bg-base-100">
         <input
           ref={field}
           onFocus={(event) => event.currentTarget.select()}
@@ -49,7 +49,7 @@ export function ScanBox() {
             setRefusal('')
           }}
           data-codes="jump"
-          placeholder="Scan or type a tag"
+          placeholder="Scan or type"
           aria-label="Scan or type a tag"
         />
         <kbd>/</kbd>

@@ -34,7 +34,7 @@ export function Stages({ batch, counts }: { batch: string; counts: Record<string
             to={`/${batch}/${stage}`}
             style={{ flexGrow: 3 + Math.sqrt(waiting) * 2, flexBasis: 0 }}
             className={({ isActive }) =>
-              `${blocked > 0 ? 'min-w-max' : 'min-w-24'} border-l border-base-content px-3 py-2.5 flex items-baseline gap-2 ${isActive ? 'bg-neutral text-neutral-content' : 'hover:bg-base-100'}`
+              `min-w-max border-l border-base-content px-3 py-2.5 flex items-baseline gap-2 ${isActive ? 'bg-neutral text-neutral-content' : 'hover:bg-base-100'}`
             }
             title={`Alt+${index + 1}`}
           >

@@ -18,6 +18,8 @@ interface Props {
 }
 
 const ROW = rowHeight(36)
+/** With a word of its own below the tag. */
+const NOTED_ROW = rowHeight(48)
 /** Strips are asked for in blocks, so that scrolling by a row asks for nothing. */
 const BLOCK = 20
 
@@ -44,10 +46,11 @@ export function UnitRail({ heading, units, to, current, note, more }: Props) {
     return wanted ? units.filter((unit) => `${unit.tag} ${unit.model}`.toLowerCase().includes(wanted)) : units
   }, [units, filter])
   const box = useRef<HTMLDivElement>(null)
+  const height = note ? NOTED_ROW : ROW
   const rows = useVirtualizer({
     count: shown.length,
     getScrollElement: () => box.current,
-    estimateSize: () => ROW,
+    estimateSize: () => height,
     overscan: 6,
     getItemKey: (index) => shown[index]?.tag ?? index,
   })
@@ -77,10 +80,10 @@ export function UnitRail({ heading, units, to, current, note, more }: Props) {
             if (!unit) return null
             const strip = strips[unit.tag]
             return (
-              <li key={row.key} className="absolute inset-x-0" style={{ transform: `translateY(${row.start}px)`, height: ROW }} aria-setsize={shown.length} aria-posinset={row.index + 1}>
+              <li key={row.key} className="absolute inset-x-0" style={{ transform: `translateY(${row.start}px)`, height }} aria-setsize={shown.length} aria-posinset={row.index + 1}>
                 <NavLink
                   to={to(unit.tag) + (filter ? `?filter=${encodeURIComponent(filter)}` : '')}
-                  className={() => `flex items-center gap-2 h-9 pointer-coarse:h-11 pl-2 ${unit.tag === current ? 'current-row' : 'hover:bg-base-100'}`}
+                  className={() => `flex items-center gap-2 h-full pl-2 ${unit.tag === current ? 'current-row' : 'hover:bg-base-100'}`}
                   title={unit.model}
                 >
                   <span className="w-[4.4rem] shrink-0 leading-none">

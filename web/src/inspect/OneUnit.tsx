@@ -210,7 +210,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
     showTool('')
   }
 
-  if (open.error) return <ProblemNote error={open.error} />
+  if (open.lost) return <ProblemNote error={open.lost} />
   if (!view || !reading) return <p className="quiet">Opening {tag} …</p>
   const like = view.blocked ? null : view.like
   // The trim comes along unless somebody chose one here; then only what that trim has is taken over.

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
-import { type Schemas, api, ask, problemOf } from '../api/client'
+import { type Schemas, api, ask, lostOf, problemOf } from '../api/client'
 import { dropDraft, keepDraft, keptDraft } from './drafts'
 
 const READ_WITHIN_MS = 10_000
@@ -14,7 +14,8 @@ export const inspectionQuery = (tag: string) => ({
 
 export interface Open {
   view: Schemas['InspectionView'] | undefined
-  error: unknown
+  /** Why there is nothing to show. */
+  lost: unknown
   trim: string
   entries: Record<string, string>
   reading: Schemas['Reading'] | undefined
@@ -109,7 +110,7 @@ export function useInspection(tag: string): Open {
   }
   return {
     view,
-    error: query.error,
+    lost: lostOf(query),
     trim: typedTrim,
     entries: typed ?? {},
     reading: mine ? reading : view?.reading,

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { FileDown } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { Link, Navigate, useNavigate, useParams } from 'react-router'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, lostOf } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
@@ -112,7 +112,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
     { key: 'r', does: 'release the unit', act: () => void release(), off: done ? 'it is released' : '' },
     { key: 'l', does: 'print the label', act: label, off: done ? '' : 'it is not released yet' },
   ])
-  if (query.error) return <div className="page grow"><ProblemNote error={query.error} /></div>
+  if (lostOf(query)) return <div className="page grow"><ProblemNote error={query.error} /></div>
   if (!view) return null
   const met = view.gates.filter((gate) => gate.met).length
   return (

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { FileDown } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, lostOf } from '../api/client'
 import { SaleState } from '../api/vocabulary'
 import { ProblemNote } from '../frame/Problem'
 import { useScan } from '../frame/ScanListener'
@@ -64,7 +64,7 @@ export function Shelf() {
     else field.value = code
     return true
   })
-  if (query.error) return <div className="page"><ProblemNote error={query.error} /></div>
+  if (lostOf(query)) return <div className="page"><ProblemNote error={query.error} /></div>
   const view = query.data
   if (!view) return null
   const cancel = (tag: string): Promise<Schemas['SaleView']> => ask(api.POST('/api/units/{tag}/sale/cancel', { params: { path: { tag } }, body: { reason: '' } }))

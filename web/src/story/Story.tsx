@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, lostOf } from '../api/client'
 import { Stage, StoryKind, StripGroup } from '../api/vocabulary'
 import { Strip, layOut } from '../drawings/strip/Strip'
 import { ProblemNote } from '../frame/Problem'
@@ -37,7 +37,7 @@ export function Story() {
   useKeys('Story', [
     { key: 'Enter', does: over ? 'to its label' : 'go on with what is next for it', act: () => navigate(next), off: unit ? '' : 'it is not open yet' },
   ])
-  if (story.error) return <div className="page"><ProblemNote error={story.error} /><Link className="underline" to="/">All batches</Link></div>
+  if (lostOf(story)) return <div className="page"><ProblemNote error={story.error} /><Link className="underline" to="/">All batches</Link></div>
   if (!unit) return null
   return (
     <article className="page">

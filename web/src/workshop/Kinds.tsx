@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, lostOf } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { useFilter } from '../frame/filter'
 import { labelOf } from '../frame/vocabulary'
@@ -19,7 +19,7 @@ export function Kinds() {
   const [open, setOpen] = useState<string | null>(null)
   const [listing, setListing] = useState(false)
   const [error, setError] = useState<unknown>(null)
-  if (query.error) return <ProblemNote error={query.error} />
+  if (lostOf(query)) return <ProblemNote error={query.error} />
   const view = query.data
   if (!view) return null
   const low = filter.toLowerCase()

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, lostOf } from '../api/client'
 import type { Role } from '../api/vocabulary'
 import { DayField, dayGiven } from '../frame/DayField'
 import { ProblemNote } from '../frame/Problem'
@@ -16,7 +16,7 @@ export function People() {
   const [open, setOpen] = useState<string | null>(null)
   const [link, setLink] = useState('')
   const [error, setError] = useState<unknown>(null)
-  if (query.error) return <ProblemNote error={query.error} />
+  if (lostOf(query)) return <ProblemNote error={query.error} />
   const view = query.data
   if (!view) return null
   const change = async (call: () => Promise<Schemas['PeopleView']>): Promise<void> => {

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, lostOf } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { clock, currencySign, day, roundMoney } from '../frame/words'
 
@@ -20,7 +20,7 @@ interface Props {
 export function PriceHistory({ sheet, model, standard }: Props) {
   const query = useQuery({ queryKey: ['price-history', sheet, standard.key, standard.version], queryFn: () => ask(api.GET('/api/furnish/prices/history', { params: { query: { sheet } } })) })
   const stairs = (query.data ?? []).filter((one) => one.standard === standard.key)
-  if (query.error) return <ProblemNote error={query.error} />
+  if (lostOf(query)) return <ProblemNote error={query.error} />
   const every = stairs.flatMap((one) => one.prices)
   const first = every.map((one) => Date.parse(one.at)).sort((a, b) => a - b)[0]
   return (

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { memo, useCallback, useMemo, useRef, useState } from 'react'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, lostOf } from '../api/client'
 import { Grade, Money } from '../api/vocabulary'
 import { isFields, useBegun } from '../frame/begun'
 import { ProblemNote } from '../frame/Problem'
@@ -40,7 +40,7 @@ const centsOf = (text: string): number | null | undefined => {
 /** What models sell for, by standard and grade: figures over a rail, changed by hand, by per cent, by pasting. */
 export function Prices() {
   const query = useQuery(standardsQuery)
-  if (query.error) return <ProblemNote error={query.error} />
+  if (lostOf(query)) return <ProblemNote error={query.error} />
   if (!sees(Money.PRICES)) return <NotSeen money={Money.PRICES} />
   if (!query.data) return null
   if (query.data.standards.length === 0) return <p className="text-lg">There is no standard yet, so there is nothing to price. Add one under Standards, then come back.</p>

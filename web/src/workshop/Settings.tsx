@@ -1,11 +1,11 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, lostOf } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
 import { choicesOf, explained, labelOf, schoolQuestions } from '../frame/vocabulary'
 import { currencySign, reloadWorkshop, sees } from '../frame/words'
-import { Forgotten, type ListName, Money } from '../api/vocabulary'
+import { type ListName, Money } from '../api/vocabulary'
 import { Effect, ofSchools } from './Effect'
 import { History } from './History'
 
@@ -29,7 +29,7 @@ const COSTS: [keyof Policy, string, 'money' | 'minutes' | 'units'][] = [
 /** The workshop itself: name, money, tags, the schools and costs that new batches begin with. */
 export function Settings() {
   const query = useQuery({ queryKey: ['settings'], queryFn: () => ask(api.GET('/api/furnish/settings')) })
-  if (query.error) return <ProblemNote error={query.error} />
+  if (lostOf(query)) return <ProblemNote error={query.error} />
   return query.data ? <Form key={query.data.version} view={query.data} /> : null
 }
 
@@ -150,10 +150,10 @@ function Form({ view }: { view: Schemas['SettingsView'] }) {
         <label className="flex gap-2.5 items-start"><input type="checkbox" className="checkbox mt-0.5" checked={now.public_pages} onChange={(event) => set('public_pages', event.target.checked)} /><span>Whoever has the code of a label may open the buyer’s page of that unit <span className="quiet block">What it is, its battery, marks and remarks; no serial number, no cost, nobody’s name.</span></span></label>
         <label className="flex gap-2.5 items-start"><input type="checkbox" className="checkbox mt-0.5" checked={now.money_open} onChange={(event) => set('money_open', event.target.checked)} /><span>Everyone who signs in sees all money <span className="quiet block">Else by role: {view.money.map(({ money, roles }) => `${labelOf('Money', money)} ${roles.map((role) => labelOf('Role', role)).join(', ')}`).join('; ')}.</span></span></label>
         <label>What is no evidence is forgotten after<span className="flex items-center gap-2"><input type="number" className="input w-28 h-11 bg-base-100" required min={7} max={3650} value={now.forget_days} onChange={(event) => set('forget_days', Number(event.target.value))} /> days</span>
-          <span className="quiet block">{choicesOf('Forgotten').filter(([code]) => code !== Forgotten.BUYERS).map(([, label]) => label).join('; ')}.</span>
+          <span className="quiet block">{view.forgotten.map((code) => labelOf('Forgotten', code)).join('; ')}.</span>
         </label>
-        <label>Names of buyers are forgotten after<span className="flex items-center gap-2"><input type="number" className="input w-28 h-11 bg-base-100" required min={365} max={36500} value={now.forget_buyer_days} onChange={(event) => set('forget_buyer_days', Number(event.target.value))} /> days</span>
-          <span className="quiet block">Counted from the end of their sale, which stays with its price and steps. How long a name must or may be kept is a matter of local law.</span>
+        <label>Names of buyers and customers are forgotten after<span className="flex items-center gap-2"><input type="number" className="input w-28 h-11 bg-base-100" required min={365} max={36500} value={now.forget_buyer_days} onChange={(event) => set('forget_buyer_days', Number(event.target.value))} /> days</span>
+          <span className="quiet block">Counted from the end of their sale, which stays with its price and steps; of who ordered from a batch, from its closing. How long a name must or may be kept is a matter of local law.</span>
         </label>
         <ProblemNote error={error} />
         <div className="flex gap-3">

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { type Schemas, api, ask } from '../api/client'
+import { type Schemas, api, ask, lostOf } from '../api/client'
 import { FieldKind, Money } from '../api/vocabulary'
 import { ProblemNote } from '../frame/Problem'
 import { didAtOnce } from '../frame/Undo'
@@ -28,7 +28,7 @@ const keyOf = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]+/g
 export function Standards() {
   const query = useQuery(standardsQuery)
   const [open, setOpen] = useState<string | null>(null)
-  if (query.error) return <ProblemNote error={query.error} />
+  if (lostOf(query)) return <ProblemNote error={query.error} />
   const view = query.data
   if (!view) return null
   const shown = view.standards.find((one) => one.standard.key === open) ?? view.standards[0]
