@@ -87,6 +87,18 @@ class Bench(Workshop, TestCase):
         self.assertIn("another screen", said["detail"])
         self.assertEqual(WorkOrderRow.objects.get().done_steps, 1)
 
+    def test_a_tick_ends_the_step_that_was_seen_and_no_other(self):
+        (unit,) = self.announce("stilt")
+        self.decided((unit, {"m2": "-"}))
+        self.tick(unit)
+        now = WorkOrderRow.objects.get()
+        # The screen heard of the new version, and whoever pressed the key had not looked yet.
+        seen = {"version": now.version, "step": 0}
+        said = self.api("post", f"units/{unit.tag}/work/tick", seen, status=409)
+        self.assertIn("step 1 is done there", said["detail"])
+        self.api("post", f"units/{unit.tag}/work/tick", seen | {"step": 1})
+        self.assertEqual(WorkOrderRow.objects.get().done_steps, 2)
+
     def test_a_part_in_a_donor_is_awaited_and_handed_over(self):
         dead, short = self.announce("stilt", "stilt")
         Lot.objects.filter(kind__key="speaker-qs2").delete()

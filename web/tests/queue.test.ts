@@ -1,4 +1,4 @@
-import { beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { Refused } from '../src/api/client'
 import { newToken } from '../src/api/token'
 import { type Waiting, enqueue, flush, inLine, sendBy, takeBack, waitingOf, whenRefused } from '../src/frame/queue'
@@ -51,6 +51,30 @@ describe('the line of what waits to be sent', () => {
     await flush()
     end()
     expect([sent, told, inLine()]).toEqual([[3], ['TW-1 status 409'], []])
+  })
+  it('sends at once what joins the line while a turn that is over is not let go of yet', async () => {
+    let letGo = (): void => {}
+    const turns: Promise<void>[] = []
+    const request = async (_: string, work: () => Promise<void>): Promise<void> => {
+      await Promise.all(turns)
+      const over = new Promise<void>((end) => { letGo = end })
+      turns.push(over)
+      await work()
+      await over
+    }
+    vi.stubGlobal('navigator', { locks: { request } })
+    const first = flush()
+    await vi.waitFor(() => expect(turns).toHaveLength(1))
+    await new Promise((end) => setTimeout(end))
+    enqueue('ticks', 'TW-1', 1)
+    const second = flush()
+    letGo()
+    await first
+    await vi.waitFor(() => expect(turns).toHaveLength(2))
+    letGo()
+    await second
+    vi.unstubAllGlobals()
+    expect([sent, inLine()]).toEqual([[1], []])
   })
   it('takes back the last one, or all of a unit', () => {
     for (const body of [1, 2, 3]) enqueue('ticks', 'TW-1', body)

@@ -30,6 +30,9 @@ class Tick(Seen):
     """Names the tick; the same one sent twice counts once."""
     seconds: float | None = Field(default=None, ge=0)
     """What the screen measured, for a tick kept while it was not connected."""
+    step: int | None = Field(default=None, ge=0)
+    """How many steps were done before it, as whoever pressed the key saw it: what the screen heard
+    since then must not move the tick to another step."""
 
 
 class Stop(Seen):
@@ -107,7 +110,14 @@ def discounted(request: HttpRequest, tag: str, given: Seen):
 def ticked(request: HttpRequest, tag: str, given: Tick):
     """Tick the next step."""
     person = signed_in(request)
-    order = bench.tick(unit_tagged(tag).tag, given.version, person, given.token, given.seconds)
+    order = bench.tick(
+        unit_tagged(tag).tag,
+        given.version,
+        person,
+        token=given.token,
+        seconds=given.seconds,
+        seen=given.step,
+    )
     return work_view(order, person)
 
 

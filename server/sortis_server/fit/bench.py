@@ -14,7 +14,7 @@ from sortis_server.arrive.models import Unit
 from sortis_server.inspect.services import findings_of, save_findings, sheet_of
 from sortis_server.orders import clock
 from sortis_server.orders.models import WorkOrderRow
-from sortis_server.orders.orders import actions_of, in_hand, locked, order_of, set_aside
+from sortis_server.orders.orders import actions_of, in_hand, locked, order_of, overtaken, set_aside
 from sortis_server.orders.parts import (
     StepRefused,
     give_back,
@@ -65,12 +65,19 @@ def discount(tag: str, version: int, by: Person) -> WorkOrderRow:
 
 
 def tick(
-    tag: str, version: int, by: Person, token: str = "", seconds: float | None = None
+    tag: str,
+    version: int,
+    by: Person,
+    *,
+    token: str = "",
+    seconds: float | None = None,
+    seen: int | None = None,
 ) -> WorkOrderRow:
     """Tick the next step; parts of its actions move, and the last step finishes the order.
 
     :param token: names the tick; the same one sent twice counts once.
     :param seconds: what the screen measured, for a tick kept while it was not connected.
+    :param seen: how many steps were done when the key was pressed; none where nobody says.
     :raises StaleVersion: where another screen was faster.
     :raises StepRefused: where a part of the step is not there yet, or somebody else has the order.
     """
@@ -81,6 +88,8 @@ def tick(
             if before.log.filter(token=token).exists():
                 return before
         unit, order, work = locked(tag, version)
+        if seen is not None and seen != order.done_steps:
+            raise overtaken(order, tag)
         in_hand(order, by)
         step = work.steps[order.done_steps]
         if order.worker_id is None:

@@ -25,6 +25,15 @@ def order_of(unit: Unit) -> WorkOrderRow:
     return order
 
 
+def overtaken(order: WorkOrderRow, tag: str) -> StaleVersion:
+    """What is said to a screen that shows an order as it was."""
+    return StaleVersion(
+        f"{tag} was worked on from another screen: step {order.done_steps} is done there. "
+        "This screen now shows the same.",
+        version=order.version,
+    )
+
+
 def locked(tag: str, version: int) -> tuple[Unit, WorkOrderRow, WorkOrder]:
     """An open order as the screen showed it.
 
@@ -35,11 +44,7 @@ def locked(tag: str, version: int) -> tuple[Unit, WorkOrderRow, WorkOrder]:
     order = order_of(unit)
     order.unit = unit
     if order.version != version:
-        raise StaleVersion(
-            f"{tag} was worked on from another screen: step {order.done_steps} is done there. "
-            "This screen now shows the same.",
-            version=order.version,
-        )
+        raise overtaken(order, tag)
     if order.state != OrderState.OPEN:
         raise StepRefused(f"The work order of {tag} is {order.state}. There is nothing to tick.")
     return unit, order, read_document(WorkOrder, order.document)

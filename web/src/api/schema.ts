@@ -10437,6 +10437,8 @@ export interface components {
             token: string;
             /** Seconds */
             seconds?: number | null;
+            /** Step */
+            step?: number | null;
         };
         /**
          * Stop

@@ -10,6 +10,18 @@ export interface Tick {
   token: string
   /** What the screen measured for the step. */
   seconds: number | null
+  /** How many steps were done, and on their way, when it was pressed. */
+  step: number
+}
+
+/**
+ * Steps done as whoever ticks sees it. Each tick names its step: one that the server already counts,
+ * though its answer is still on its way, is not counted twice.
+ */
+export const doneOf = (view: Schemas['WorkView'], waiting: readonly Waiting<Partial<Tick>>[]): number => {
+  if (view.state !== OrderState.OPEN) return view.done_steps
+  const steps = waiting.map(({ body }) => (Number.isInteger(body.step) ? Number(body.step) + 1 : 0))
+  return Math.min(view.work.steps.length, Math.max(view.done_steps, ...steps))
 }
 
 export const workQuery = (tag: string) => ({

@@ -3,8 +3,8 @@ import { useEffect, useRef, useState } from 'react'
 import { Refused, type Schemas, api, ask, problemOf } from '../api/client'
 import { OrderState } from '../api/vocabulary'
 import { newToken } from '../api/token'
-import { enqueue, flush, takeBack, useLine, useUnanswered, waitingOf, whenRefused } from '../frame/queue'
-import { TICK, takeWork, workQuery } from './ticks'
+import { type Waiting, enqueue, flush, takeBack, useLine, useUnanswered, waitingOf, whenRefused } from '../frame/queue'
+import { TICK, type Tick, doneOf, takeWork, workQuery } from './ticks'
 
 type View = Schemas['WorkView']
 
@@ -37,7 +37,7 @@ export interface BenchState {
 export function useBench(tag: string): BenchState {
   const queries = useQueryClient()
   const query = useQuery(workQuery(tag))
-  const ticks = useLine().filter((one) => one.kind === TICK && one.tag === tag)
+  const ticks = useLine().filter((one): one is Waiting<Partial<Tick>> => one.kind === TICK && one.tag === tag)
   const silent = useUnanswered()
   const [error, setError] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
@@ -102,7 +102,7 @@ export function useBench(tag: string): BenchState {
 
   return {
     view,
-    done: Math.min(view?.work.steps.length ?? 0, (view?.done_steps ?? 0) + (view?.state === OrderState.OPEN ? ticks.length : 0)),
+    done: view ? doneOf(view, ticks) : 0,
     kept: silent ? ticks.length : 0,
     error,
     loadError: query.error,
@@ -112,9 +112,12 @@ export function useBench(tag: string): BenchState {
     pause: () => void send(() => ask(api.POST('/api/units/{tag}/work/pause', seen()))),
     discount: () => void send(() => ask(api.POST('/api/units/{tag}/work/discount', seen()))),
     tick: () => {
-      if (!view || view.state !== OrderState.OPEN || view.done_steps + waitingOf(TICK, tag).length >= view.work.steps.length) return
+      if (!view || view.state !== OrderState.OPEN) return
+      const step = doneOf(view, waitingOf(TICK, tag))
+      if (step >= view.work.steps.length) return
       setError(null)
-      enqueue(TICK, tag, { token: newToken(), seconds: seconds() })
+      const now: Tick = { token: newToken(), seconds: seconds(), step }
+      enqueue(TICK, tag, now)
       lastTick.current = performance.now()
       void flush()
     },

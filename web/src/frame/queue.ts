@@ -63,9 +63,9 @@ export const takeBack = (kind: string, tag: string, which: 'all' | 'last' = 'all
 
 /** Only one window of this browser sends at a time. */
 const alone = (work: () => Promise<void>): Promise<void> =>
-  'locks' in navigator ? navigator.locks.request(PLACE, work).then(() => undefined) : work()
+  'locks' in navigator ? navigator.locks.request(PLACE, work).then(() => undefined) : Promise.resolve().then(work)
 
-const sendAll = async (): Promise<void> => {
+const sendLine = async (): Promise<void> => {
   const first = (): Waiting | undefined => inLine().find((one) => Object.hasOwn(senders, one.kind))
   for (let next = first(); next; next = first()) {
     const { id, kind, tag } = next
@@ -88,9 +88,15 @@ const sendAll = async (): Promise<void> => {
   }
 }
 
+/** What joins the line after its end was seen is no part of this turn, though the turn is let go of later. */
+const sendAll = (): Promise<void> => sendLine().finally(() => { sending = null })
+
 /** Send what waits, in order; whoever asks while it is being sent waits for the same. */
 export const flush = (): Promise<void> => {
-  sending ??= alone(sendAll).finally(() => { sending = null })
+  sending ??= alone(sendAll).catch((error: unknown) => {
+    sending = null
+    throw error
+  })
   return sending
 }
 
