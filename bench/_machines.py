@@ -15,6 +15,8 @@ from house.setup import program
 BRIDGE = "sortis-bench"
 NETWORK = "10.77.31"
 """Made up for this bench; nothing leads out of it."""
+US = f"{NETWORK}.1"
+"""Where those machines reach this one."""
 
 
 class Machine:
@@ -60,7 +62,7 @@ def machines(*names: str) -> Iterator[list[Machine]]:
     _clear(names)
     try:
         _ip("link", "add", BRIDGE, "type", "bridge")
-        _ip("address", "add", f"{NETWORK}.1/24", "dev", BRIDGE)
+        _ip("address", "add", f"{US}/24", "dev", BRIDGE)
         _ip("link", "set", BRIDGE, "up")
         made = []
         for number, name in enumerate(names, start=11):

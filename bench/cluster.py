@@ -12,18 +12,16 @@ import secrets
 import shutil
 import subprocess
 import tempfile
-import threading
 import time
 from pathlib import Path
 
 from bench._machines import Machine, can_be_made, machines
-from bench.faults import WRITERS, Writer, found, tell
-from bench.hosts import Host, Watching, outer_front
+from bench.faults import WRITERS, found, tell
+from bench.hosts import AtWork, Host
 from bench.report import Report
-from house.database import SCHEMA, free_port
+from house.database import SCHEMA
 from house.pair import WRITER, Client
 from house.place import HOME, PYTHON, StepFailed, paths
-from house.processes import end
 from house.setup import program
 
 LIBRARY = Path("/usr/lib/galera/libgalera_smm.so")
@@ -158,7 +156,7 @@ def main() -> None:
     folder = Path(tempfile.mkdtemp(prefix="sortis-cluster-"))
     password = secrets.token_hex(12)
     slowest: dict[str, float] = {}
-    front: subprocess.Popen | None = None
+    people: AtWork | None = None
     try:
         with machines("host-a", "host-b", *NODES) as (host_a, host_b, *made):
             others = ",".join(machine.address for machine in made)
@@ -175,16 +173,8 @@ def main() -> None:
             filled = [PYTHON, "-m", "bench._many", "100", str(WRITERS)]
             subprocess.run(filled, env=paths() | env, cwd=HOME, check=True)
             hosts = [Host(folder / machine.name, env, machine) for machine in (host_a, host_b)]
-            for host in hosts:
-                host.wait()
-            port = free_port()
-            front = subprocess.Popen(outer_front(folder / "front", port, hosts))
-            time.sleep(1)
-            over = threading.Event()
-            writers = [Writer(port, number, over) for number in range(WRITERS)]
-            watching = Watching(port, over)
-            for thread in (*writers, watching):
-                thread.start()
+            people = AtWork(folder, hosts)
+            watching = people.watching
             for _ in range(ROUNDS):
                 for name, happens, again in (
                     ("loses its power", without_power, with_power),
@@ -197,17 +187,15 @@ def main() -> None:
                     watching.settle()
                     slowest[name] = max(slowest.get(name, 0.0), watching.longest)
                     again(node)
-            over.set()
-            for thread in (*writers, watching):
-                thread.join()
+            people.over()
             host, _, at = first_of(nodes).at.partition(":")
             there = found(env | {"SORTIS_DB_HOST": host, "SORTIS_DB_PORT": at})
     finally:
-        if front:
-            end(front)
+        if people:
+            people.end()
         shutil.rmtree(folder, ignore_errors=True)
     report.shown("hosts, databases, times that one was lost", f"2, {len(NODES)}, {2 * ROUNDS}")
-    tell(report, writers, there)
+    tell(report, people.writers, there)
     for name, took in slowest.items():
         report.shown(f"without an answer when the written one {name}, longest, s", f"{took:.1f}")
     report.end()

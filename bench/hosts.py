@@ -1,8 +1,9 @@
-"""Two hosts on one database behind one front: each is killed in turn, and nobody notices.
+"""Two hosts with the application and two with workers on one database behind one front: each is
+killed in turn, and nobody notices.
 
-A host is a whole ``./sortis serve`` with a data folder of its own, an application, a stream and a
-worker; the database is one that they share. What was answered is there, once, as in
-``bench.faults``; while a host is away the other answers.
+Each is a machine in a network of its own, where this one lets us make some, with a data folder of
+its own. What was answered is there, once, as in ``bench.faults``; while a host is away the other
+answers, and what a worker had begun whose host never comes back goes on at the other one.
 """
 
 import contextlib
@@ -18,29 +19,34 @@ import time
 import urllib.request
 from pathlib import Path
 
+from bench._database import link_to
 from bench._hands import Caller
-from bench._machines import HERE, Machine
+from bench._machines import HERE, US, Machine, can_be_made, machines
 from bench._many import person_of
 from bench.faults import WRITERS, Writer, found, tell
 from bench.report import Report
-from house.database import free_port, private
+from house.database import WAIT_SECONDS, free_port, private
+from house.pair import Address, Wanted
 from house.place import HOME, PYTHON
 from house.processes import end
 from house.setup import program
 
-HOSTS = 2
 KILLS = 6
+NAMES = ("app-a", "app-b", "work-a", "work-b")
 BETWEEN_SECONDS = 8.0
 READY_SECONDS = 90
 PLAN_UNITS = 1_500
 """Planned by whichever worker takes it."""
+RUNNING = "SELECT COUNT(*) FROM django_tasks_database_dbtaskresult WHERE status = 'RUNNING'"
 
 
 class Host:
-    """One machine of several."""
+    """One machine of several, with the application or with workers alone."""
 
-    def __init__(self, folder: Path, env: dict[str, str], machine: Machine = HERE) -> None:
-        self._machine = machine
+    def __init__(
+        self, folder: Path, env: dict[str, str], machine: Machine = HERE, *words: str
+    ) -> None:
+        self._machine, self._words = machine, words or ("serve",)
         self.port = free_port()
         self.address = f"{machine.address}:{self.port}"
         # One proxy stands before the front of its own.
@@ -53,7 +59,8 @@ class Host:
 
     def begin(self) -> None:
         """Start it; it is there once it answers."""
-        self.process = self._machine.started([sys.executable, HOME / "sortis", "serve"], self._env)
+        command = [sys.executable, HOME / "sortis", *self._words]
+        self.process = self._machine.started(command, self._env)
 
     def wait(self) -> None:
         """Until it answers.
@@ -155,58 +162,113 @@ def planned(port: int, slug: str, over: threading.Event) -> str:
     return "not ended"
 
 
+class AtWork:
+    """People who write through a front before all hosts, and one who only reads."""
+
+    def __init__(self, folder: Path, hosts: list[Host]) -> None:
+        for host in hosts:
+            host.wait()
+        self.port = free_port()
+        self._front = subprocess.Popen(outer_front(folder / "front", self.port, hosts))
+        time.sleep(1)
+        self._over = threading.Event()
+        self.writers = [Writer(self.port, number, self._over) for number in range(WRITERS)]
+        self.watching = Watching(self.port, self._over)
+        for thread in (*self.writers, self.watching):
+            thread.start()
+
+    def over(self) -> None:
+        """What was begun is ended, and no more begun."""
+        self._over.set()
+        for thread in (*self.writers, self.watching):
+            thread.join()
+
+    def end(self) -> None:
+        """End the front, and whoever still writes."""
+        self._over.set()
+        end(self._front)
+
+
+def until_running(env: dict[str, str]) -> None:
+    """Wait until a worker has begun a task.
+
+    :raises RuntimeError: where none does.
+    """
+    until = time.monotonic() + READY_SECONDS
+    while time.monotonic() < until:
+        link = link_to(env)
+        with link.cursor() as cursor:
+            cursor.execute(RUNNING)
+            ((count,),) = cursor.fetchall()
+        link.close()
+        if count:
+            return
+        time.sleep(0.1)
+    raise RuntimeError("no worker takes what waits")
+
+
+def killed(hosts: list[Host]) -> None:
+    """One host after another loses its power and comes back."""
+    dice = random.Random(5)
+    for number in range(KILLS):
+        time.sleep(BETWEEN_SECONDS * (0.5 + dice.random()))
+        host = hosts[number % len(hosts)]
+        host.kill()
+        time.sleep(2)
+        host.begin()
+        host.wait()
+
+
 def main() -> None:
     """Print kills, writes answered, lost, doubled, and the longest time without an answer."""
     report = Report()
     folder = Path(tempfile.mkdtemp(prefix="sortis-hosts-"))
-    hosts: list[Host] = []
-    front: subprocess.Popen | None = None
+    began: list[Host] = []
+    people: AtWork | None = None
+    ended: list[str] = []
     try:
-        with private(folder / "database") as env:
+        with contextlib.ExitStack() as stack:
+            apart = can_be_made()
+            made = stack.enter_context(machines(*NAMES)) if apart else [HERE] * len(NAMES)
+            reached = Wanted(Address(US, free_port()), None, WAIT_SECONDS) if apart else None
+            env = stack.enter_context(private(folder / "database", wanted=reached))
             filled = ["-m", "bench._many", "100", str(WRITERS), str(PLAN_UNITS)]
             subprocess.run([PYTHON, *filled], env=env, cwd=HOME, check=True)
-            for number in range(HOSTS):
-                hosts.append(Host(folder / f"host-{number}", env))
-                # The first brings the tables up to date, the others find them so.
-                hosts[-1].wait()
-            port = free_port()
-            front = subprocess.Popen(outer_front(folder / "front", port, hosts))
-            over, done = threading.Event(), threading.Event()
-            writers = [Writer(port, number, over) for number in range(WRITERS)]
-            watching = Watching(port, over)
-            time.sleep(1)
-            for thread in (*writers, watching):
-                thread.start()
-            ended: list[str] = []
+            none = env | {"SORTIS_WORKERS": "0"}
+            hosts = [Host(folder / n, none, m) for n, m in zip(NAMES[:2], made[:2], strict=True)]
+            began += hosts
+            work_a = Host(folder / NAMES[2], env, made[2], "work")
+            began.append(work_a)
+            people = AtWork(folder, hosts)
+            over = threading.Event()
             plan = threading.Thread(
-                target=lambda: ended.append(planned(port, "clearance-1", done)), daemon=True
+                target=lambda: ended.append(planned(people.port, "clearance-1", over)), daemon=True
             )
             plan.start()
-            dice = random.Random(5)
-            for number in range(KILLS):
-                time.sleep(BETWEEN_SECONDS * (0.5 + dice.random()))
-                host = hosts[number % HOSTS]
-                host.kill()
-                time.sleep(2)
-                host.begin()
-                host.wait()
+            until_running(env)
+            # It never comes back.
+            work_a.kill()
+            lost = time.monotonic()
+            began.append(Host(folder / NAMES[3], env, made[3], "work"))
+            killed(hosts)
+            plan.join(2 * READY_SECONDS)
+            took = time.monotonic() - lost
+            people.over()
             over.set()
-            for thread in (*writers, watching):
-                thread.join()
-            plan.join(READY_SECONDS)
-            done.set()
             plan.join(5)
             there = found(env)
     finally:
-        for host in hosts:
+        for host in began:
             end(host.process)
-        if front:
-            end(front)
+        if people:
+            people.end()
         shutil.rmtree(folder, ignore_errors=True)
-    report.shown("hosts, and kills of one of them", f"{HOSTS}, {KILLS}")
-    tell(report, writers, there)
-    report.at_most("longest time without an answer, s", watching.longest, 3)
+    report.shown("hosts with the application, with workers", "2, 2")
+    report.shown("kills of a host", str(KILLS + 1))
+    tell(report, people.writers, there)
+    report.at_most("longest time without an answer, s", people.watching.longest, 3)
     report.shown(f"a plan of {PLAN_UNITS} units meanwhile", ended[0] if ended else "not ended")
+    report.shown("ended at the other worker, after s", f"{took:.0f}")
     report.end()
 
 

@@ -10,19 +10,17 @@ import shutil
 import subprocess
 import sys
 import tempfile
-import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
 
 from bench._machines import Machine, can_be_made, machines
-from bench.faults import WRITERS, Writer, found, tell
-from bench.hosts import Host, Watching, outer_front
+from bench.faults import WRITERS, found, tell
+from bench.hosts import AtWork, Host
 from bench.report import Report
-from house.database import free_port, kept_secrets, socket_of
+from house.database import kept_secrets, socket_of
 from house.pair import own, seen
 from house.place import HOME, PYTHON, paths
-from house.processes import end
 
 PORT = 3306
 ROUNDS = 2
@@ -152,7 +150,7 @@ def main() -> None:
         return
     folder = Path(tempfile.mkdtemp(prefix="sortis-pair-"))
     slowest: dict[str, float] = {}
-    front: subprocess.Popen | None = None
+    people: AtWork | None = None
     try:
         with machines("host-a", "host-b", "db-a", "db-b") as (host_a, host_b, db_a, db_b):
             first, second = Database(db_a, folder / "db-a"), Database(db_b, folder / "db-b")
@@ -168,16 +166,8 @@ def main() -> None:
             subprocess.run(filled, env=paths() | env, cwd=HOME, check=True)
             second.follow_anew(first)
             hosts = [Host(folder / machine.name, env, machine) for machine in (host_a, host_b)]
-            for host in hosts:
-                host.wait()
-            port = free_port()
-            front = subprocess.Popen(outer_front(folder / "front", port, hosts))
-            time.sleep(1)
-            over = threading.Event()
-            writers = [Writer(port, number, over) for number in range(WRITERS)]
-            watching = Watching(port, over)
-            for thread in (*writers, watching):
-                thread.start()
+            people = AtWork(folder, hosts)
+            watching = people.watching
             pair = Pair(first, second)
             for _ in range(ROUNDS):
                 for name, happens, again in rounds(pair):
@@ -187,17 +177,15 @@ def main() -> None:
                     watching.settle()
                     slowest[name] = max(slowest.get(name, 0.0), watching.longest)
                     again()
-            over.set()
-            for thread in (*writers, watching):
-                thread.join()
+            people.over()
             host, _, at = pair.written.at.partition(":")
             there = found(env | {"SORTIS_DB_HOST": host, "SORTIS_DB_PORT": at})
     finally:
-        if front:
-            end(front)
+        if people:
+            people.end()
         shutil.rmtree(folder, ignore_errors=True)
     report.shown("hosts, databases, times that the other was promoted", f"2, 2, {3 * ROUNDS}")
-    tell(report, writers, there)
+    tell(report, people.writers, there)
     for name, took in slowest.items():
         report.shown(f"without an answer when the written one {name}, longest, s", f"{took:.1f}")
     report.end()

@@ -13,7 +13,7 @@ import sys
 import tempfile
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import datetime
 from functools import partial
 from pathlib import Path
@@ -47,9 +47,10 @@ from house.processes import die_with_parent, end_pid
 from house.sealing import is_sealed
 from house.setup import set_up
 from house.testing import all_tests, some_tests
-from house.upgrade import require_upgradable
+from house.upgrade import require_same_tables, require_upgradable
 
 USUAL_PORT = 8040
+MOST_WORKERS = 16
 ANSWER_SECONDS = 20
 """More than a standby is usually waited for, so that it is not taken for a machine that is gone."""
 SHARED = Path("/dev/shm")
@@ -73,8 +74,7 @@ def _end_on_signal(*_: object) -> None:
 def running(
     env: dict[str, str], port: int, devices: dict[str, list] | None = None
 ) -> Iterator[list[Part]]:
-    """Application server, its front and worker, and the simulated devices where there are any."""
-    began: list[Part] = []
+    """Application server, its front and workers, and simulated devices where there are any."""
     inner = free_port()
     stream = free_port(inner + 1)
     # Those before the front of ours, as somebody set them, and that one.
@@ -115,18 +115,32 @@ def running(
             "2",
         ],
         "front": front_command(VAR / "front", port, inner, stream, also=_listen()),
-        "worker": [
-            PYTHON,
-            MANAGE,
-            "work",
-            "--interval",
-            "0.5",
-            "--no-startup-delay",
-            "--worker-id",
-            instance.name(),
-        ],
+        **_workers(least=0),
         **(devices or {}),
     }
+    with _parts(commands, env) as began:
+        yield began
+
+
+def _workers(*, least: int) -> dict[str, list]:
+    """Commands of the workers of this machine, as many as the setting says, each with a name.
+
+    :raises StepFailed: where the setting is no such number.
+    """
+    asked = os.environ.get("SORTIS_WORKERS", "1")
+    if not asked.isdecimal() or not least <= int(asked) <= MOST_WORKERS:
+        raise StepFailed(f"SORTIS_WORKERS is how many, {least} to {MOST_WORKERS}.")
+    name = instance.name()
+    named = [("worker", name), *((f"worker-{n}", f"{name}-{n}") for n in range(2, int(asked) + 1))]
+    lead = [PYTHON, MANAGE, "work", "--interval", "0.5", "--no-startup-delay", "--worker-id"]
+    return {part: [*lead, one] for part, one in named[: int(asked)]}
+
+
+@contextlib.contextmanager
+def _parts(commands: dict[str, list], env: dict[str, str]) -> Iterator[list[Part]]:
+    """These programs, begun in this order and ended in the other one."""
+    began: list[Part] = []
+    LOGS.mkdir(parents=True, exist_ok=True)
     try:
         for name, command in commands.items():
             began.append(Part(name, partial(_begin, name, command, env)))
@@ -239,24 +253,53 @@ def database_alone(given: argparse.Namespace) -> int:
             set_up(testing=False, building=False)
             tended: list[Tended] = []
             with private(VAR, tended=tended, wanted=asked) as env:
-                reached = {
-                    name: value for name, value in env.items() if name.startswith("SORTIS_DB")
-                }
-                instance.note(f"{instance.DATABASE} {asked.listen}", reached)
+                instance.note(f"{instance.DATABASE} {asked.listen}", env)
                 say(f"\nThe database answers at {asked.listen}.")
                 say(
                     "Other machines start with SORTIS_DB_HOST and, from "
                     f"{VAR / 'secrets.json'}, SORTIS_DB_PASSWORD and SORTIS_SECRET_KEY."
                 )
-                logs = Logs([LOGS])
-                while True:
-                    logs.tend()
-                    for part in tended:
-                        part.tend()
-                    time.sleep(0.3)
+                _tend(tended, [LOGS])
     except _Ended:
         say("\nStopped. Everything is kept; the next start goes on from here.")
     return 0
+
+
+def work(given: argparse.Namespace) -> int:
+    """Run workers alone, for applications on other machines, until Ctrl-C."""
+    signal.signal(signal.SIGTERM, _end_on_signal)
+    signal.signal(signal.SIGINT, _end_on_signal)
+    if not os.environ.get("SORTIS_DB_HOST"):
+        raise StepFailed(
+            "Workers of a machine of their own take what waits in a database that applications "
+            "share. Set SORTIS_DB_HOST, SORTIS_DB_PASSWORD and SORTIS_SECRET_KEY as there."
+        )
+    workers = _workers(least=1)
+    try:
+        with held():
+            instance.note("", {})
+            say("Setting up")
+            set_up(testing=False, building=False)
+            with database() as env:
+                require_same_tables(env)
+                env |= {"SORTIS_DB_ANSWER_SECONDS": str(ANSWER_SECONDS)}
+                with _parts(workers, env) as began:
+                    instance.note(f"{instance.WORKERS} {os.environ['SORTIS_DB_HOST']}", env)
+                    say(f"\nWorkers: {len(began)}. Ctrl-C stops them.")
+                    _tend(began, [LOGS])
+    except _Ended:
+        say("\nStopped. What they had begun goes on with others, or with the next start.")
+    return 0
+
+
+def _tend(parts: Sequence[Tended], logs: list[Path]) -> None:
+    """Begin again what ends by itself, until somebody ends it all."""
+    kept = Logs(logs)
+    while True:
+        kept.tend()
+        for part in parts:
+            part.tend()
+        time.sleep(0.3)
 
 
 def promote(given: argparse.Namespace) -> int:
@@ -308,15 +351,9 @@ def _answer(port: int, env: dict[str, str], tended: list[Tended], *, demo: bool)
         env |= addresses
     with running(env, port, devices) as began:
         wait_for(address, began)
-        reached = {name: value for name, value in env.items() if name.startswith("SORTIS_DB")}
-        instance.note(address, reached)
+        instance.note(address, env)
         _greet(address, env, demo=demo)
-        logs = Logs([LOGS, VAR / "front" / "run"])
-        while True:
-            logs.tend()
-            for part in (*tended, *began):
-                part.tend()
-            time.sleep(0.3)
+        _tend([*tended, *began], [LOGS, VAR / "front" / "run"])
 
 
 def _start_key(env: dict[str, str]) -> dict[str, str]:
@@ -500,8 +537,7 @@ def _managed(*command: str) -> int:
     words = [PYTHON, MANAGE, *command]
     known = instance.reachable()
     if known:
-        key = json.loads((VAR / "secrets.json").read_text())["secret_key"]
-        return run_command(words, env=paths() | known["env"] | {"SORTIS_SECRET_KEY": key})
+        return run_command(words, env=paths() | known["env"])
     with held(), database() as env:
         return run_command(words, env=env)
 
@@ -635,6 +671,7 @@ def command_line() -> argparse.ArgumentParser:
     made.add_argument("--trial", action="store_true", help="only say what it would do")
     made = command("database", database_alone, "run only the database, for other machines")
     made.add_argument("--follow", metavar="HOST:PORT", help="as a standby of the one there")
+    command("work", work, "run only workers, for applications on other machines")
     command("promote", promote, "make the standby that runs here the one that is written")
     made = command("backup", backup, "copy everything into a file, while people work")
     made.add_argument("file", help="a file that is not there yet: sortis.tar.gz")

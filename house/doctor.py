@@ -50,7 +50,10 @@ def looked_at() -> Iterator[Told]:
         yield Told(True, f"Only the {known['address']} runs here, for other machines.")
         yield from _pair()
         return
-    yield _answers(known["address"])
+    if known["address"].startswith(instance.WORKERS):
+        yield Told(True, f"Only {known['address']} run here, for other machines.")
+    else:
+        yield _answers(known["address"])
     yield from _pair()
     yield from _inside(known)
 
@@ -105,9 +108,7 @@ def _pair() -> Iterator[Told]:
 
 def _inside(known: dict[str, Any]) -> Iterator[Told]:
     """What the application says of its database, its tasks and its clock."""
-    secrets = json.loads((VAR / "secrets.json").read_text()) if _kept("secrets.json") else {}
-    key = secrets.get("secret_key") or os.environ.get("SORTIS_SECRET_KEY", "")
-    env = paths() | known["env"] | {"SORTIS_SECRET_KEY": key}
+    env = paths() | known["env"]
     said = subprocess.run(
         [str(PYTHON), str(MANAGE), "examine"],
         env=env,

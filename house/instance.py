@@ -22,8 +22,11 @@ LOCK = VAR / "run.lock"
 MACHINE = Path("/etc/machine-id")
 FIELDS = {"pid": int, "began": str, "folder": str, "address": str}
 """What a record holds at least."""
+SECRET_KEY = "SORTIS_SECRET_KEY"
 DATABASE = "database at"
 """How the address of a record begins where only a database runs."""
+WORKERS = "workers on"
+"""How it begins where only workers do."""
 
 
 def began(pid: int) -> str:
@@ -93,14 +96,15 @@ def note(address: str, env: dict[str, str]) -> None:
     """Write down where this process answers, readable by its owner only.
 
     :param address: empty until it does; it can be stopped before.
-    :param env: what reaches its database.
+    :param env: of its parts; what reaches its database is kept of it, with the key that signs.
     """
+    reaches = {k: v for k, v in env.items() if k.startswith("SORTIS_DB") or k == SECRET_KEY}
     told = {
         "pid": os.getpid(),
         "began": began(os.getpid()),
         "folder": str(VAR.resolve()),
         "address": address,
-        "env": env,
+        "env": reaches,
     }
     with os.fdopen(os.open(RECORD, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "w") as out:
         json.dump(told, out)

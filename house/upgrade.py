@@ -4,6 +4,7 @@ import json
 import os
 import subprocess
 from pathlib import Path
+from typing import NamedTuple
 
 from house.backup import copy_of
 from house.database import SCHEMA, private
@@ -23,17 +24,11 @@ def require_upgradable(folder: Path, env: dict[str, str]) -> None:
     tables_there = any((folder / "db" / SCHEMA).glob("django_migrations.*"))
     if os.environ.get("SORTIS_DB_HOST") or not tables_there:
         return
-    said = _managed(env, "examine", "--tables")
-    try:
-        tables = json.loads(said.stdout)
-        well, waits = bool(tables["well"]), int(tables["waits"])
-    except (ValueError, LookupError, TypeError) as error:
-        last = (said.stderr.strip().splitlines() or ["no word"])[-1]
-        raise StepFailed(f"The database cannot be asked: {last}") from error
-    if well:
+    tables = _tables(env)
+    if tables.well:
         return
-    if not waits:
-        raise StepFailed(f"{tables['words']} Nothing was changed.")
+    if not tables.waits:
+        raise StepFailed(f"{tables.words} Nothing was changed.")
     say("  This Sortis changes the tables; trying it on a copy of the database ...")
     with copy_of(folder) as copy, private(copy, lasting=False) as there:
         tried = _managed(there, "migrate")
@@ -43,6 +38,41 @@ def require_upgradable(folder: Path, env: dict[str, str]) -> None:
             f"The tables could not be brought up to date on a copy: {last}\nNothing was changed. "
             "Start the Sortis of before; it goes on with this database."
         )
+
+
+def require_same_tables(env: dict[str, str]) -> None:
+    """Refuse a database whose tables are not those of this Sortis; they are not touched.
+
+    :raises StepFailed: with what to do.
+    """
+    tables = _tables(env)
+    if tables.waits:
+        raise StepFailed(
+            f"Changes of the tables that wait: {tables.waits}. ./sortis serve of this version does "
+            "them on another machine; start these workers after it."
+        )
+    if not tables.well:
+        raise StepFailed(tables.words)
+
+
+class _Tables(NamedTuple):
+    well: bool
+    waits: int
+    words: str
+
+
+def _tables(env: dict[str, str]) -> _Tables:
+    """How the tables of a database stand to this Sortis.
+
+    :raises StepFailed: where it cannot be asked.
+    """
+    said = _managed(env, "examine", "--tables")
+    try:
+        told = json.loads(said.stdout)
+        return _Tables(bool(told["well"]), int(told["waits"]), str(told["words"]))
+    except (ValueError, LookupError, TypeError) as error:
+        last = (said.stderr.strip().splitlines() or ["no word"])[-1]
+        raise StepFailed(f"The database cannot be asked: {last}") from error
 
 
 def _managed(env: dict[str, str], *command: str) -> subprocess.CompletedProcess:

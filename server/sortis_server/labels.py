@@ -1,6 +1,7 @@
 """Labels as PDF: readable tag, QR code of the tag, what the unit is; alone or on sheets."""
 
 import io
+from collections.abc import Mapping, Sequence
 from itertools import groupby
 
 import segno
@@ -113,10 +114,10 @@ def code_svg(text: str) -> bytes:
     return out.getvalue()
 
 
-def codes_pdf(title: str, groups: dict[str, tuple[str, ...]], mark: str) -> bytes:
-    """A sheet of scan codes: under each heading its words, every code with its word below.
+def codes_pdf(title: str, groups: Mapping[str, Sequence[tuple[str, str]]]) -> bytes:
+    """A sheet of scan codes.
 
-    :param mark: stands before each word in its code, so that a scan is known from typing.
+    :param groups: heading -> (what is in the code, the words below it).
     """
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=A4, pageCompression=0, invariant=1)
@@ -125,8 +126,8 @@ def codes_pdf(title: str, groups: dict[str, tuple[str, ...]], mark: str) -> byte
     y = A4[1] - 16 * mm
     canvas.setFont("Helvetica-Bold", 13)
     canvas.drawString(left, y, title)
-    for heading, words in groups.items():
-        if not words:
+    for heading, codes in groups.items():
+        if not codes:
             continue
         y -= 10 * mm
         if y < step + 20 * mm:
@@ -136,16 +137,16 @@ def codes_pdf(title: str, groups: dict[str, tuple[str, ...]], mark: str) -> byte
         canvas.drawString(left, y, heading)
         x = left
         y -= 3 * mm
-        for word in words:
+        for told, words in codes:
             if x + code > A4[0] - left:
                 x, y = left, y - step
                 if y < step:
                     canvas.showPage()
                     y = A4[1] - 16 * mm
-            draw_code(canvas, mark + word, x, y, code)
+            draw_code(canvas, told, x, y, code)
             canvas.setFont("Helvetica", 7.5)
             canvas.drawCentredString(
-                x + code / 2, y - code - 3 * mm, _fit(canvas, word, "Helvetica", 7.5, step)
+                x + code / 2, y - code - 3 * mm, _fit(canvas, words, "Helvetica", 7.5, step)
             )
             x += step
         y -= code + 5 * mm

@@ -22,6 +22,7 @@ from prometheus_client.registry import REGISTRY, Collector
 
 from sortis_core.stages import Stage
 from sortis_server.arrive.models import Unit
+from sortis_server.background.alive import alive
 from sortis_server.problems import problem
 
 
@@ -41,6 +42,7 @@ class Waiting(Collector):
         for state, n in DBTaskResult.objects.values_list("status").annotate(n=Count("pk")):
             tasks.add_metric([str(state).lower()], n)
         yield tasks
+        yield GaugeMetricFamily("sortis_workers", "Workers that live.", alive().count())
         first = DBTaskResult.objects.filter(status="READY").aggregate(at=Min("enqueued_at"))["at"]
         age = max(0.0, (timezone.now() - first).total_seconds()) if first else 0.0
         yield GaugeMetricFamily("sortis_oldest_task_seconds", "How long the oldest waits.", age)

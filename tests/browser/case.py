@@ -2,7 +2,6 @@
 
 import atexit
 import os
-import time
 from collections import defaultdict
 from typing import NamedTuple
 
@@ -11,6 +10,7 @@ from django.test import LiveServerTestCase
 from django.test.testcases import LiveServerThread, QuietWSGIRequestHandler
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
+from bench._scanner import NAMED, RHYTHMS, Keys, keys_of, send
 from house.chromium import launch
 from house.database import free_port
 from tests.server.workshop import Workshop
@@ -24,22 +24,6 @@ const wait = window.setTimeout
 window.patience = 1
 window.setTimeout = (act, ms, ...rest) => wait(act, (ms ?? 0) * patience, ...rest)
 """
-RHYTHMS = {"wired": (3,), "wireless": (48, 60, 25, 55, 40)}
-"""Milliseconds between keys, over and over."""
-PLACE_KEYS = {"-": ("Minus", False), "/": ("Slash", False), "~": ("Backquote", True)}
-NAMED = {"Enter": ("\r", 13), "Tab": ("", 9)}
-
-
-def keys_of(code: str) -> list[tuple[str, str, bool]]:
-    found = []
-    for letter in code:
-        if letter.isdigit():
-            found.append((letter, f"Digit{letter}", False))
-        elif letter.isalpha():
-            found.append((letter, f"Key{letter.upper()}", letter.isupper()))
-        else:
-            found.append((letter, *PLACE_KEYS[letter]))
-    return found
 
 
 class Kind(NamedTuple):
@@ -192,31 +176,11 @@ class BrowserCase(Workshop, LiveServerTestCase):
 
     def scan(self, page: Page, code: str, rhythm: str = "wired", end: str = "Enter") -> None:
         """As a scanner types: one key after another, wherever the focus is."""
-        keys = keys_of(code)
-        if end:
-            keys.append((end, end, False))
-        self.send(page, keys, RHYTHMS[rhythm])
+        self.send(page, keys_of(code, end), RHYTHMS[rhythm])
 
-    def send(self, page: Page, keys: list[tuple[str, str, bool]], gaps: tuple[int, ...]) -> None:
-        """Real key presses with times of their own, however busy this machine is."""
-        line = page.context.new_cdp_session(page)
+    def send(self, page: Page, keys: Keys, gaps: tuple[int, ...]) -> None:
+        """Keys of a scanner, to a page that may be told of them late."""
         page.evaluate(f"patience = {LATE}")
-        at = time.time()
-        for number, (key, code, shift) in enumerate(keys):
-            text, virtual = NAMED.get(key, (key, ord(key[0].upper())))
-            line.send(
-                "Input.dispatchKeyEvent",
-                {
-                    "type": "keyDown",
-                    "key": key,
-                    "code": code,
-                    "text": text,
-                    "modifiers": 8 if shift else 0,
-                    "windowsVirtualKeyCode": virtual,
-                    "timestamp": at,
-                },
-            )
-            at += gaps[number % len(gaps)] / 1000
-        line.detach()
+        send(page, keys, gaps)
         page.evaluate("patience = 1")
         page.wait_for_timeout(250 if keys[-1][0] in NAMED else 100 * LATE)

@@ -119,6 +119,17 @@ class Rooms(BrowserCase):
         page.get_by_role("button", name="Undo").click()
         expect(page.get_by_text("as they were before")).to_be_visible()
         expect(first).to_have_value(before)
+        # What is still being typed is kept with the rest; what is no price keeps nothing.
+        second = page.get_by_label("Ombrel Gantry 16, Desk ready, grade A")
+        first.fill("151")
+        second.fill("a lot")
+        page.keyboard.press("Control+Enter")
+        expect(second).to_be_focused()
+        expect(page.get_by_text("prices kept.")).to_have_count(0)
+        second.fill("163")
+        page.keyboard.press("Control+Enter")
+        expect(page.get_by_text("2 prices kept.")).to_be_visible()
+        expect(second).to_have_value("163")
 
     def test_an_invitation_is_followed(self):
         page = self.page("/workshop/people")

@@ -5,11 +5,12 @@ import json
 from django.apps import apps
 from playwright.sync_api import expect
 
+from bench._scanner import keys_of
 from sortis_server.arrive.models import Unit
 from sortis_server.sell.models import Sale
 from sortis_server.stock.models import Lot
 from sortis_server.stock.services import lot_code, move
-from tests.browser.case import BrowserCase, keys_of
+from tests.browser.case import BrowserCase
 
 
 def everything() -> dict[str, list]:

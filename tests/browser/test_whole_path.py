@@ -47,7 +47,7 @@ class WholePath(BrowserCase):
         self.assertEqual(Batch.objects.get(slug="quay-kiosk").source, "ferry line")
 
     def arrive(self, page):
-        expect(page.get_by_text("Every announced unit is counted in")).to_be_visible()
+        expect(page.get_by_text("Nothing is announced yet")).to_be_visible()
         with tempfile.TemporaryDirectory() as folder:
             file = Path(folder, "list.csv")
             file.write_text(MANIFEST)

@@ -5,6 +5,7 @@ import json
 from playwright.sync_api import expect
 
 from sortis_server.arrive.models import Unit
+from sortis_server.people.badges import badge_of
 from sortis_server.release.models import GateSignature, Release
 from sortis_server.sheets.services import note_model
 from sortis_server.stock.models import Purchase
@@ -15,8 +16,12 @@ class Around(BrowserCase):
     def test_a_wrong_password_says_so_and_the_page_asked_for_opens_afterwards(self):
         page = browser().new_context().new_page()
         page.goto(self.live_server_url + self.at("decide"))
-        page.get_by_label("Name").fill("marit")
-        page.get_by_label("Password").fill("wrong")
+        # A badge ends with Enter: the password comes next, and nothing is tried before.
+        expect(page.get_by_label("Name")).to_be_focused()
+        self.scan(page, badge_of(self.marit))
+        expect(page.get_by_label("Password")).to_be_focused()
+        expect(page.get_by_label("Name")).to_have_value(badge_of(self.marit))
+        page.keyboard.type("wrong")
         page.keyboard.press("Enter")
         expect(page.get_by_text("Name and password do not match")).to_be_visible()
         page.get_by_label("Password").fill("tide")

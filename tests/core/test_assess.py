@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 from sortis_core.assess import assess
 from sortis_core.facts.battery import pack_questions
 from sortis_core.facts.memory import channel_words, memory_facts
+from sortis_core.facts.storage import storage_facts
 from sortis_core.gates.verdict import GateState
 from sortis_core.intake.entry import read_entries
 from sortis_core.policy import MemorySchool, Policy
@@ -35,6 +36,20 @@ class Memory(unittest.TestCase):
         facts = memory_facts(STILT, stilt(m1="8 2400", m2="8 3200"), POLICY)
         self.assertEqual((facts.total_gb, facts.runs_mts), (16, 2400))
         self.assertEqual(facts.channels, "two channels in full")
+
+    def test_what_nobody_looked_at_is_no_empty_slot(self):
+        for entries, said in (
+            ({"m1": "?", "m2": "?"}, "Memory not looked at. Ceiling"),
+            ({"m1": "8", "m2": "?"}, "8 GB, one channel. Slot 2 not looked at. Ceiling"),
+            ({"m1": "-", "m2": "-"}, "0 GB. Slot 1 and Slot 2 are free. Ceiling"),
+        ):
+            self.assertIn(said, memory_facts(STILT, stilt(**entries), POLICY).sentence)
+        for entries, said in (
+            ({"d1": "?", "d2": "?"}, "Drives not looked at."),
+            ({"d1": "-", "d2": "?"}, "No drive seen."),
+            ({"d1": "-", "d2": "-"}, "No drive seen."),
+        ):
+            self.assertEqual(storage_facts(STILT, stilt(**entries)).sentence, said)
 
     def test_a_fast_module_runs_at_the_boards_speed(self):
         self.assertEqual(memory_facts(STILT, stilt(m1="8 3200", m2="-"), POLICY).runs_mts, 2666)

@@ -16,6 +16,10 @@ class Scans(unittest.TestCase):
 
     def test_a_second_scan_changes_nothing(self):
         self.assertEqual(judge_scan("TW-0413", UNITS).verdict, "again")
+        for code, kind in (("LOT-18", "lot"), ("BADGE-2", "badge"), ("~miss", "word")):
+            said = judge_scan(code, UNITS)
+            self.assertEqual(said.verdict, "no_unit")
+            self.assertIn(f"{code} is no unit but a {kind}", said.sentence)
 
     def test_label_and_machine_that_do_not_belong_together_are_swapped(self):
         said = judge_scan("HB-700115", UNITS, before="TW-0412")

@@ -29,6 +29,7 @@ class TheOneCommand(unittest.TestCase):
             "export-case",
             "backup",
             "restore",
+            "work",
             "add-person",
         ):
             self.assertIn(name, out)

@@ -10,8 +10,14 @@ from django.test import TestCase
 from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
+from sortis_server.background.alive import GONE_SECONDS, UtcNow, tell_alive, tell_over
+from sortis_server.background.models import WorkerSeen
+
 
 class Examine(TestCase):
+    def setUp(self):
+        tell_alive("worker-here")
+
     def told(self) -> dict[bool, str]:
         out = io.StringIO()
         call_command("examine", stdout=out)
@@ -34,7 +40,7 @@ class Examine(TestCase):
     def test_a_well_one(self):
         told = self.told()
         self.assertIn("The tables are those of this Sortis.", told[True])
-        self.assertIn("being done: 0.", told[True])
+        self.assertIn("Workers that live: 1; tasks that wait or are being done: 0.", told[True])
         self.assertIn("The clock agrees", told[True])
 
     def test_a_task_that_nobody_takes_is_told_with_its_minutes(self):
@@ -42,6 +48,17 @@ class Examine(TestCase):
         self.assertIn("being done: 1.", self.told()[True])
         self.task(enqueued_at=timezone.now() - timedelta(minutes=12, seconds=5))
         self.assertIn("A task waits for 12 minutes.", self.told()[False])
+
+    def test_workers_that_are_silent_or_ended_live_no_more(self):
+        tell_alive("worker-there")
+        self.assertIn("Workers that live: 2;", self.told()[True])
+        silent = UtcNow() - timedelta(seconds=GONE_SECONDS + 1)
+        WorkerSeen.objects.filter(name="worker-here").update(seen_at=silent)
+        self.assertIn("Workers that live: 1;", self.told()[True])
+        tell_over("worker-there")
+        self.task()
+        told = self.told()[False]
+        self.assertIn("No worker lives; tasks that wait: 1. Start ./sortis work", told)
 
     def test_a_clock_that_was_set_back_is_told(self):
         self.task(enqueued_at=timezone.now() + timedelta(hours=1))

@@ -8,6 +8,7 @@ from datetime import date, timedelta
 import pyotp
 from django.core.management import CommandError, call_command
 from django.test import Client, TestCase, override_settings
+from django.utils import timezone
 from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as HypothesisTestCase
@@ -30,7 +31,7 @@ from sortis_server.furnish.standards import StandardRefused
 from sortis_server.people.models import Invitation, Person
 from sortis_server.sheets.models import OfferedSheet
 from sortis_server.sheets.services import newest_sheets
-from sortis_server.stock.models import Lot
+from sortis_server.stock.models import Lot, Purchase
 from sortis_server.stock.services import plan_purchase
 from sortis_server.workshop.models import OfferRow, PartKindRow, StandardVersion
 from sortis_server.workshop.services import add_part_kind, newest_standards, part_kinds, workshop
@@ -768,6 +769,19 @@ class Purchases(Furnished):
         self.api("post", "stock/purchases/order", body)
         said = self.api("put", f"stock/purchases/{made.pk}", {"count": 2}, status=422)
         self.assertIn("ordered", said["detail"])
+
+    def test_what_nobody_ordered_is_reckoned_from_today(self):
+        offer = OfferRow.objects.filter(limit__gt=5, pack_size=1, days__lt=20).first()
+        made = plan_purchase(offer.pk, self.batch, 3, None)
+        Purchase.objects.filter(pk=made.pk).update(planned_at=timezone.now() - timedelta(30))
+        (coming,) = self.api("get", "today")["coming"]
+        expected = str(date.today() + timedelta(offer.days))
+        self.assertEqual(
+            (coming["state"], coming["due"], coming["late"]), ("planned", expected, False)
+        )
+        self.api("post", "stock/purchases/order", {"ids": [made.pk], "how": "hand"})
+        (coming,) = self.api("get", "today")["coming"]
+        self.assertEqual((coming["state"], coming["late"]), ("ordered", True))
 
     def test_the_schools_that_were_kept_hold_for_the_batch(self):
         (unit,) = self.announce("stilt")

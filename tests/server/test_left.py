@@ -5,11 +5,13 @@ import signal
 import subprocess
 import sys
 import time
+from datetime import timedelta
+from threading import Event
 from unittest import mock
 
 from django.conf import settings
 from django.core.management import call_command
-from django.db import connection
+from django.db import OperationalError, connection
 from django.test import TransactionTestCase
 from django_tasks_db.models import DBTaskResult
 
@@ -17,7 +19,17 @@ from house.place import HOME
 from sortis_core.vocabulary.states import JobState
 from sortis_server.arrive import manifests
 from sortis_server.arrive.models import ManifestImport, Unit
-from sortis_server.background.left import LEFT, TRIES, UNEXPECTED, take_up_again
+from sortis_server.background import alive as workers
+from sortis_server.background.alive import (
+    GONE_SECONDS,
+    KEPT,
+    UtcNow,
+    alive,
+    take_up_from_gone,
+    tell_alive,
+)
+from sortis_server.background.left import LEFT, TRIES, UNEXPECTED, take_up, take_up_again
+from sortis_server.background.models import WorkerSeen
 from sortis_server.decide.cases import Dials
 from sortis_server.decide.models import PlanRow
 from sortis_server.decide.services import begin_plan, solve_in_background
@@ -70,6 +82,64 @@ class LeftBehind(Workshop, TransactionTestCase):
         row.refresh_from_db()
         self.assertEqual(row.state, "solved")
         self.assertEqual(take_up_again("worker-here"), 0)
+
+    def silent(self, name: str, seconds: float) -> None:
+        """A worker that told last so long ago that it lives."""
+        tell_alive(name)
+        there = WorkerSeen.objects.filter(name=name)
+        there.update(seen_at=UtcNow() - timedelta(seconds=seconds))
+
+    def test_what_a_machine_had_begun_that_never_comes_back_goes_on_elsewhere(self):
+        row = self.waiting_plan()
+        self.killed("worker-gone")
+        self.silent("worker-gone", GONE_SECONDS - 10)
+        self.assertEqual(take_up_from_gone(), 0)
+        self.silent("worker-gone", GONE_SECONDS + 1)
+        self.assertEqual((take_up_from_gone(), take_up_from_gone()), (1, 0))
+        self.work("worker-elsewhere")
+        row.refresh_from_db()
+        self.assertEqual(row.state, "solved")
+        self.assertTrue(WorkerSeen.objects.filter(name="worker-gone").exists())
+        self.silent("worker-gone", KEPT.total_seconds() + 1)
+        take_up_from_gone()
+        self.assertFalse(WorkerSeen.objects.filter(name="worker-gone").exists())
+
+    def test_what_somebody_else_took_up_meanwhile_is_left_to_them(self):
+        self.waiting_plan()
+        found = self.killed("worker-gone")
+        DBTaskResult.objects.get().claim("worker-elsewhere")
+        self.assertFalse(take_up(found, "worker-gone"))
+        self.assertEqual(DBTaskResult.objects.get().status, "RUNNING")
+
+    def test_a_worker_tells_that_it_lives_while_it_works_and_that_it_ended(self):
+        self.waiting_plan()
+        seen: list[str] = []
+
+        def look(*_: object, **__: object) -> None:
+            seen.extend(alive().values_list("name", flat=True))
+
+        with mock.patch("sortis_server.decide.services.make_plan", side_effect=look):
+            self.work()
+        self.assertEqual((seen, alive().count()), (["worker-here"], 0))
+
+    def told_for(self, seconds: float, **tell: object) -> int:
+        """How often a worker looks for those that are gone, while it tells so for a while."""
+        over = Event()
+        fast = mock.patch.multiple(workers, EVERY_SECONDS=0.01, GONE_SECONDS=0.1)
+        look = mock.patch.object(workers, "take_up_from_gone", return_value=0)
+        with fast, look as looked:
+            with mock.patch.object(workers, "tell_alive"):
+                thread = workers.keep_telling("worker-here", over)
+            with mock.patch.object(workers, "tell_alive", **tell):
+                time.sleep(seconds)
+                over.set()
+                thread.join()
+        return looked.call_count
+
+    def test_who_was_away_from_the_database_takes_nobody_for_gone(self):
+        self.assertGreater(self.told_for(0.5), 0)
+        with self.assertLogs(workers.log):
+            self.assertEqual(self.told_for(0.5, side_effect=OperationalError("away")), 0)
 
     def test_what_ends_its_worker_each_time_is_told_and_holds_nothing_up(self):
         row = self.waiting_plan()

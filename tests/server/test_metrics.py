@@ -4,6 +4,7 @@ from django.test import Client, TestCase, override_settings
 from prometheus_client.parser import text_string_to_metric_families
 
 from sortis_server.arrive.models import Unit
+from sortis_server.background.alive import tell_alive
 from tests.server.workshop import Workshop
 
 KEY = "a key of the environment"
@@ -58,6 +59,9 @@ class Figures(Workshop, TestCase):
         self.assertEqual(told["sortis_units", (("stage", "decide"),)], 1)
         Unit.objects.filter(pk=units[1].pk).update(blocked=True)
         self.assertEqual(self.read()["sortis_units_blocked", ()], 1)
+        self.assertEqual(self.read()["sortis_workers", ()], 0)
+        tell_alive("worker-here")
+        self.assertEqual(self.read()["sortis_workers", ()], 1)
         self.assertEqual(told["sortis_oldest_task_seconds", ()], 0)
         self.assertEqual(told["sortis_standbys", ()], 0)
         self.assertEqual(told["sortis_standby_confirms", ()], 0)

@@ -1,15 +1,17 @@
 import json
 import re
-from io import StringIO
+from io import BytesIO, StringIO
 from unittest import mock
 
 import pyotp
 from django.core.management import CommandError, call_command
 from django.test import Client, TestCase, override_settings
+from pypdf import PdfReader
 
 from sortis_server.api import api
 from sortis_server.arrive.models import Unit
 from sortis_server.decide.models import PlanRow
+from sortis_server.people.badges import badge_of
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Movement
 from tests.server.workshop import Workshop
@@ -47,6 +49,32 @@ class SigningIn(Workshop, TestCase):
         self.assertEqual(client.get("/api/batches").status_code, 200)
         client.delete("/api/session")
         self.assertEqual(client.get("/api/batches").status_code, 401)
+
+    def test_a_badge_names_who_signs_in_and_nothing_else(self):
+        badge = badge_of(self.ines)
+        client = Client()
+        said = self.post(client, "/api/session", {"username": badge.lower(), "password": "tide"})
+        self.assertEqual(said.json()["person"]["username"], "ines")
+        found = client.get("/api/codes", {"codes": badge}).json()
+        self.assertEqual((found["kind"], found["code"]), ("person", badge))
+        self.assertIn("The badge of Ines Kolbe.", found["words"])
+        pdf = PdfReader(BytesIO(client.get("/api/people/badges.pdf").content))
+        self.assertIn("Ines Kolbe", pdf.pages[0].extract_text())
+        # Whose badge it is stays untold where nobody is signed in, and guessing locks one name.
+        wrong = {"username": badge, "password": "no"}
+        nobody = {"username": "BADGE-99999", "password": "no"}
+        told = {
+            self.post(Client(), "/api/session", one).json()["detail"] for one in (wrong, nobody)
+        }
+        self.assertEqual(len(told), 1)
+        for _ in range(8):
+            self.post(Client(), "/api/session", wrong)
+        named = self.post(Client(), "/api/session", {"username": "ines", "password": "tide"})
+        self.assertEqual(named.status_code, 429)
+        # A badge of somebody who left is none.
+        Person.objects.filter(pk=self.ines.pk).update(is_active=False)
+        told = self.client_of(self.marit).get("/api/codes", {"codes": badge})
+        self.assertEqual(told.status_code, 404)
 
     def test_many_wrong_passwords_lock_the_name_for_a_while(self):
         for _ in range(8):

@@ -77,3 +77,18 @@ it('takes a scan as a whole, into no field', async () => {
   expect(taken).toEqual([['tw0001']])
   expect(field().value).toBe('')
 })
+
+it('lets no letter of a scan act, though a busy page tells of its end only when somebody goes on', async () => {
+  const acted: string[] = []
+  const acts = (event: KeyboardEvent): void => { acted.push(event.key) }
+  addEventListener('keydown', acts)
+  await act(async () => {
+    for (const [n, key] of [...'PALACE'].entries()) press(key, 1000 + n * 40)
+    press('Enter', 5000)
+    for (const [n, key] of [...'PALACE'].entries()) press(key, 6000 + n * 40)
+    press('Escape', 9000)
+  })
+  removeEventListener('keydown', acts)
+  expect(taken.map(([code]) => code)).toEqual(['PALACE', 'PALACE'])
+  expect(acted).toEqual(['Enter', 'Escape'])
+})

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { GAP_MS, type Key, isEntry, isScan, mayBeCode, readings } from '../src/frame/scan'
+import { GAP_MS, type Key, isEntry, isScan, mayBegin, readings } from '../src/frame/scan'
 
 /** Keys of a text, one every `every` ms; the rhythm may waver by `off`. */
 const keys = (text: string, every: number, off = 0): Key[] =>
@@ -18,6 +18,17 @@ describe('a scan', () => {
     for (const text of ['16', 'n256', '41.2/57', 'standoff', 'scratched', 'TW-0412'])
       for (const every of [95, 120, 180]) expect(isScan(keys(text, every)), text).toBe(false)
     for (const text of ['p', 'a', 'xx', '8 ', 'ok']) expect(isScan(keys(text, 10)), text).toBe(false)
+    for (const text of ['see bin 9', '8 GB, new', 'scratched', 'received']) expect(isScan(keys(text, 70)), text).toBe(false)
+    for (const text of ['over', 'm 8 8', 'lid ok']) expect(isScan(keys(text, 45)), text).toBe(text === 'm 8 8')
+  })
+  it('may have blanks and any mark in it, and no figure', () => {
+    for (const code of ['bin C-09', 'WIFI:T:WPA;S:quay;P:salt and iron;;', '{"sn": "K9+2, x"}', 'https://shop.example/?id=5', 'BEGIN:VCARD'])
+      for (const every of [1, 25, 45, 60]) expect(isScan(keys(code, every)), `${code} every ${every}`).toBe(true)
+  })
+  it('is told by fewer keys where nobody writes: a person presses one, or two', () => {
+    for (const code of ['PALA', 'HARBOUR', 'tide']) for (const every of [1, 45, 80]) expect(isScan(keys(code, every), true), code).toBe(true)
+    for (const text of ['p', 'pa', 'pal']) expect(isScan(keys(text, 45), true), text).toBe(false)
+    expect(isScan(keys('tide', 95), true)).toBe(false)
   })
   it('has no pause in it', () => {
     const broken = keys('TW-0412', 10).map((key, index) => (index > 3 ? { ...key, at: key.at + GAP_MS + 10 } : key))
@@ -45,15 +56,15 @@ describe('a scan', () => {
 })
 
 describe('a key', () => {
-  it('is part of no code where it is a mark of its own, and of any where a figure stands there', () => {
-    for (const [key, code] of [['=', 'Equal'], [';', 'Semicolon'], [',', 'Comma'], [' ', 'Space'], ['Enter', 'Enter'], ['+', 'BracketRight']] as const) expect(mayBeCode(key, code), key).toBe(false)
-    for (const [key, code] of [['7', 'Digit7'], ['+', 'Digit1'], [',', 'KeyM'], ['-', 'Minus'], ['/', 'Slash'], ['ж', 'Semicolon']] as const) expect(mayBeCode(key, code), key).toBe(true)
+  it('begins a code where it writes something', () => {
+    for (const key of [' ', 'Enter', 'Escape', 'ArrowUp']) expect(mayBegin(key), key).toBe(false)
+    for (const key of ['7', '+', ',', '=', ';', '?', '-', '/', 'ж', '{']) expect(mayBegin(key), key).toBe(true)
   })
 })
 
 describe('what is typed into a place', () => {
   it('stays an entry at any speed, and no code is one', () => {
-    for (const entry of ['16', 'n256', '41.2/57', '3600/5000mah', '612c', '93%', 'lit', 'touch', '-', 'x']) expect(isEntry(entry), entry).toBe(true)
-    for (const code of ['TW-0412', 'KS6708072', 'LOT-12', '8459245', '5CG/81']) expect(isEntry(code), code).toBe(false)
+    for (const entry of ['16', 'n256', 'n256 93%', 'p lit', '41.2/57', '3600/5000mah', '612c', '93%', 'lit', 'touch', '-', 'x']) expect(isEntry(entry), entry).toBe(true)
+    for (const code of ['TW-0412', 'KS6708072', 'LOT-12', '8459245', '5CG/81', 'bin 12', 'bin C-09']) expect(isEntry(code), code).toBe(false)
   })
 })

@@ -1,6 +1,6 @@
 """Memory: total, channels, running speed, ceiling (docs/rules.md, Memory)."""
 
-from sortis_core.base import Record
+from sortis_core.base import Record, listed
 from sortis_core.facts.question import Question
 from sortis_core.findings import Findings, PlaceState
 from sortis_core.policy import MemorySchool, Policy
@@ -139,13 +139,16 @@ def memory_facts(sheet: ModelSheet, findings: Findings, policy: Policy) -> Memor
     top = ceiling(sheet, policy)
     runs = min([sheet.memory.fastest_mts, *speeds]) if speeds else None
     channels = channel_words(sheet, amounts)
-    parts = [f"{total} GB"]
+    # What nobody looked at is no empty slot.
+    parts = [f"{total} GB" if amounts or not unseen else "Memory not looked at"]
     if runs:
         limit = " (board)" if speeds and runs < min(speeds) else ""
         parts.append(f"runs at {runs} MT/s{limit}")
     if amounts:
         parts.append(channels)
     sentence = ", ".join(parts) + "."
+    if unseen and amounts:
+        sentence += f" {listed([sheet.label_of(key) for key in unseen])} not looked at."
     if free:
         labels = " and ".join(sheet.label_of(key) for key in free)
         sentence += f" {labels} {'is' if len(free) == 1 else 'are'} free."

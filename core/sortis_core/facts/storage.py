@@ -53,7 +53,8 @@ def storage_facts(sheet: ModelSheet, findings: Findings) -> StorageFacts:
             life = f", {drive.life_percent} % life" if drive.life_percent is not None else ""
             said.append(f"{place.label}: {drive.interface} {drive.gb} GB{life}")
     if not said:
-        said.append("No drive seen")
+        unlooked = {state for state, places in by_state.items() if places} == {PlaceState.UNSEEN}
+        said.append("Drives not looked at" if unlooked else "No drive seen")
     if spinning and not solid:
         said.append("a spinning disk alone is not sellable, a solid-state drive must go in")
     if emmc and not solid:

@@ -1,6 +1,7 @@
 """The count at the door: what was announced against what is scanned."""
 
 from sortis_core.base import Record
+from sortis_core.codes import own_kind
 from sortis_core.vocabulary.term import Term
 
 
@@ -28,6 +29,7 @@ class CountVerdict(Term):
     SWAPPED = "swapped", "labels swapped"
     ELSEWHERE = "elsewhere", "another batch's"
     SURPLUS = "surplus"
+    NO_UNIT = "no_unit", "no unit's label"
 
 
 class Announced(Record):
@@ -77,6 +79,12 @@ def judge_scan(
                 verdict=CountVerdict.ELSEWHERE,
                 code=code,
                 sentence=f"{code} belongs to {elsewhere}. Set it aside for that batch.",
+            )
+        if kind := own_kind(code):
+            return ScanVerdict(
+                verdict=CountVerdict.NO_UNIT,
+                code=code,
+                sentence=f"{code} is no unit but a {kind.label}. Nothing was noted.",
             )
         return ScanVerdict(
             verdict=CountVerdict.SURPLUS,

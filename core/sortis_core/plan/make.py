@@ -285,7 +285,7 @@ class _Writer:
                     standards=names,
                     tags=tuple(sorted(tags)),
                     sentence=f"{units} for a price: {models[sheet]} in grade {grade.value} has "
-                    f"none as {listed(names, 'or')}. Nothing is decided about them until then.",
+                    f"none as {listed(names, 'or')}. Nothing is decided there until then.",
                 )
             )
         return tuple(found)

@@ -89,6 +89,7 @@ class CodeKind(Term):
     LOT = "lot"
     PLACE = "place", "place in the store"
     WORD = "word", "word of the bench line"
+    PERSON = "person", "badge of somebody who works here"
 
 
 class FetchState(Term):

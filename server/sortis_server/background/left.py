@@ -41,19 +41,26 @@ def take_up_again(worker: str) -> int:
 
     :returns: how many tasks go on.
     """
-    going_on = 0
-    for left in DBTaskResult.objects.running():
-        if left.worker_ids[-1:] != [worker]:
-            continue
-        with transaction.atomic():
-            if len(left.worker_ids) < TRIES:
-                left.status, left.started_at = TaskResultStatus.READY, None
-                left.save(update_fields=["status", "started_at"])
-                going_on += 1
-            else:
-                left.set_failed(RuntimeError(LEFT))
-                _tell(left.task_path, left.args_kwargs["args"], LEFT)
-    return going_on
+    begun = [one for one in DBTaskResult.objects.running() if one.worker_ids[-1:] == [worker]]
+    return sum(take_up(one, worker) for one in begun)
+
+
+def take_up(found: DBTaskResult, worker: str) -> bool:
+    """Let one task go on that a worker left, or tell why not; nothing where it is another's now.
+
+    :returns: whether it goes on.
+    """
+    with transaction.atomic():
+        left = DBTaskResult.objects.select_for_update().get(pk=found.pk)
+        if left.status != TaskResultStatus.RUNNING or (left.worker_ids or [""])[-1] != worker:
+            return False
+        if len(left.worker_ids) >= TRIES:
+            left.set_failed(RuntimeError(LEFT))
+            _tell(left.task_path, left.args_kwargs["args"], LEFT)
+            return False
+        left.status, left.started_at = TaskResultStatus.READY, None
+        left.save(update_fields=["status", "started_at"])
+        return True
 
 
 def _tell(path: str, args: list, sentence: str) -> None:

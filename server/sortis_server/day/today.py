@@ -41,9 +41,10 @@ WAITS = {
 
 
 class Coming(BaseModel):
-    """Parts on their way."""
+    """Parts that are bought and not here."""
 
     due: date
+    state: PurchaseState
     label: str
     count: int
     late: bool
@@ -153,6 +154,7 @@ def _coming(today: date) -> list[Coming]:
     found = [
         Coming(
             due=expected_on(row),
+            state=row.state,
             label=row.offer.kind.label,
             count=row.count,
             late=expected_on(row) < today,

@@ -246,7 +246,9 @@ def codes(request: HttpRequest, key: str):
     if sheet is None and key != "all":
         raise NotThere(f"There is no sheet {key}.")
     title = f"Bench line codes · {sheet.name}" if sheet else "Bench line codes"
-    pdf = codes_pdf(title, code_words(sheet), SCANNED)
+    # The mark tells a scanned word from a typed one.
+    words = {name: [(SCANNED + w, w) for w in group] for name, group in code_words(sheet).items()}
+    pdf = codes_pdf(title, words)
     answer = HttpResponse(pdf, content_type="application/pdf")
     answer["Content-Disposition"] = f'inline; filename="codes-{key}.pdf"'
     return answer

@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 
 from sortis_core.base import SortisError
 from sortis_core.vocabulary.states import Role
+from sortis_server.people.badges import username_of
 from sortis_server.people.services import second_holds
 from sortis_server.problems import problem
 
@@ -51,6 +52,7 @@ class SignIn(BaseModel):
     """Name and password."""
 
     username: str = Field(max_length=80)
+    """Or what is in the code of a badge."""
     password: str = Field(max_length=200)
     number: str = Field(default="", max_length=10)
     """Of the application of second numbers, where one is asked for."""
@@ -109,7 +111,8 @@ def session(request: HttpRequest):
 def sign_in(request: HttpRequest, given: SignIn):
     """Sign in; after several wrong passwords the name is locked for a quarter of an hour."""
     require_known_origin(request)
-    person = authenticate(request, username=given.username.strip(), password=given.password)
+    username = username_of(given.username)
+    person = authenticate(request, username=username, password=given.password)
     if person is None:
         raise SignInRefused("Name and password do not match. Check both and try again.")
     if person.second_secret and not second_holds(person.second_secret, given.number):

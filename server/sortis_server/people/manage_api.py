@@ -4,12 +4,14 @@ from datetime import date, datetime
 
 import segno
 from django.contrib.auth import login, update_session_auth_hash
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
 from sortis_core.vocabulary.states import Role
+from sortis_server.labels import codes_pdf
 from sortis_server.people.api import Session, session_of
+from sortis_server.people.badges import badge_of
 from sortis_server.people.models import Invitation, Person
 from sortis_server.people.roles import by, signed_in
 from sortis_server.people.services import (
@@ -142,6 +144,16 @@ def _people() -> PeopleView:
 def people(request: HttpRequest):
     """Everybody who works here or did."""
     return _people()
+
+
+@router.get("/badges.pdf")
+def badges(request: HttpRequest):
+    """A printable sheet of badges, one of everybody who works here."""
+    here = Person.objects.filter(is_active=True).order_by("name")
+    codes = tuple((badge_of(one), one.name) for one in here)
+    answer = HttpResponse(codes_pdf("Badges", {"": codes}), content_type="application/pdf")
+    answer["Content-Disposition"] = 'inline; filename="badges.pdf"'
+    return answer
 
 
 @router.post("/invitations", response=InvitationLink, auth=by(Role.OWNER, "Inviting people"))

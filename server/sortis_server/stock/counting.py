@@ -6,11 +6,12 @@ from django.db import transaction
 from django.db.models import Max
 
 from sortis_core.base import listed
+from sortis_core.codes import numbered_code
 from sortis_core.counting import Difference, LotInRound, differences
 from sortis_core.reasons import says_something
 from sortis_core.stock import Condition, DriveEnd, condition_received
 from sortis_core.takeback import StoreAct
-from sortis_core.vocabulary.states import PurchaseState
+from sortis_core.vocabulary.states import CodeKind, PurchaseState
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.stock.acts import begin_act, end_act
@@ -109,7 +110,7 @@ def keep_round(
             .order_by("pk")
         }
         if unknown := sorted(set(counted) - set(rows)):
-            raise NotThere(f"LOT-{unknown[0]} is no lot of this store.")
+            raise NotThere(f"{numbered_code(CodeKind.LOT, unknown[0])} is no lot of this store.")
         last = last_movements(list(rows))
         found = differences(
             [

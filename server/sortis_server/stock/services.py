@@ -9,9 +9,10 @@ from django.db.models import Count, F, Q, Sum
 from django.dispatch import Signal
 
 from sortis_core.base import SortisError
+from sortis_core.codes import numbered_code
 from sortis_core.stock import Condition, DriveEnd
 from sortis_core.stock import Lot as CoreLot
-from sortis_core.vocabulary.states import PurchaseState
+from sortis_core.vocabulary.states import CodeKind, PurchaseState
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
@@ -98,14 +99,17 @@ def incoming_lots(also: Set[str] = frozenset()) -> tuple[CoreLot, ...]:
 
 
 def expected_on(purchase: Purchase) -> date:
-    """When a purchase should be here."""
-    planned = purchase.planned_at.date() + timedelta(days=purchase.offer.days)
-    return purchase.due_on or planned
+    """When a purchase should be here; what nobody ordered yet, as if it were ordered today."""
+    if purchase.due_on:
+        return purchase.due_on
+    unsent = purchase.state == PurchaseState.PLANNED
+    began = date.today() if unsent else purchase.planned_at.date()
+    return began + timedelta(days=purchase.offer.days)
 
 
 def lot_code(lot: Lot) -> str:
     """What the label of a lot says, and what a scan of it reads."""
-    return f"LOT-{lot.pk}"
+    return numbered_code(CodeKind.LOT, lot.pk)
 
 
 def move(

@@ -484,6 +484,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/badges.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Badges
+         * @description A printable sheet of badges, one of everybody who works here.
+         */
+        get: operations["sortis_server_people_manage_api_badges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/invitations": {
         parameters: {
             query?: never;
@@ -5504,7 +5524,7 @@ export interface components {
          * @description What a scanned code stands for.
          * @enum {string}
          */
-        CodeKind: "unit" | "lot" | "place" | "word";
+        CodeKind: "unit" | "lot" | "place" | "word" | "person";
         /**
          * CodeView
          * @description A code that is known here.
@@ -5519,6 +5539,11 @@ export interface components {
              */
             batch: string;
             stage?: components["schemas"]["Stage"] | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * Stage
@@ -9841,7 +9866,7 @@ export interface components {
          * @description What a scan at the count means.
          * @enum {string}
          */
-        CountVerdict: "seen" | "again" | "confirmed" | "swapped" | "elsewhere" | "surplus";
+        CountVerdict: "seen" | "again" | "confirmed" | "swapped" | "elsewhere" | "surplus" | "no_unit";
         /**
          * CountView
          * @description Expected against seen.
@@ -10742,7 +10767,7 @@ export interface components {
         };
         /**
          * Coming
-         * @description Parts on their way.
+         * @description Parts that are bought and not here.
          */
         Coming: {
             /**
@@ -10750,6 +10775,7 @@ export interface components {
              * Format: date
              */
             due: string;
+            state: components["schemas"]["PurchaseState"];
             /** Label */
             label: string;
             /** Count */
@@ -13533,6 +13559,87 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PeopleView"];
                 };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_people_manage_api_badges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request is no JSON, or lacks what every request has */
             400: {

@@ -1,16 +1,17 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { FileDown, FileUp } from 'lucide-react'
-import { useRef, useState } from 'react'
-import { useNavigate, useParams } from 'react-router'
+import { useEffect, useRef, useState } from 'react'
+import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
+import { addressWith } from '../frame/filter'
 import { useKeys } from '../frame/keys'
 import { count } from '../frame/words'
 import { unitsQuery } from '../inspect/units'
 import { useBatch } from '../frame/Frame'
 import { Count } from './Count'
 import { Manifest } from './Manifest'
-import { Stage } from '../api/vocabulary'
+import { ImportState, Stage } from '../api/vocabulary'
 
 const EXAMPLE = `Serial no;Brand;Model name;Remarks
 HB700114;Ombrel;Folio 15;dent at the left corner
@@ -26,10 +27,40 @@ export function Arrive() {
   const announced = useQuery(unitsQuery(batch, Stage.ARRIVE))
   const counted = useBatch(batch)
   const aside = useQuery({ queryKey: ['aside', batch], queryFn: () => ask(api.GET('/api/batches/{slug}/manifests', { params: { path: { slug: batch } } })) })
-  const [looked, setLooked] = useState<Schemas['ImportView'] | null>(null)
+  const [search, setSearch] = useSearchParams()
+  const [read, setRead] = useState<Schemas['ImportView'] | null>(null)
+  /** The list that is looked at stands in the address: it is there again after a reload, and Back leaves it. */
+  const number = Number(search.get('list') ?? 0)
+  const looked = read?.number === number ? read : null
   const [said, setSaid] = useState('')
   const [error, setError] = useState<unknown>(null)
   const chooser = useRef<HTMLInputElement>(null)
+
+  const setLooked = (list: Schemas['ImportView'] | null): void => {
+    setRead(list)
+    if ((list?.number ?? 0) === number) return
+    const address = addressWith('list', list ? String(list.number) : '')
+    address.delete('rows')
+    setSearch(address)
+  }
+  useEffect(() => {
+    if (!number || looked) return
+    let over = false
+    ask(api.GET('/api/batches/{slug}/manifests/{number}', { params: { path: { slug: batch, number } } })).then(
+      (list) => {
+        if (over) return
+        setRead(list)
+        // It was taken in meanwhile: there is nothing to look at.
+        if (list.state === ImportState.TAKEN) setSearch(addressWith('list', ''), { replace: true })
+      },
+      (refusal) => {
+        if (over) return
+        setError(refusal)
+        setSearch(addressWith('list', ''), { replace: true })
+      },
+    )
+    return () => { over = true }
+  }, [batch, number, looked, setSearch])
 
   const look = async (file: File | undefined): Promise<void> => {
     if (!file) return
@@ -90,7 +121,7 @@ export function Arrive() {
             {(aside.data ?? []).map((list) => (
               <p key={list.number} className="mt-3 border-l-4 border-accent bg-base-100 px-4 py-3">{count(list.total, 'row')} of {list.name} {list.total === 1 ? 'is' : 'are'} set aside. <button type="button" className="underline" onClick={() => setLooked(list)}>Mend {list.total === 1 ? 'it' : 'them'}</button></p>
             ))}
-            <p className="mt-4"><a className="quiet inline-flex gap-1 items-center hover:underline" href={`/api/batches/${batch}/units.csv`}><FileDown size={16} aria-hidden="true" /> the whole batch as CSV</a> <a className="quiet hover:underline ml-3" href={`/api/batches/${batch}/batch.json`}>as a file</a></p>
+            <p className="mt-4 flex gap-x-4 items-center"><FileDown size={16} aria-hidden="true" className="quiet -mr-3" /><a className="quiet hover:underline" href={`/api/batches/${batch}/units.csv`}>the whole batch as CSV</a><a className="quiet hover:underline" href={`/api/batches/${batch}/batch.json`}>as a file</a></p>
           </section>
           <Count batch={batch} waiting={waiting} ready={Boolean(announced.data)} />
         </div>

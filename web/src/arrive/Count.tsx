@@ -94,7 +94,8 @@ export function Count({ batch, waiting, ready }: Props) {
         {view && view.expected > 0 && <p><b className="text-2xl">{figure(view.seen)}</b> of {figure(view.expected)} seen{open.length > 0 && <b className="fitink"> · {open.length} do not match</b>}</p>}
       </div>
       {view && view.expected > 0 && <progress className="progress w-full h-2 mb-2" value={view.seen} max={view.expected} aria-label="Units seen of those expected" />}
-      {ready && waiting.length === 0 && <p className="my-2">Every announced unit is counted in. <button type="button" className="underline" onClick={() => navigate(`/${batch}/inspect`)}>Go on to Inspect</button> <kbd>I</kbd></p>}
+      {ready && view?.expected === 0 && <p className="my-2">Nothing is announced yet. What is scanned is noted as surplus, and can be taken in by its model.</p>}
+      {ready && waiting.length === 0 && view && view.expected > 0 && <p className="my-2">Every announced unit is counted in. <button type="button" className="underline" onClick={() => navigate(`/${batch}/inspect`)}>Go on to Inspect</button> <kbd>I</kbd></p>}
       <form className="flex gap-3 my-2" onSubmit={(event) => { event.preventDefault(); if (code.trim()) scan(code.trim()); setCode('') }}>
         <label className="input input-bordered h-11 grow bg-base-100 flex items-center">
           <input ref={field} className="grow font-mono text-lg" data-codes="" placeholder="Scan a label or a serial number" aria-label="Scan a label or a serial number" value={code} onChange={(event) => setCode(event.target.value)} onKeyDown={(event) => { if (event.key === 'Escape') event.currentTarget.blur() }} />

@@ -127,7 +127,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
                     <label className="block"><span className="block truncate max-w-44">{header}</span>
                       <select className={`select select-sm bg-base-100 w-full ${field ? 'font-bold text-base-content' : ''}`} value={field} disabled={working} onChange={(event) => map(column, event.target.value)}>
                         <option value="">not used</option>
-                        {view.fields.map((one) => <option key={one} value={one}>{one}</option>)}
+                        {view.fields.map((one) => <option key={one} value={one}>{labelOf('Field', one)}</option>)}
                       </select>
                     </label>
                   </th>

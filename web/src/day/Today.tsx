@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
-import { Doing, FirstStep, Stage } from '../api/vocabulary'
-import { explained, headingOf } from '../frame/vocabulary'
+import { Doing, FirstStep, PurchaseState, Stage } from '../api/vocabulary'
+import { explained, headingOf, labelOf } from '../frame/vocabulary'
 import { count, day } from '../frame/words'
 
 export const todayQuery = { queryKey: ['today'], queryFn: () => ask(api.GET('/api/today')) }
@@ -85,10 +85,10 @@ export function Today() {
       </section>
       {now.coming.length > 0 && (
         <section>
-          <h2 className="border-b border-base-content pb-1">Parts on their way</h2>
+          <h2 className="border-b border-base-content pb-1">Parts that are bought</h2>
           <ul>
             {now.coming.map((one) => (
-              <li key={`${one.due} ${one.label} ${one.count}`} className="rule-b py-2 flex gap-4"><span className={`w-24 ${one.late ? 'fitink font-bold' : ''}`}>{day(one.due)}</span><span>{one.count} × {one.label}{one.waiting > 0 && <span className="block quiet text-note">{count(one.waiting, 'order')} {one.waiting === 1 ? 'waits' : 'wait'} for it</span>}</span></li>
+              <li key={`${one.due} ${one.label} ${one.count}`} className="rule-b py-2 flex gap-4"><span className={`w-24 ${one.late ? 'fitink font-bold' : ''}`}>{day(one.due)}</span><span>{one.count} × {one.label}{one.state !== PurchaseState.ORDERED && <span className="block fitink text-note">{labelOf('PurchaseState', one.state)}; then about that day</span>}{one.waiting > 0 && <span className="block quiet text-note">{count(one.waiting, 'order')} {one.waiting === 1 ? 'waits' : 'wait'} for it</span>}</span></li>
             ))}
           </ul>
         </section>

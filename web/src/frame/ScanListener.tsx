@@ -4,7 +4,7 @@ import { useNavigate } from 'react-router'
 import { api, ask, problemOf } from '../api/client'
 import { CodeKind } from '../api/vocabulary'
 import { placeOf } from './Stages'
-import { GAP_MS, type Key, isEntry, isScan, mayBeCode, readings } from './scan'
+import { GAP_MS, type Key, isEntry, isScan, mayBegin, readings } from './scan'
 
 /** Takes a code, by all its readings; false where it is none of the screen's. */
 type Taker = (codes: string[]) => boolean | Promise<boolean>
@@ -63,7 +63,8 @@ export function useCode(): (codes: string[]) => Promise<string> {
           navigate(`/stock?filter=${encodeURIComponent(found.code)}`)
           return ''
         case CodeKind.WORD:
-          return `${found.code} is a word of the bench line. Open a unit at Inspect, then scan it.`
+        case CodeKind.PERSON:
+          return found.words
       }
     } catch (error) {
       return problemOf(error).detail
@@ -80,6 +81,9 @@ const textField = (target: EventTarget | null): Field | null =>
   target instanceof HTMLTextAreaElement || (target instanceof HTMLInputElement && !['button', 'submit', 'checkbox', 'radio', 'range', 'file'].includes(target.type)) ? target : null
 /** A field for words, in which an unknown code may stay; a figure or a date is never one. */
 const takesWords = (field: Field): boolean => field instanceof HTMLTextAreaElement || ['text', 'search'].includes(field.type)
+/** Nobody writes letters into a field for figures. */
+const takesFigures = (field: Field): boolean => ['number', 'date', 'time'].includes(field.type)
+const NO_FIGURE = /[^\d.,eE+\-/: ]/
 /** A place of the strip, whose keys act; the screen keeps what it held. */
 const isPlace = (field: Field): boolean => field.dataset.place !== undefined
 /** Keys of a place that act beyond the strip. */
@@ -173,7 +177,12 @@ export function ScanListener() {
     }
     const scanned = (): boolean => {
       const field = textField(strokes[0]?.target ?? null)
-      if (!isScan(strokes)) return false
+      const first = strokes[0]
+      // A list goes to the choice whose first letters are typed, however quickly.
+      const outside =
+        (first?.held === true && !(first.target instanceof HTMLSelectElement) && !field) ||
+        (field !== null && takesFigures(field) && strokes.some(({ key }) => NO_FIGURE.test(key)))
+      if (!isScan(strokes, outside)) return false
       // Entries typed place after place, however fast, stay where they were typed.
       const parts = new Map<EventTarget | null, string>()
       for (const { event, target } of strokes) parts.set(target, (parts.get(target) ?? '') + event.key)
@@ -193,23 +202,24 @@ export function ScanListener() {
     const pressed = (event: KeyboardEvent): void => {
       if (replayed.has(event) || event.isComposing) return
       const late = strokes.length > 0 && event.timeStamp - (strokes[strokes.length - 1] as Stroke).at > GAP_MS
+      const end = (): void => { if (scanned()) finish(); else release() }
       if (event.key === 'Enter' || event.key === 'Tab') {
-        if (strokes.length && !late && scanned()) {
+        if (!late && scanned()) {
           event.preventDefault()
           event.stopImmediatePropagation()
-          finish()
-        } else release()
+        }
+        end()
         return
       }
       if (event.key === 'Shift' || event.key === 'AltGraph' || event.key === 'CapsLock') return
       const commanded = (event.ctrlKey || event.metaKey || event.altKey) && !event.getModifierState('AltGraph')
-      if (!mayBeCode(event.key, event.code) || commanded || event.repeat) {
-        release()
+      const within = strokes.length > 0 && !late && event.key === ' '
+      if (!(mayBegin(event.key) || within) || commanded || event.repeat) {
+        end()
         return
       }
       const led = document.activeElement
-      if (late && scanned()) finish()
-      else if (late) release()
+      if (late) end()
       // What was held back until now may have led elsewhere; this key goes there, too.
       const target = document.activeElement === led ? event.target : document.activeElement
       const last = letGo?.strokes.at(-1)

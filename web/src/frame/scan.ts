@@ -8,9 +8,12 @@
 export const GAP_MS = 85
 /** Faster than any hand. */
 const FAST_MS = 35
+/** On average no hand writes words faster, and no scanner is slower. */
+const QUICK_MS = 62
 /** A code of fewer letters is not told from typing. */
 const LEAST = 5
 const LEAST_FAST = 4
+const LEAST_WORDS = 8
 /** Stands before every word of the printed sheet of entry codes. */
 export const WORD_MARK = '~'
 
@@ -23,8 +26,12 @@ export interface Key {
   at: number
 }
 
-/** Whether keys pressed so are a scan. */
-export function isScan(keys: readonly Key[]): boolean {
+/**
+ * Whether keys pressed so are a scan.
+ *
+ * @param outside where nobody writes: there a person presses one key, or two, and never rolls over four.
+ */
+export function isScan(keys: readonly Key[], outside = false): boolean {
   const first = keys[0]
   const last = keys[keys.length - 1]
   if (!first || !last || keys.length < 2) return false
@@ -32,9 +39,13 @@ export function isScan(keys: readonly Key[]): boolean {
   if (Math.max(...gaps) > GAP_MS) return false
   const even = (last.at - first.at) / gaps.length
   if (first.key === WORD_MARK) return true
+  if (outside) return keys.length >= LEAST_FAST
   const figure = readings(keys).some((text) => /\d/.test(text))
   if (even <= FAST_MS) return keys.length >= (figure ? LEAST_FAST : LEAST + 1)
-  return figure && keys.length >= LEAST
+  // Where words are written, figures with a blank or a comma between them are typed as well.
+  const apart = keys.some(({ key }) => /[\s=;,+?]/.test(key))
+  if (figure && !apart) return keys.length >= LEAST
+  return even <= QUICK_MS && keys.length >= (figure ? LEAST : LEAST_WORDS)
 }
 
 const SHIFTED: Record<string, string> = { Minus: '_', Equal: '+', Slash: '?', Backquote: '~', Semicolon: ':', Quote: '"', Comma: '<', Period: '>' }
@@ -57,10 +68,14 @@ export function readings(keys: readonly Key[]): string[] {
   return written === meant ? [written] : [written, meant]
 }
 
-/** Whether a key may be part of a code: on another keyboard a figure may be written as any mark. */
-export const mayBeCode = (key: string, code: string): boolean => key.length === 1 && (/^(?:Key|Digit|Numpad\d)/.test(code) || !/[\s=;,+?]/.test(key))
+/** Whether a code may begin with a key: with any that writes something. Within it a blank may stand, too. */
+export const mayBegin = (key: string): boolean => key.length === 1 && key !== ' '
 
 /** What somebody types into a place of the strip, however fast; long bare numbers are no entry. */
 const ENTRY = /^(?:[nseh]?\d{1,5}(?:[.,]\d+)?(?:\/\d+(?:[.,]\d+)?)?(?:wh|mah|gb?|tb?|c|v|%)?|[a-z?!+-]{1,5})$/i
 
-export const isEntry = (text: string): boolean => ENTRY.test(text)
+/** Several words are one where the first is a size or a letter; a place of the store begins with a word. */
+export const isEntry = (text: string): boolean => {
+  const words = text.split(' ')
+  return words.every((word) => ENTRY.test(word)) && (words.length === 1 || /\d|^.$/.test(words[0] ?? ''))
+}

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { api, ask, problemOf } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { useSession } from '../frame/session'
@@ -20,6 +20,7 @@ export function SignIn() {
   const [password, setPassword] = useState('')
   const [number, setNumber] = useState('')
   const [second, setSecond] = useState(false)
+  const secret = useRef<HTMLInputElement>(null)
   const send = async (): Promise<void> => {
     try {
       if (!session.data) await session.refetch()
@@ -32,15 +33,22 @@ export function SignIn() {
   }
   return (
     <Entry title="Sortis">
-      <form onSubmit={(event) => { event.preventDefault(); void send() }}>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault()
+          // A badge that is scanned ends with Enter: the password comes next.
+          if (password) void send()
+          else secret.current?.focus()
+        }}
+      >
         <p className="quiet mb-4">From a pallet of unknown machines to units that can be sold.</p>
         <label className="block mb-3">
-          Name
+          Name, or scan your badge
           <input className="input input-bordered w-full h-11" autoFocus autoComplete="username" value={username} onChange={(event) => setUsername(event.target.value)} />
         </label>
         <label className="block mb-5">
           Password
-          <input type="password" className="input input-bordered w-full h-11" autoComplete="current-password" value={password} onChange={(event) => setPassword(event.target.value)} />
+          <input ref={secret} type="password" className="input input-bordered w-full h-11" autoComplete="current-password" value={password} onChange={(event) => setPassword(event.target.value)} />
         </label>
         {second && (
           <label className="block mb-5">

@@ -53,7 +53,7 @@ export function NewSheet({ name, near, tag, onMade, onLeave }: Props) {
         <select name="near" defaultValue={tag ? READ_OUT : near} className="select select-bordered h-11 w-64 flex">
           {tag && <option value={READ_OUT}>what {tag} says of itself</option>}
           <option value="">nothing here: an empty sheet</option>
-          {sheets.data.map((use) => <option key={use.sheet.key} value={use.sheet.key}>{use.sheet.maker} {use.sheet.model}</option>)}
+          {sheets.data.filter((use) => use.sheet.written).map((use) => <option key={use.sheet.key} value={use.sheet.key}>{use.sheet.maker} {use.sheet.model}</option>)}
         </select>
       </label>
       <button type="submit" className="btn btn-primary btn-bench">Begin the sheet</button>

@@ -41,7 +41,10 @@ export function People() {
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_22rem] gap-10 max-lg:grid-cols-1">
       <section>
-        <h1 className="mb-2">People</h1>
+        <div className="flex items-baseline gap-6 mb-2">
+          <h1>People</h1>
+          <a className="underline" href="/api/people/badges.pdf" target="_blank" rel="noreferrer">Badges to print</a>
+        </div>
         <ProblemNote error={error} />
         <ul>
           {view.people.map((one) => (

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
+import { flushSync } from 'react-dom'
 import { memo, useCallback, useMemo, useRef, useState } from 'react'
 import { type Schemas, api, ask, lostOf } from '../api/client'
 import { Grade, Money } from '../api/vocabulary'
@@ -150,6 +151,7 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
       return mine.length ? [{ standard: standard.key, started_from: standard.version, cells: mine.map(([key, cents]) => ({ sheet: cellOf(key).sheet, grade: cellOf(key).grade, price_cents: cents })) }] : []
     })
   const save = async (): Promise<void> => {
+    if (!changes.size) return
     try {
       const before: Changes = new Map([...changes.keys()].map((key) => [key, prices.get(key) ?? null]))
       const kept = await ask(api.PUT('/api/furnish/prices', { body: { changes: byStandard(changes), words: `${count(changes.size, 'price')} changed` } }))
@@ -167,6 +169,16 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
       setError(refusal)
     }
   }
+  const newest = useRef(save)
+  newest.current = save
+  /** Also what is being typed into a cell; what reads as no price is gone to, and nothing is kept. */
+  const keepAll = (): void => {
+    const cell = document.activeElement
+    flushSync(() => { if (cell instanceof HTMLInputElement) cell.blur() })
+    const wrong = box.current?.querySelector<HTMLElement>('[aria-invalid=true]')
+    if (wrong) wrong.focus()
+    else void newest.current()
+  }
   const inHand = hand.size ? cellOf([...hand].at(-1) ?? '') : null
   const standard = view.standards.find((one) => one.standard.key === inHand?.standard)?.standard
   const looked = inHand && standard && { sheet: inHand.sheet, standard, model: view.models.find(([key]) => key === inHand.sheet)?.[1] ?? inHand.sheet }
@@ -183,7 +195,7 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
     // biome-ignore lint/a11y/noStaticElementInteractions: keys of the whole grid; each has a button beside it
     <div className="grid grid-cols-[minmax(0,1fr)_20rem] gap-8 max-xl:grid-cols-1" onKeyDown={(event) => {
       if (!event.ctrlKey && !event.metaKey) return
-      if (event.key === 'Enter' && changes.size) { event.preventDefault(); void save() }
+      if (event.key === 'Enter') { event.preventDefault(); keepAll() }
       if (event.key === 'd' && hand.size > 1) { event.preventDefault(); fillDown() }
     }}>
       <section className="min-w-0">

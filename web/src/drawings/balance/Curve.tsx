@@ -1,5 +1,5 @@
 import type { Schemas } from '../../api/client'
-import { roundMoney, signed } from '../../frame/words'
+import { roundMoney } from '../../frame/words'
 
 const WIDTH = 284
 const HEIGHT = 78
@@ -7,6 +7,12 @@ const LEFT = 4
 const BOTTOM = 64
 const TOP = 10
 const LEAST_SHARE = 0.1
+
+/** From where to where figures go, or the one they all are. */
+const ends = (values: number[], words: (value: number) => string): string => {
+  const [low, high] = [words(Math.min(...values)), words(Math.max(...values))]
+  return low === high ? low : `${low} to ${high}`
+}
 
 interface Props {
   points: Schemas['CurvePoint'][]
@@ -58,8 +64,8 @@ export function Curve({ points, anew, money, currency, onPick }: Props) {
         <text x={WIDTH - LEFT} y={HEIGHT - 1} fontSize="11" textAnchor="end" fill="var(--quiet)">{roundMoney(most, currency)}</text>
       </svg>
       <figcaption className="text-xs quiet flex justify-between">
-        <span>{anew ? 'drawing it anew…' : <>▬ {ready[0]} to {ready.at(-1)} units ready</>}</span>
-        <span className="doneink">╌ leaves {signed((leaves.at(-1) ?? 0) - (leaves[0] ?? 0), currency)}</span>
+        <span>{anew ? 'drawing it anew…' : <>▬ {ends(ready, String)} ready</>}</span>
+        <span className="doneink">╌ leaves {ends(leaves, (cents) => roundMoney(cents, currency))}</span>
       </figcaption>
     </figure>
   )

@@ -7,6 +7,8 @@ from django.db.migrations.executor import MigrationExecutor
 from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
+from sortis_server.background.alive import alive
+
 MOST_WAITING = timedelta(minutes=10)
 """A task that waits longer has no worker."""
 AHEAD = timedelta(minutes=5)
@@ -65,7 +67,13 @@ class Command(BaseCommand):
                 f"A task waits for {minutes} minutes. No worker takes it: look into worker.log."
             )
         count = DBTaskResult.objects.filter(status__in=("READY", "RUNNING")).count()
-        return True, f"Tasks that wait or are being done: {count}."
+        workers = alive().count()
+        if not workers:
+            return False, (
+                f"No worker lives; tasks that wait: {count}. Start ./sortis work, or ./sortis "
+                "serve without SORTIS_WORKERS=0."
+            )
+        return True, f"Workers that live: {workers}; tasks that wait or are being done: {count}."
 
     def _clock(self) -> tuple[bool, str]:
         ahead = timezone.now() + AHEAD

@@ -1,7 +1,10 @@
+import contextlib
 from threading import Event
 
+from django.db import DatabaseError
 from django_tasks_db.management.commands import db_worker
 
+from sortis_server.background.alive import keep_telling, tell_over
 from sortis_server.background.left import take_up_again
 from sortis_server.background.terms import keep_forgetting
 
@@ -10,10 +13,13 @@ class Command(db_worker.Command):
     help = "Do what waits for a worker; first what one of the same name left behind."
 
     def handle(self, *, worker_id: str, **options: object) -> None:
-        take_up_again(worker_id)
         over = Event()
+        keep_telling(worker_id, over)
+        take_up_again(worker_id)
         keep_forgetting(over)
         try:
             super().handle(worker_id=worker_id, **options)
         finally:
             over.set()
+            with contextlib.suppress(DatabaseError):
+                tell_over(worker_id)

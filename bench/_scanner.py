@@ -1,0 +1,56 @@
+"""A scanner at the built application: real key presses at its rhythm, however busy it is here."""
+
+import time
+
+from playwright.sync_api import Page
+
+RHYTHMS = {"wired": (3,), "wireless": (48, 60, 25, 55, 40)}
+"""Milliseconds between keys, over and over."""
+PLACE_KEYS = {
+    "-": ("Minus", False),
+    "/": ("Slash", False),
+    "~": ("Backquote", True),
+    " ": ("Space", False),
+    ".": ("Period", False),
+    ":": ("Semicolon", True),
+    "_": ("Minus", True),
+}
+NAMED = {"Enter": ("\r", 13), "Tab": ("", 9)}
+
+Keys = list[tuple[str, str, bool]]
+"""(What a key writes, its place on the keyboard, with the shift key)."""
+
+
+def keys_of(code: str, end: str = "") -> Keys:
+    """The keys of a code, and of its end where the scanner sends one."""
+    found: Keys = []
+    for letter in code:
+        if letter.isdigit():
+            found.append((letter, f"Digit{letter}", False))
+        elif letter.isalpha():
+            found.append((letter, f"Key{letter.upper()}", letter.isupper()))
+        else:
+            found.append((letter, *PLACE_KEYS[letter]))
+    return [*found, (end, end, False)] if end else found
+
+
+def send(page: Page, keys: Keys, gaps: tuple[int, ...]) -> None:
+    """Press keys with times of their own."""
+    line = page.context.new_cdp_session(page)
+    at = time.time()
+    for number, (key, code, shift) in enumerate(keys):
+        text, virtual = NAMED.get(key, (key, ord(key[0].upper())))
+        line.send(
+            "Input.dispatchKeyEvent",
+            {
+                "type": "keyDown",
+                "key": key,
+                "code": code,
+                "text": text,
+                "modifiers": 8 if shift else 0,
+                "windowsVirtualKeyCode": virtual,
+                "timestamp": at,
+            },
+        )
+        at += gaps[number % len(gaps)] / 1000
+    line.detach()
