@@ -132,7 +132,7 @@ class Logging(BrowserCase):
         page = self.open(one)
         page.keyboard.press(";")
         line = page.get_by_role("textbox", name="Bench line")
-        page.keyboard.type("t flash / m 8 99")
+        page.keyboard.type("t flash / m 8 99", delay=95)
         expect(page.get_by_text("no module has 99 GB")).to_be_visible()
         page.keyboard.press("Enter")
         expect(line).to_have_value("t flash / m 8 99")
@@ -150,7 +150,7 @@ class Logging(BrowserCase):
         for word in ("~t", "~flash", "~/", "~m", "~8", "~8"):
             self.scan(page, word)
         expect(line).to_have_value("~t ~flash ~/ ~m ~8 ~8 ")
-        page.keyboard.type("/ s n256 - / b 43/46 / g b / ok / keep")
+        page.keyboard.type("/ s n256 - / b 43/46 / g b / ok / keep", delay=95)
         page.keyboard.press("Enter")
         self.open(two, page)
         found = self.kept(one)

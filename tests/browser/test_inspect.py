@@ -165,7 +165,9 @@ class AtTheStrip(BrowserCase):
     def test_nothing_is_lost_when_the_network_drops(self):
         one, two = self.announce("stilt", "stilt")
         page = self.open(one)
-        page.wait_for_timeout(600)  # the next unit is fetched ahead
+        # The next unit is fetched ahead.
+        read = "performance.getEntriesByType('resource').map((one) => one.name)"
+        page.wait_for_function(f"(tag) => {read}.some((name) => name.includes(tag))", arg=two.tag)
         page.context.set_offline(True)
         page.keyboard.type("16")
         expect(page.get_by_text("not connected, kept on this device")).to_be_visible()

@@ -82,6 +82,28 @@ class KeptHere(BrowserCase):
         page.goto(self.live_server_url + "/")
         expect(page.get_by_label("Name")).to_have_value("")
 
+    def test_a_list_that_is_looked_at_is_there_after_a_reload_and_back_leaves_it(self):
+        page = self.page(self.at("arrive"))
+        rows = b"serial,maker,model,remark\nK1,Quarrin,Stilt Q2,dent\n"
+        chosen = {"name": "list.csv", "mimeType": "text/csv", "buffer": rows}
+        page.get_by_label("Manifest file").set_input_files(chosen)
+        heading = page.get_by_role("heading", name="list.csv")
+        remark = page.get_by_role("combobox", name="remark")
+        expect(heading).to_be_visible()
+        expect(remark).to_have_value("notes")
+        with page.expect_response(lambda answer: answer.request.method == "PUT"):
+            remark.select_option("")
+        page.reload()
+        expect(heading).to_be_visible()
+        expect(remark).to_have_value("")
+        page.go_back()
+        expect(page.get_by_role("heading", name="Take a manifest in")).to_be_visible()
+        page.go_forward()
+        expect(heading).to_be_visible()
+        page.keyboard.press("t")
+        expect(page.get_by_text("1 unit taken in")).to_be_visible()
+        self.assertNotIn("list=", page.url)
+
     def test_what_cannot_be_read_anew_stays_with_all_that_was_typed(self):
         self.decided()
         (unit,) = self.announce("stilt")

@@ -19,6 +19,7 @@ describe('a scan', () => {
       for (const every of [95, 120, 180]) expect(isScan(keys(text, every)), text).toBe(false)
     for (const text of ['p', 'a', 'xx', '8 ', 'ok']) expect(isScan(keys(text, 10)), text).toBe(false)
     for (const text of ['see bin 9', '8 GB, new', 'scratched', 'received']) expect(isScan(keys(text, 70)), text).toBe(false)
+    for (const text of ['standoff torn out', 'Quay kiosk']) expect(isScan(keys(text, 2)), text).toBe(false)
     for (const text of ['over', 'm 8 8', 'lid ok']) expect(isScan(keys(text, 45)), text).toBe(text === 'm 8 8')
   })
   it('may have blanks and any mark in it, and no figure', () => {
@@ -64,7 +65,7 @@ describe('a key', () => {
 
 describe('what is typed into a place', () => {
   it('stays an entry at any speed, and no code is one', () => {
-    for (const entry of ['16', 'n256', 'n256 93%', 'p lit', '41.2/57', '3600/5000mah', '612c', '93%', 'lit', 'touch', '-', 'x']) expect(isEntry(entry), entry).toBe(true)
+    for (const entry of ['16', 'n256', 'n256 93%', 'p lit', '41.2/57', '3600/5000mah', '612c', '93%', 'lit', 'touch', '-', 'x', '=']) expect(isEntry(entry), entry).toBe(true)
     for (const code of ['TW-0412', 'KS6708072', 'LOT-12', '8459245', '5CG/81', 'bin 12', 'bin C-09']) expect(isEntry(code), code).toBe(false)
   })
 })

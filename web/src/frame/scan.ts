@@ -41,10 +41,13 @@ export function isScan(keys: readonly Key[], outside = false): boolean {
   if (first.key === WORD_MARK) return true
   if (outside) return keys.length >= LEAST_FAST
   const figure = readings(keys).some((text) => /\d/.test(text))
+  // Where words are written, figures with a blank or a comma between them are typed as well; and a
+  // few words without either are what some program writes out for a person.
+  const written = keys.map(({ key }) => key).join('')
+  const apart = /[\s=;,+?]/.test(written)
+  if (figure && !apart && even > FAST_MS) return keys.length >= LEAST
+  if (!figure && / /.test(written) && !/[:;=<>{}|\\/]/.test(written)) return false
   if (even <= FAST_MS) return keys.length >= (figure ? LEAST_FAST : LEAST + 1)
-  // Where words are written, figures with a blank or a comma between them are typed as well.
-  const apart = keys.some(({ key }) => /[\s=;,+?]/.test(key))
-  if (figure && !apart) return keys.length >= LEAST
   return even <= QUICK_MS && keys.length >= (figure ? LEAST : LEAST_WORDS)
 }
 
@@ -72,7 +75,7 @@ export function readings(keys: readonly Key[]): string[] {
 export const mayBegin = (key: string): boolean => key.length === 1 && key !== ' '
 
 /** What somebody types into a place of the strip, however fast; long bare numbers are no entry. */
-const ENTRY = /^(?:[nseh]?\d{1,5}(?:[.,]\d+)?(?:\/\d+(?:[.,]\d+)?)?(?:wh|mah|gb?|tb?|c|v|%)?|[a-z?!+-]{1,5})$/i
+const ENTRY = /^(?:[nseh]?\d{1,5}(?:[.,]\d+)?(?:\/\d+(?:[.,]\d+)?)?(?:wh|mah|gb?|tb?|c|v|%)?|[a-z?!+=-]{1,5})$/i
 
 /** Several words are one where the first is a size or a letter; a place of the store begins with a word. */
 export const isEntry = (text: string): boolean => {
