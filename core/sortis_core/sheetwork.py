@@ -167,7 +167,12 @@ def only_named(maker: str, model: str) -> ModelSheet:
 
 
 def from_nearest(near: ModelSheet, maker: str, model: str) -> ModelSheet:
-    """A sheet for an unknown model, begun from one that is like it; every figure is a guess."""
+    """A sheet for an unknown model, begun from one that is like it; every figure is a guess.
+
+    What only the other model is known to be built with, and which of its own parts mend it, is no
+    fact of this one: nobody is to be told of its processor, or sent for its keyboard.
+    """
+    key = sheet_key(maker, model)
     memory = near.memory.model_copy(
         update={
             "stated": near.memory.stated.model_copy(update={"source": FactSource.GUESS}),
@@ -176,7 +181,7 @@ def from_nearest(near: ModelSheet, maker: str, model: str) -> ModelSheet:
     )
     return near.model_copy(
         update={
-            "key": sheet_key(maker, model),
+            "key": key,
             "version": 1,
             "maker": maker,
             "model": model,
@@ -186,6 +191,24 @@ def from_nearest(near: ModelSheet, maker: str, model: str) -> ModelSheet:
             "drives": tuple(
                 drive.model_copy(update={"source": FactSource.GUESS}) for drive in near.drives
             ),
+            "packs": tuple(_packs_of_its_own(pack, key) for pack in near.packs),
+            "tests": tuple(test.model_copy(update={"repair": None}) for test in near.tests),
+            "boards": (),
+            "built_with": (),
+        }
+    )
+
+
+def _packs_of_its_own(pack: PackPlace, key: str) -> PackPlace:
+    """The place with packs of these sizes that no other model's part is taken for."""
+    return pack.model_copy(
+        update={
+            "variants": tuple(
+                size.model_copy(
+                    update={"family": f"{key[:50]}-{pack.key}-{number}", "needs_kinds": ()}
+                )
+                for number, size in enumerate(pack.variants, start=1)
+            )
         }
     )
 

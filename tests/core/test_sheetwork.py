@@ -4,6 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sortis_core.assess import assess
+from sortis_core.facts.configuration import configuration_words
 from sortis_core.intake.entry import read_entries
 from sortis_core.intake.readout import compare, read_bundle
 from sortis_core.policy import Policy
@@ -128,6 +129,13 @@ class NewSheets(unittest.TestCase):
         self.assertEqual(new.memory.stated.source, "guess")
         self.assertIsNone(new.memory.proven)
         self.assertEqual({d.source for d in new.drives}, {"guess"})
+        # No part of the other model is taken for one of this, and nothing it was built with.
+        self.assertTrue(FOLIO.built_with)
+        self.assertEqual((new.boards, new.built_with), ((), ()))
+        self.assertEqual({test.repair for test in new.tests}, {None})
+        families = {size.family for pack in new.packs for size in pack.variants}
+        self.assertFalse(families & {s.family for p in FOLIO.packs for s in p.variants})
+        self.assertEqual(configuration_words(new, folio()), ())
         self.assertEqual(sheet_faults(new.model_dump(mode="json")), ())
 
     def test_from_a_read_out_it_holds_what_was_seen(self):
