@@ -87,7 +87,9 @@ def plan_days(case: DayCase) -> DayPlan:
         waits=waits,
         proofs=(
             first.model_copy(update={"goal": "orders late or left out"}),
-            second.model_copy(update={"goal": "minutes of waiting, laying out tools and moves"}),
+            second.model_copy(
+                update={"goal": "minutes of waiting, longest day, laying out and moves"}
+            ),
         ),
         gap_percent=round(gap, 1),
     )
@@ -202,10 +204,12 @@ def _rest(built: _Model) -> cp_model.LinearExpr:
     placed_before = _placed_before(built)
     terms: list[cp_model.LinearExpr] = []
     laid: dict[tuple[str, str, int], cp_model.IntVar] = {}
+    # Until somebody is at a bench at all nothing waits that could be done: a week end is no delay.
+    first = min((stretch.free.start for stretch in built.stretches), default=0)
     for job in built.jobs:
         for stretch in built.of(job):
             goes = built.goes[job.tag, stretch.key]
-            cost = max(0, stretch.free.start - job.ready)
+            cost = max(0, stretch.free.start - max(job.ready, first))
             if job.tag in placed_before:
                 cost += OTHER_PERSON * (placed_before[job.tag][0] != stretch.technician.key)
                 cost += OTHER_STRETCH * (placed_before[job.tag][1] != stretch.free.start)
