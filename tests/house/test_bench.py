@@ -13,6 +13,7 @@ from bench._furnish import furnish
 from bench._harm import fault, harmed, readers
 from bench.plan import first_come_first_served, one_by_one, open_case
 from bench.report import Report, seconds
+from bench.scans import Place, turns
 from demo.generator import workshop_settings
 from house.place import PYTHON, paths
 from sortis_core.plan import make_plan
@@ -106,3 +107,14 @@ class Harmed(unittest.TestCase):
         lists = next(one for one in readers() if one.name == "lists")
         broken = lists._replace(read=lambda data: 1 / 0)
         self.assertIn("ZeroDivisionError", fault(broken, b"x"))
+
+
+class EveryScan(unittest.TestCase):
+    def test_each_kind_goes_into_each_focus_and_each_code_into_one(self):
+        wheres = [Place(f"/{number}", "", False) for number in range(5)]
+        codes = {"few": ["a", "b"], "many": [str(number) for number in range(12)]}
+        done = list(turns(wheres, codes))
+        for kind, all_ in codes.items():
+            self.assertEqual({place for place, of, _ in done if of == kind}, set(wheres))
+            self.assertEqual({code for _, of, code in done if of == kind}, set(all_))
+        self.assertEqual(len(done), 5 + 12)
