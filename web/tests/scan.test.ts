@@ -30,6 +30,7 @@ describe('a scan', () => {
     for (const code of ['PALA', 'HARBOUR', 'tide']) for (const every of [1, 45, 80]) expect(isScan(keys(code, every), true), code).toBe(true)
     for (const text of ['p', 'pa', 'pal']) expect(isScan(keys(text, 45), true), text).toBe(false)
     expect(isScan(keys('tide', 95), true)).toBe(false)
+    expect(isScan(keys('pppppp', 45), true)).toBe(false)
   })
   it('has no pause in it', () => {
     const broken = keys('TW-0412', 10).map((key, index) => (index > 3 ? { ...key, at: key.at + GAP_MS + 10 } : key))
@@ -65,7 +66,7 @@ describe('a key', () => {
 
 describe('what is typed into a place', () => {
   it('stays an entry at any speed, and no code is one', () => {
-    for (const entry of ['16', 'n256', 'n256 93%', 'p lit', '41.2/57', '3600/5000mah', '612c', '93%', 'lit', 'touch', '-', 'x', '=']) expect(isEntry(entry), entry).toBe(true)
-    for (const code of ['TW-0412', 'KS6708072', 'LOT-12', '8459245', '5CG/81', 'bin 12', 'bin C-09']) expect(isEntry(code), code).toBe(false)
+    for (const entry of ['16', 'n256', 'n256 93%', 'p lit', '41.2/57', '3600/5000mah', '612c', '93%', 'lit', 'touch', '-', 'x', '=', 'p,', '8=', ';']) expect(isEntry(entry), entry).toBe(true)
+    for (const code of ['TW-0412', 'KS6708072', 'LOT-12', '8459245', '5CG/81', 'bin 12', 'bin C-09', '=<DIN0001', 'WIFI:T:WPA;S:quay;;']) expect(isEntry(code), code).toBe(false)
   })
 })

@@ -39,7 +39,8 @@ export function isScan(keys: readonly Key[], outside = false): boolean {
   if (Math.max(...gaps) > GAP_MS) return false
   const even = (last.at - first.at) / gaps.length
   if (first.key === WORD_MARK) return true
-  if (outside) return keys.length >= LEAST_FAST
+  // One key pressed again and again is a hand in a hurry.
+  if (outside) return keys.length >= LEAST_FAST && keys.some(({ key }) => key !== first.key)
   const figure = readings(keys).some((text) => /\d/.test(text))
   // Where words are written, figures with a blank or a comma between them are typed as well; and a
   // few words without either are what some program writes out for a person.
@@ -75,10 +76,14 @@ export function readings(keys: readonly Key[]): string[] {
 export const mayBegin = (key: string): boolean => key.length === 1 && key !== ' '
 
 /** What somebody types into a place of the strip, however fast; long bare numbers are no entry. */
-const ENTRY = /^(?:[nseh]?\d{1,5}(?:[.,]\d+)?(?:\/\d+(?:[.,]\d+)?)?(?:wh|mah|gb?|tb?|c|v|%)?|[a-z?!+=-]{1,5})$/i
+const ENTRY = /^(?:[nseh]?\d{1,5}(?:[.,]\d+)?(?:\/\d+(?:[.,]\d+)?)?(?:wh|mah|gb?|tb?|c|v|%)?|[a-z?!+-]{1,5})$/i
 
-/** Several words are one where the first is a size or a letter; a place of the store begins with a word. */
+/**
+ * Several words are one where the first is a size or a letter; a place of the store begins with a word. Keys that
+ * act between them, which take over, say how, or open the line, are none of it.
+ */
 export const isEntry = (text: string): boolean => {
   const words = text.split(' ')
-  return words.every((word) => ENTRY.test(word)) && (words.length === 1 || /\d|^.$/.test(words[0] ?? ''))
+  const typed = words.flatMap((word) => word.split(/[=,;]/)).filter(Boolean)
+  return typed.every((word) => ENTRY.test(word)) && (words.length === 1 || /\d|^.$/.test(words[0] ?? ''))
 }
