@@ -13,11 +13,12 @@ import shutil
 import subprocess
 import tempfile
 import time
+from functools import partial
 from pathlib import Path
 
 from bench._machines import Machine, can_be_made, machines
-from bench.faults import WRITERS, found, tell
-from bench.hosts import AtWork, Host
+from bench.faults import WRITERS, found
+from bench.hosts import AtWork, Host, tell_each
 from bench.report import Report
 from house.database import SCHEMA
 from house.pair import WRITER, Client
@@ -174,7 +175,6 @@ def main() -> None:
             subprocess.run(filled, env=paths() | env, cwd=HOME, check=True)
             hosts = [Host(folder / machine.name, env, machine) for machine in (host_a, host_b)]
             people = AtWork(folder, hosts)
-            watching = people.watching
             for _ in range(ROUNDS):
                 for name, happens, again in (
                     ("loses its power", without_power, with_power),
@@ -182,10 +182,8 @@ def main() -> None:
                 ):
                     time.sleep(BETWEEN_SECONDS)
                     node = first_of(nodes)
-                    watching.longest = 0.0
-                    happens(node)
-                    watching.settle()
-                    slowest[name] = max(slowest.get(name, 0.0), watching.longest)
+                    took = people.without_answer(partial(happens, node))
+                    slowest[name] = max(slowest.get(name, 0.0), took)
                     again(node)
             people.over()
             host, _, at = first_of(nodes).at.partition(":")
@@ -195,9 +193,7 @@ def main() -> None:
             people.end()
         shutil.rmtree(folder, ignore_errors=True)
     report.shown("hosts, databases, times that one was lost", f"2, {len(NODES)}, {2 * ROUNDS}")
-    tell(report, people.writers, there)
-    for name, took in slowest.items():
-        report.shown(f"without an answer when the written one {name}, longest, s", f"{took:.1f}")
+    tell_each(report, people, there, slowest)
     report.end()
 
 

@@ -1,13 +1,6 @@
 """From a move of the hand on a dial to the painted plan, in the built application."""
 
-import subprocess
-
-from playwright.sync_api import sync_playwright
-
-from bench._page import signed_in
-from house.commands import running, wait_for
-from house.database import database, free_port
-from house.place import HOME, PYTHON
+from bench._page import served
 
 MOVES = 40
 REST_MS = 4000
@@ -41,19 +34,13 @@ def move(number: int) -> tuple[str, int]:
 
 def dial_milliseconds() -> list[float]:
     """Every move's time, money and hours in turn, over the demo's batch of 180 units."""
-    with database(throwaway=True) as env:
-        subprocess.run([PYTHON, "-m", "bench._decided"], env=env, cwd=HOME, check=True)
-        port = free_port()
-        address = f"http://127.0.0.1:{port}"
-        with running(env, port) as began, sync_playwright() as playwright:
-            wait_for(address, began)
-            page = signed_in(playwright, address)
-            page.goto(f"{address}/call-centre-closed/decide")
-            page.get_by_role("button", name="Plan the batch").click()
-            page.locator("[data-row]").first.wait_for(timeout=60_000)
+    with served("bench._decided") as (page, address, _):
+        page.goto(f"{address}/call-centre-closed/decide")
+        page.get_by_role("button", name="Plan the batch").click()
+        page.locator("[data-row]").first.wait_for(timeout=60_000)
+        page.wait_for_timeout(REST_MS)
+        took: list[float] = []
+        for number in range(MOVES):
+            took.append(page.evaluate(MOVE, list(move(number))))
             page.wait_for_timeout(REST_MS)
-            took: list[float] = []
-            for number in range(MOVES):
-                took.append(page.evaluate(MOVE, list(move(number))))
-                page.wait_for_timeout(REST_MS)
-            return took
+        return took

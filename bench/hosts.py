@@ -17,6 +17,8 @@ import tempfile
 import threading
 import time
 import urllib.request
+from collections import Counter
+from collections.abc import Callable
 from pathlib import Path
 
 from bench._database import link_to
@@ -177,6 +179,13 @@ class AtWork:
         for thread in (*self.writers, self.watching):
             thread.start()
 
+    def without_answer(self, happens: Callable[[], None]) -> float:
+        """How many seconds nothing was answered at the longest, around something that happens."""
+        self.watching.longest = 0.0
+        happens()
+        self.watching.settle()
+        return self.watching.longest
+
     def over(self) -> None:
         """What was begun is ended, and no more begun."""
         self._over.set()
@@ -187,6 +196,15 @@ class AtWork:
         """End the front, and whoever still writes."""
         self._over.set()
         end(self._front)
+
+
+def tell_each(
+    report: Report, people: AtWork, there: Counter[str], slowest: dict[str, float]
+) -> None:
+    """What became of all that was written, and how long nothing was answered in each case."""
+    tell(report, people.writers, there)
+    for name, took in slowest.items():
+        report.shown(f"without an answer when the written one {name}, longest, s", f"{took:.1f}")
 
 
 def until_running(env: dict[str, str]) -> None:
@@ -225,7 +243,8 @@ def main() -> None:
     folder = Path(tempfile.mkdtemp(prefix="sortis-hosts-"))
     began: list[Host] = []
     people: AtWork | None = None
-    ended: list[str] = []
+    ended: list[tuple[str, float]] = []
+    """How the plan ended, and when."""
     try:
         with contextlib.ExitStack() as stack:
             apart = can_be_made()
@@ -241,9 +260,11 @@ def main() -> None:
             began.append(work_a)
             people = AtWork(folder, hosts)
             over = threading.Event()
-            plan = threading.Thread(
-                target=lambda: ended.append(planned(people.port, "clearance-1", over)), daemon=True
-            )
+
+            def plan_it() -> None:
+                ended.append((planned(people.port, "clearance-1", over), time.monotonic()))
+
+            plan = threading.Thread(target=plan_it, daemon=True)
             plan.start()
             until_running(env)
             # It never comes back.
@@ -252,7 +273,6 @@ def main() -> None:
             began.append(Host(folder / NAMES[3], env, made[3], "work"))
             killed(hosts)
             plan.join(2 * READY_SECONDS)
-            took = time.monotonic() - lost
             people.over()
             over.set()
             plan.join(5)
@@ -267,8 +287,10 @@ def main() -> None:
     report.shown("kills of a host", str(KILLS + 1))
     tell(report, people.writers, there)
     report.at_most("longest time without an answer, s", people.watching.longest, 3)
-    report.shown(f"a plan of {PLAN_UNITS} units meanwhile", ended[0] if ended else "not ended")
-    report.shown("ended at the other worker, after s", f"{took:.0f}")
+    for how, at in ended:
+        report.shown(f"a plan of {PLAN_UNITS} units, at the other worker", how)
+        report.shown("ended after its worker was gone, s", f"{at - lost:.0f}")
+    report.at_least("plans that ended", len(ended), 1)
     report.end()
 
 

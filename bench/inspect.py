@@ -9,18 +9,13 @@ import gc
 import json
 import random
 import statistics
-import subprocess
 import time
 
-from playwright.sync_api import sync_playwright
-
-from bench._page import signed_in
+from bench._page import served
 from bench._workshop import LONG_LIST, LONG_LIST_SLUG
 from bench.report import Report
 from demo.generator import demo_sheets, demo_standards, make_unit, read
-from house.commands import running, wait_for
-from house.database import database, free_port
-from house.place import HOME, PYTHON
+from house.place import HOME
 from sortis_core.assess import Assessor
 from sortis_core.facts.completeness import required_parts
 from sortis_core.findings import Findings
@@ -281,25 +276,17 @@ def main() -> None:
     """Print every target."""
     report = Report()
     report.at_most("assessment of one of 20,000 units, median µs", assessment_microseconds(), 100)
-    with database(throwaway=True) as env:
-        subprocess.run([PYTHON, "-m", "bench._workshop"], env=env, cwd=HOME, check=True)
-        port = free_port()
-        address = f"http://127.0.0.1:{port}"
-        with running(env, port) as began, sync_playwright() as playwright:
-            wait_for(address, began)
-            page = signed_in(playwright, address)
-            counts = sorted(keystrokes(page, address))
-            report.at_most(
-                f"keystrokes a unit after the scan, median of {len(counts)}",
-                statistics.median(counts),
-                12,
-            )
-            report.shown(
-                "keystrokes a unit, nine in ten at most", str(counts[len(counts) * 9 // 10])
-            )
-            paints, rows = filter_paints_ms(page, address)
-            report.at_most(f"filter over {LONG_LIST:,} units, key to paint, median ms", paints, 50)
-            report.at_most(f"rows drawn of {LONG_LIST:,}", rows, 60)
+    with served("bench._workshop") as (page, address, _):
+        counts = sorted(keystrokes(page, address))
+        report.at_most(
+            f"keystrokes a unit after the scan, median of {len(counts)}",
+            statistics.median(counts),
+            12,
+        )
+        report.shown("keystrokes a unit, nine in ten at most", str(counts[len(counts) * 9 // 10]))
+        paints, rows = filter_paints_ms(page, address)
+        report.at_most(f"filter over {LONG_LIST:,} units, key to paint, median ms", paints, 50)
+        report.at_most(f"rows drawn of {LONG_LIST:,}", rows, 60)
     report.end()
 
 

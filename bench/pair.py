@@ -15,8 +15,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from bench._machines import Machine, can_be_made, machines
-from bench.faults import WRITERS, found, tell
-from bench.hosts import AtWork, Host
+from bench.faults import WRITERS, found
+from bench.hosts import AtWork, Host, tell_each
 from bench.report import Report
 from house.database import kept_secrets, socket_of
 from house.pair import own, seen
@@ -167,15 +167,12 @@ def main() -> None:
             second.follow_anew(first)
             hosts = [Host(folder / machine.name, env, machine) for machine in (host_a, host_b)]
             people = AtWork(folder, hosts)
-            watching = people.watching
             pair = Pair(first, second)
             for _ in range(ROUNDS):
                 for name, happens, again in rounds(pair):
                     time.sleep(BETWEEN_SECONDS)
-                    watching.longest = 0.0
-                    happens()
-                    watching.settle()
-                    slowest[name] = max(slowest.get(name, 0.0), watching.longest)
+                    took = people.without_answer(happens)
+                    slowest[name] = max(slowest.get(name, 0.0), took)
                     again()
             people.over()
             host, _, at = pair.written.at.partition(":")
@@ -185,9 +182,7 @@ def main() -> None:
             people.end()
         shutil.rmtree(folder, ignore_errors=True)
     report.shown("hosts, databases, times that the other was promoted", f"2, 2, {3 * ROUNDS}")
-    tell(report, people.writers, there)
-    for name, took in slowest.items():
-        report.shown(f"without an answer when the written one {name}, longest, s", f"{took:.1f}")
+    tell_each(report, people, there, slowest)
     report.end()
 
 

@@ -6,20 +6,16 @@ each code somewhere.
 """
 
 import itertools
-import subprocess
 from collections.abc import Iterator
 from typing import NamedTuple
 
 import MySQLdb
-from playwright.sync_api import Locator, Page, sync_playwright
+from playwright.sync_api import Locator, Page
 
 from bench._database import link_to
-from bench._page import signed_in
+from bench._page import served
 from bench._scanner import RHYTHMS, keys_of, send
 from bench.report import Report
-from house.commands import running, wait_for
-from house.database import database, free_port
-from house.place import HOME, PYTHON
 
 BATCH = "ferry-line-offices"
 COUNTED = "call-centre-closed"
@@ -73,7 +69,7 @@ class Place(NamedTuple):
     last: bool
 
 
-def tags_of(link: MySQLdb.Connection, slug: str, stage: str) -> str:
+def tag_of(link: MySQLdb.Connection, slug: str, stage: str) -> str:
     """A unit of a batch in a stage."""
     question = (
         "SELECT tag FROM arrive_unit JOIN arrive_batch ON arrive_batch.id = batch_id "
@@ -105,11 +101,11 @@ def sums(link: MySQLdb.Connection) -> dict[str, str]:
 
 def screens(link: MySQLdb.Connection) -> list[str]:
     """Addresses of every screen."""
-    fit, release = tags_of(link, BATCH, "fit"), tags_of(link, BATCH, "release")
+    fit, release = tag_of(link, BATCH, "fit"), tag_of(link, BATCH, "release")
     return [
         "/",
         f"/{COUNTED}/arrive",
-        f"/{BATCH}/inspect/{tags_of(link, BATCH, 'inspect')}",
+        f"/{BATCH}/inspect/{tag_of(link, BATCH, 'inspect')}",
         f"/{COUNTED}/decide",
         f"/{BATCH}/fit/{fit}",
         f"/{BATCH}/release/{release}",
@@ -225,21 +221,15 @@ def turns(wheres: list[Place], codes: dict[str, list[str]]) -> Iterator[tuple[Pl
 def main() -> None:
     """Print scans, and what happened besides the jump."""
     report = Report()
-    with database(throwaway=True) as env:
-        subprocess.run([PYTHON, "-m", "demo.load"], env=env, cwd=HOME, check=True)
-        port = free_port()
-        address = f"http://127.0.0.1:{port}"
-        with running(env, port) as began, sync_playwright() as playwright:
-            wait_for(address, began)
-            page = signed_in(playwright, address)
-            link = link_to(env)
-            codes = codes_for(link)
-            wheres = list(places(page, address, screens(link)))
-            ways = itertools.cycle(itertools.product(RHYTHMS, SETTLED_MS))
-            scanned = Scanned(page, address, link)
-            for place, kind, code in turns(wheres, codes):
-                scanned.scan(place, kind, code, *next(ways))
-            link.close()
+    with served("demo.load") as (page, address, env):
+        link = link_to(env)
+        codes = codes_for(link)
+        wheres = list(places(page, address, screens(link)))
+        ways = itertools.cycle(itertools.product(RHYTHMS, SETTLED_MS))
+        scanned = Scanned(page, address, link)
+        for place, kind, code in turns(wheres, codes):
+            scanned.scan(place, kind, code, *next(ways))
+        link.close()
     report.shown("codes of the demo", str(sum(len(all_) for all_ in codes.values())))
     paths = {place.path for place in wheres}
     report.shown("screens, and what can have the focus", f"{len(paths)}, {len(wheres)}")

@@ -4,16 +4,12 @@ Sizes are as they cross the wire. Times are of this machine, from the key or the
 """
 
 import statistics
-import subprocess
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
-from bench._page import signed_in
+from bench._page import served
 from bench.dial import MOVE, REST_MS, move
 from bench.report import Report
-from house.commands import running, wait_for
-from house.database import database, free_port
-from house.place import HOME, PYTHON
 
 KEYS = 12
 MOVES = 6
@@ -110,24 +106,18 @@ def longest_task(page: Page, address: str) -> float:
 def main() -> None:
     """Print every target."""
     report = Report()
-    with database(throwaway=True) as env:
-        subprocess.run([PYTHON, "-m", "bench._decided"], env=env, cwd=HOME, check=True)
-        port = free_port()
-        address = f"http://127.0.0.1:{port}"
-        with running(env, port) as began, sync_playwright() as playwright:
-            wait_for(address, began)
-            page = signed_in(playwright, address)
-            known = page.context.storage_state()
-            fresh = page.context.browser.new_context(storage_state=known)
-            weight = first_load_kilobytes(fresh.new_page(), address)
-            report.at_most("first load, compressed, KB", weight, 250)
-            requests, kilobytes = opening(page, address)
-            report.at_most("opening a unit, requests", requests, 3)
-            report.at_most("opening a unit, KB", kilobytes, 60)
-            frame, judged = typing(page)
-            report.at_most("a key to its frame, median ms", frame, 17)
-            report.at_most("a key to the judged strip, median ms", judged, 60)
-            report.at_most("longest task while a dial turns, ms", longest_task(page, address), 50)
+    with served("bench._decided") as (page, address, _):
+        known = page.context.storage_state()
+        fresh = page.context.browser.new_context(storage_state=known)
+        weight = first_load_kilobytes(fresh.new_page(), address)
+        report.at_most("first load, compressed, KB", weight, 250)
+        requests, kilobytes = opening(page, address)
+        report.at_most("opening a unit, requests", requests, 3)
+        report.at_most("opening a unit, KB", kilobytes, 60)
+        frame, judged = typing(page)
+        report.at_most("a key to its frame, median ms", frame, 17)
+        report.at_most("a key to the judged strip, median ms", judged, 60)
+        report.at_most("longest task while a dial turns, ms", longest_task(page, address), 50)
     report.end()
 
 

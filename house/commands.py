@@ -51,6 +51,7 @@ from house.upgrade import require_same_tables, require_upgradable
 
 USUAL_PORT = 8040
 MOST_WORKERS = 16
+KEPT = "Everything is kept; the next start goes on from here."
 ANSWER_SECONDS = 20
 """More than a standby is usually waited for, so that it is not taken for a machine that is gone."""
 SHARED = Path("/dev/shm")
@@ -211,34 +212,41 @@ def wait_for(address: str, began: list[Part]) -> None:
 
 
 def _run(*, demo: bool, reset: bool = False) -> int:
+    tended: list[Tended] = []
+    with _until_ended(KEPT), database(tended=tended) as env:
+        require_upgradable(VAR, env)
+        if demo:
+            again = ["--again"] if reset else []
+            words = "Bringing the database and the demo workshop up to date"
+            run_step(words, [PYTHON, "-m", "demo.load", *again], env=env)
+        else:
+            words = "Bringing the database up to date"
+            run_step(words, [PYTHON, MANAGE, "migrate"], env=env)
+            env |= _start_key(env)
+        _answer(_port(), env, tended, demo=demo)
+    return 0
+
+
+@contextlib.contextmanager
+def _until_ended(last: str, *, building: bool = True) -> Iterator[None]:
+    """Hold the folder and set up what is missing; what follows runs until somebody ends it.
+
+    :param last: said then.
+    """
     signal.signal(signal.SIGTERM, _end_on_signal)
     signal.signal(signal.SIGINT, _end_on_signal)
     try:
         with held():
             instance.note("", {})
             say("Setting up")
-            set_up(testing=False)
-            tended: list[Tended] = []
-            with database(tended=tended) as env:
-                require_upgradable(VAR, env)
-                if demo:
-                    again = ["--again"] if reset else []
-                    words = "Bringing the database and the demo workshop up to date"
-                    run_step(words, [PYTHON, "-m", "demo.load", *again], env=env)
-                else:
-                    words = "Bringing the database up to date"
-                    run_step(words, [PYTHON, MANAGE, "migrate"], env=env)
-                    env |= _start_key(env)
-                _answer(_port(), env, tended, demo=demo)
+            set_up(testing=False, building=building)
+            yield
     except _Ended:
-        say("\nStopped. Everything is kept; the next start goes on from here.")
-    return 0
+        say(f"\nStopped. {last}")
 
 
 def database_alone(given: argparse.Namespace) -> int:
     """Run the private database for other machines, or have it follow another, until Ctrl-C."""
-    signal.signal(signal.SIGTERM, _end_on_signal)
-    signal.signal(signal.SIGINT, _end_on_signal)
     _require_private()
     asked = wanted(given.follow or "")
     if asked is None:
@@ -246,49 +254,35 @@ def database_alone(given: argparse.Namespace) -> int:
             "Set SORTIS_DB_LISTEN to the address and port of this machine at which others reach "
             "its database, like 10.0.0.5:3306."
         )
-    try:
-        with held():
-            instance.note("", {})
-            say("Setting up")
-            set_up(testing=False, building=False)
-            tended: list[Tended] = []
-            with private(VAR, tended=tended, wanted=asked) as env:
-                instance.note(f"{instance.DATABASE} {asked.listen}", env)
-                say(f"\nThe database answers at {asked.listen}.")
-                say(
-                    "Other machines start with SORTIS_DB_HOST and, from "
-                    f"{VAR / 'secrets.json'}, SORTIS_DB_PASSWORD and SORTIS_SECRET_KEY."
-                )
-                _tend(tended, [LOGS])
-    except _Ended:
-        say("\nStopped. Everything is kept; the next start goes on from here.")
+    tended: list[Tended] = []
+    running_here = private(VAR, tended=tended, wanted=asked)
+    with _until_ended(KEPT, building=False), running_here as env:
+        instance.note(f"{instance.DATABASE} {asked.listen}", env)
+        say(f"\nThe database answers at {asked.listen}.")
+        say(
+            "Other machines start with SORTIS_DB_HOST and, from "
+            f"{VAR / 'secrets.json'}, SORTIS_DB_PASSWORD and SORTIS_SECRET_KEY."
+        )
+        _tend(tended, [LOGS])
     return 0
 
 
 def work(given: argparse.Namespace) -> int:
     """Run workers alone, for applications on other machines, until Ctrl-C."""
-    signal.signal(signal.SIGTERM, _end_on_signal)
-    signal.signal(signal.SIGINT, _end_on_signal)
     if not os.environ.get("SORTIS_DB_HOST"):
         raise StepFailed(
             "Workers of a machine of their own take what waits in a database that applications "
             "share. Set SORTIS_DB_HOST, SORTIS_DB_PASSWORD and SORTIS_SECRET_KEY as there."
         )
     workers = _workers(least=1)
-    try:
-        with held():
-            instance.note("", {})
-            say("Setting up")
-            set_up(testing=False, building=False)
-            with database() as env:
-                require_same_tables(env)
-                env |= {"SORTIS_DB_ANSWER_SECONDS": str(ANSWER_SECONDS)}
-                with _parts(workers, env) as began:
-                    instance.note(f"{instance.WORKERS} {os.environ['SORTIS_DB_HOST']}", env)
-                    say(f"\nWorkers: {len(began)}. Ctrl-C stops them.")
-                    _tend(began, [LOGS])
-    except _Ended:
-        say("\nStopped. What they had begun goes on with others, or with the next start.")
+    others = "What they had begun goes on with others, or with the next start."
+    with _until_ended(others, building=False), database() as env:
+        require_same_tables(env)
+        env |= {"SORTIS_DB_ANSWER_SECONDS": str(ANSWER_SECONDS)}
+        with _parts(workers, env) as began:
+            instance.note(f"{instance.WORKERS} {os.environ['SORTIS_DB_HOST']}", env)
+            say(f"\nWorkers: {len(began)}. Ctrl-C stops them.")
+            _tend(began, [LOGS])
     return 0
 
 

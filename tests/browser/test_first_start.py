@@ -130,6 +130,7 @@ class Rooms(BrowserCase):
         page.keyboard.press("Control+Enter")
         expect(page.get_by_text("2 prices kept.")).to_be_visible()
         expect(second).to_have_value("163")
+        expect(second).to_be_focused()
 
     def test_an_invitation_is_followed(self):
         page = self.page("/workshop/people")

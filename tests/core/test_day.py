@@ -96,6 +96,19 @@ class Examples(unittest.TestCase):
         at = {slot.tag: slot for slot in plan.slots}
         self.assertLessEqual(at["B-giver"].end, at["A-taker"].start)
 
+    def test_a_week_end_before_the_first_bench_opens_is_no_delay(self):
+        def proofs(days_off: int) -> list[tuple[int, int]]:
+            shift = days_off * DAY_MINUTES
+            hours = tuple((start + shift, end + shift) for start, end in (MORNING, NOON))
+            jobs = [job(f"T{n}", 30) for n in range(4)]
+            plan = plan_days(case(jobs, (technician("ana", hours=hours),)))
+            return [(proof.value, proof.bound) for proof in plan.proofs]
+
+        # Four orders of half an hour on one morning: two hours, three times over, and the tools laid
+        # out once, four minutes five times over.
+        self.assertEqual(proofs(0)[1], (3 * 120 + 5 * 4, 3 * 120 + 5 * 4))
+        self.assertEqual(proofs(2), proofs(0))
+
     def test_parts_that_come_tomorrow_wait_for_tomorrow(self):
         people = (technician("ana", days=2),)
         plan = plan_days(case([job("T1", ready=DAY_MINUTES)], people))

@@ -168,9 +168,7 @@ class Forgetting(Workshop, TestCase):
         over = mock.Mock()
         over.wait.side_effect = [False, False, True]
         with (
-            mock.patch.object(
-                terms, "forget", side_effect=[terms.DatabaseError("away"), {}]
-            ) as did,
+            mock.patch.object(terms, "forget", side_effect=[terms.Error("away"), {}]) as did,
             mock.patch.object(terms.connection, "close"),
         ):
             terms.keep_forgetting(over).join(10)

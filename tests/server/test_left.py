@@ -11,7 +11,7 @@ from unittest import mock
 
 from django.conf import settings
 from django.core.management import call_command
-from django.db import OperationalError, connection
+from django.db import InterfaceError, OperationalError, connection
 from django.test import TransactionTestCase
 from django_tasks_db.models import DBTaskResult
 
@@ -138,8 +138,11 @@ class LeftBehind(Workshop, TransactionTestCase):
 
     def test_who_was_away_from_the_database_takes_nobody_for_gone(self):
         self.assertGreater(self.told_for(0.5), 0)
-        with self.assertLogs(workers.log):
-            self.assertEqual(self.told_for(0.5, side_effect=OperationalError("away")), 0)
+        for fault in (OperationalError("away"), InterfaceError(0, ""), ZeroDivisionError()):
+            with self.assertLogs(workers.log) as said:
+                self.assertEqual(self.told_for(0.5, side_effect=fault), 0)
+            # It goes on telling all the same.
+            self.assertGreater(len(said.records), 1)
 
     def test_what_ends_its_worker_each_time_is_told_and_holds_nothing_up(self):
         row = self.waiting_plan()

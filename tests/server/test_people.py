@@ -207,6 +207,7 @@ class SigningIn(Workshop, TestCase):
     def test_nobody_is_added_with_a_taken_name_or_a_poor_password(self):
         for name, passwords, words in (
             ("ines", (), "signs in as ines already"),
+            ("badge-3", (), "reads like a code"),
             ("nele", ("short",), "at least 10"),
             ("nele", ("long enough", "long enougH"), "differ"),
         ):

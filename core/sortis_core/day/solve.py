@@ -88,7 +88,7 @@ def plan_days(case: DayCase) -> DayPlan:
         proofs=(
             first.model_copy(update={"goal": "orders late or left out"}),
             second.model_copy(
-                update={"goal": "minutes of waiting, longest day, laying out and moves"}
+                update={"goal": "weighed minutes of waiting, longest day, tools and moves"}
             ),
         ),
         gap_percent=round(gap, 1),

@@ -150,7 +150,7 @@ def memory_facts(sheet: ModelSheet, findings: Findings, policy: Policy) -> Memor
     if unseen and amounts:
         sentence += f" {listed([sheet.label_of(key) for key in unseen])} not looked at."
     if free:
-        labels = " and ".join(sheet.label_of(key) for key in free)
+        labels = listed([sheet.label_of(key) for key in free])
         sentence += f" {labels} {'is' if len(free) == 1 else 'are'} free."
     sentence += f" Ceiling {top.gb} GB ({top.source})."
     return MemoryFacts(

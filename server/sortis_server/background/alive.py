@@ -8,7 +8,7 @@ import time
 from datetime import timedelta
 from threading import Event, Thread
 
-from django.db import DatabaseError, connection
+from django.db import connection
 from django.db.models import DateTimeField, Func, QuerySet
 from django_tasks_db.models import DBTaskResult
 
@@ -72,8 +72,9 @@ def keep_telling(name: str, over: Event) -> Thread:
                 tell_alive(name)
                 if time.monotonic() - since > GONE_SECONDS and (count := take_up_from_gone()):
                     log.warning("taken up from workers that are gone: %d tasks", count)
-            except DatabaseError as error:
-                log.warning("it cannot be told that this worker lives: %s", error)
+            except Exception:
+                # Whatever it was: one that ceased to tell would be taken for gone while it works.
+                log.exception("it cannot be told that this worker lives")
                 since = time.monotonic()
             finally:
                 connection.close()

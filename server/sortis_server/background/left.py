@@ -51,8 +51,12 @@ def take_up(found: DBTaskResult, worker: str) -> bool:
     :returns: whether it goes on.
     """
     with transaction.atomic():
-        left = DBTaskResult.objects.select_for_update().get(pk=found.pk)
-        if left.status != TaskResultStatus.RUNNING or (left.worker_ids or [""])[-1] != worker:
+        left = DBTaskResult.objects.select_for_update().filter(pk=found.pk).first()
+        if (
+            left is None
+            or left.status != TaskResultStatus.RUNNING
+            or (left.worker_ids or [""])[-1] != worker
+        ):
             return False
         if len(left.worker_ids) >= TRIES:
             left.set_failed(RuntimeError(LEFT))

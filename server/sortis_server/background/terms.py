@@ -8,7 +8,7 @@ from collections.abc import Callable
 from datetime import datetime, timedelta
 from threading import Event, Thread
 
-from django.db import DatabaseError, connection
+from django.db import Error, connection
 from django.utils import timezone
 from django.utils.module_loading import autodiscover_modules
 
@@ -75,7 +75,7 @@ def keep_forgetting(over: Event) -> Thread:
                 wait = EVERY
                 if gone:
                     log.info("forgotten: %s", gone)
-            except DatabaseError as error:
+            except Error as error:
                 log.warning("nothing could be forgotten: %s", error)
                 wait = AGAIN
             finally:

@@ -12,6 +12,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from sortis_core.base import SortisError
+from sortis_core.codes import own_kind
 from sortis_core.vocabulary.states import Role
 from sortis_server.people.models import Invitation, Person
 from sortis_server.problems import NotThere
@@ -54,6 +55,8 @@ def good_username(username: str) -> str:
         raise PersonRefused(
             "A name to sign in with has 2 to 40 letters, figures, dots or dashes, no blanks."
         )
+    if own_kind(wanted):
+        raise PersonRefused(f"{wanted} reads like a code of Sortis. Choose another name.")
     if Person.objects.filter(username__iexact=wanted).exists():
         raise PersonRefused(f"Somebody signs in as {wanted} already. Choose another name.")
     return wanted

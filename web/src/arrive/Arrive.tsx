@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { FileDown, FileUp } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
+import { useRef, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { type Schemas, api, ask } from '../api/client'
 import { ProblemNote } from '../frame/Problem'
 import { addressWith } from '../frame/filter'
 import { useKeys } from '../frame/keys'
+import { shows } from '../frame/shows'
 import { count } from '../frame/words'
 import { unitsQuery } from '../inspect/units'
 import { useBatch } from '../frame/Frame'
@@ -19,6 +20,12 @@ HB700115;Ombrel;FOLIO-15;
 HB700116;Quarrin;Stilt Q2;no power brick
 HB700117;Tolva;Lern 11;`
 
+const listQuery = (batch: string, number: number) => ({
+  queryKey: ['list', batch, number],
+  queryFn: () => ask(api.GET('/api/batches/{slug}/manifests/{number}', { params: { path: { slug: batch, number } } })),
+  staleTime: Infinity,
+})
+
 /** Arrive: a manifest is read, judged row by row, taken in; units are counted in by scan. */
 export function Arrive() {
   const { batch = '' } = useParams()
@@ -28,39 +35,22 @@ export function Arrive() {
   const counted = useBatch(batch)
   const aside = useQuery({ queryKey: ['aside', batch], queryFn: () => ask(api.GET('/api/batches/{slug}/manifests', { params: { path: { slug: batch } } })) })
   const [search, setSearch] = useSearchParams()
-  const [read, setRead] = useState<Schemas['ImportView'] | null>(null)
   /** The list that is looked at stands in the address: it is there again after a reload, and Back leaves it. */
   const number = Number(search.get('list') ?? 0)
-  const looked = read?.number === number ? read : null
+  const list = useQuery({ ...listQuery(batch, number), enabled: Number.isInteger(number) && number > 0 })
+  // One that was taken in meanwhile has nothing to look at.
+  const looked = list.data && list.data.state !== ImportState.TAKEN ? list.data : null
   const [said, setSaid] = useState('')
   const [error, setError] = useState<unknown>(null)
   const chooser = useRef<HTMLInputElement>(null)
 
-  const setLooked = (list: Schemas['ImportView'] | null): void => {
-    setRead(list)
-    if ((list?.number ?? 0) === number) return
-    const address = addressWith('list', list ? String(list.number) : '')
+  const setLooked = (now: Schemas['ImportView'] | null): void => {
+    if (now) shows(queries, listQuery(batch, now.number).queryKey, now)
+    if ((now?.number ?? 0) === number) return
+    const address = addressWith('list', now ? String(now.number) : '')
     address.delete('rows')
     setSearch(address)
   }
-  useEffect(() => {
-    if (!number || looked) return
-    let over = false
-    ask(api.GET('/api/batches/{slug}/manifests/{number}', { params: { path: { slug: batch, number } } })).then(
-      (list) => {
-        if (over) return
-        setRead(list)
-        // It was taken in meanwhile: there is nothing to look at.
-        if (list.state === ImportState.TAKEN) setSearch(addressWith('list', ''), { replace: true })
-      },
-      (refusal) => {
-        if (over) return
-        setError(refusal)
-        setSearch(addressWith('list', ''), { replace: true })
-      },
-    )
-    return () => { over = true }
-  }, [batch, number, looked, setSearch])
 
   const look = async (file: File | undefined): Promise<void> => {
     if (!file) return
@@ -76,6 +66,7 @@ export function Arrive() {
     }
   }
   const taken = (done: Schemas['ImportView']): void => {
+    shows(queries, listQuery(batch, done.number).queryKey, done)
     setLooked(null)
     setSaid(`${count(done.counts.ok + done.counts.look, 'unit')} taken in, tagged ${done.first_tag} to ${done.last_tag}. Count them in as you see them.`)
     void queries.invalidateQueries()
@@ -109,7 +100,7 @@ export function Arrive() {
               <span className="grow">Drop the file here, or choose it</span>
               <kbd>M</kbd>
             </button>
-            <ProblemNote error={error} />
+            <ProblemNote error={error ?? list.error} />
             {said ? (
               <p role="status" className="border-l-4 border-success bg-base-100 px-4 py-3 my-3">{said}</p>
             ) : (

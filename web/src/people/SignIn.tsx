@@ -44,16 +44,16 @@ export function SignIn() {
         <p className="quiet mb-4">From a pallet of unknown machines to units that can be sold.</p>
         <label className="block mb-3">
           Name, or scan your badge
-          <input className="input input-bordered w-full h-11" autoFocus autoComplete="username" value={username} onChange={(event) => setUsername(event.target.value)} />
+          <input className="input input-bordered w-full h-11 mt-1.5" autoFocus autoComplete="username" value={username} onChange={(event) => setUsername(event.target.value)} />
         </label>
         <label className="block mb-5">
           Password
-          <input ref={secret} type="password" className="input input-bordered w-full h-11" autoComplete="current-password" value={password} onChange={(event) => setPassword(event.target.value)} />
+          <input ref={secret} type="password" className="input input-bordered w-full h-11 mt-1.5" autoComplete="current-password" value={password} onChange={(event) => setPassword(event.target.value)} />
         </label>
         {second && (
           <label className="block mb-5">
             Number that your application shows
-            <input className="input input-bordered w-full h-11 font-mono" inputMode="numeric" autoComplete="one-time-code" autoFocus value={number} onChange={(event) => setNumber(event.target.value)} />
+            <input className="input input-bordered w-full h-11 mt-1.5 font-mono" inputMode="numeric" autoComplete="one-time-code" autoFocus value={number} onChange={(event) => setNumber(event.target.value)} />
           </label>
         )}
         <ProblemNote error={error} />

@@ -52,7 +52,7 @@ export function People() {
               <div className="flex flex-wrap items-baseline gap-x-4">
                 <b className="w-44">{one.name}</b>
                 <span className="font-mono w-28">{one.username}</span>
-                <span className="grow">{one.here ? one.roles.map((role) => labelOf('Role', role)).join(', ') : 'left; the record stays'}{one.away_until && ` · away until ${day(one.away_until)}`}{one.second && ' · second number'}</span>
+                <span className="grow basis-0 min-w-48">{one.here ? one.roles.map((role) => labelOf('Role', role)).join(', ') : 'left; the record stays'}{one.away_until && ` · away until ${day(one.away_until)}`}{one.second && ' · second number'}</span>
                 <span className="quiet text-note">{one.last_sign_in ? `${day(one.last_sign_in)} ${clock(one.last_sign_in)}` : 'never signed in'}</span>
                 <button type="button" className="underline" aria-expanded={open === one.username} onClick={() => setOpen(open === one.username ? null : one.username)}>change</button>
               </div>

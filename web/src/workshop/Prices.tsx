@@ -177,7 +177,10 @@ function Grid({ view }: { view: Schemas['StandardsView'] }) {
     flushSync(() => { if (cell instanceof HTMLInputElement) cell.blur() })
     const wrong = box.current?.querySelector<HTMLElement>('[aria-invalid=true]')
     if (wrong) wrong.focus()
-    else void newest.current()
+    else {
+      if (cell instanceof HTMLInputElement) cell.focus()
+      void newest.current()
+    }
   }
   const inHand = hand.size ? cellOf([...hand].at(-1) ?? '') : null
   const standard = view.standards.find((one) => one.standard.key === inHand?.standard)?.standard

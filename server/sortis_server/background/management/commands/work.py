@@ -1,7 +1,7 @@
 import contextlib
 from threading import Event
 
-from django.db import DatabaseError
+from django.db import Error
 from django_tasks_db.management.commands import db_worker
 
 from sortis_server.background.alive import keep_telling, tell_over
@@ -21,5 +21,5 @@ class Command(db_worker.Command):
             super().handle(worker_id=worker_id, **options)
         finally:
             over.set()
-            with contextlib.suppress(DatabaseError):
+            with contextlib.suppress(Error):
                 tell_over(worker_id)
