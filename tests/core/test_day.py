@@ -104,8 +104,8 @@ class Examples(unittest.TestCase):
             plan = plan_days(case(jobs, (technician("ana", hours=hours),)))
             return [(proof.value, proof.bound) for proof in plan.proofs]
 
-        # Four orders of half an hour on one morning: two hours, three times over, and the tools laid
-        # out once, four minutes five times over.
+        # Four orders of half an hour on one morning: two hours, three times over, and the tools
+        # laid out once, four minutes five times over.
         self.assertEqual(proofs(0)[1], (3 * 120 + 5 * 4, 3 * 120 + 5 * 4))
         self.assertEqual(proofs(2), proofs(0))
 
