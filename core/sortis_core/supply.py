@@ -9,11 +9,18 @@ class Supply:
     """The part kinds of a case by type, sorted by key, and which of them can be had.
 
     :param obtainable: kinds of which at least one is in stock, on offer or to be harvested.
+    :param unnoted: kinds of which one may sit in a unit of which nobody noted what sits there.
     """
 
-    def __init__(self, kinds: dict[str, PartKind], obtainable: frozenset[str]) -> None:
+    def __init__(
+        self,
+        kinds: dict[str, PartKind],
+        obtainable: frozenset[str],
+        unnoted: frozenset[str] = frozenset(),
+    ) -> None:
         self.kinds = kinds
         self.obtainable = obtainable
+        self._unnoted = unnoted
         self.modules: list[tuple[str, ModuleFacts]] = []
         self.drives: list[tuple[str, DriveFacts]] = []
         self.packs: list[tuple[str, PackFacts]] = []
@@ -39,6 +46,13 @@ class Supply:
     def serving(self, kind: str) -> tuple[str, ...]:
         """The kinds to be had that go where a sheet names this one, itself first."""
         return tuple(k for k in (kind, *self._instead.get(kind, ())) if self.has(k))
+
+    def none_of(self, kind: str) -> str:
+        """That the kind cannot be had: the end of a sentence."""
+        said = f"no {self.label(kind)} is in stock or on offer"
+        if kind in self._unnoted:
+            said += "; another unit may give one, but nobody noted which sits in it"
+        return said
 
     def knows(self, kind: str) -> bool:
         """Whether the store has such a kind at all."""

@@ -8,6 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from demo.generator import make_entries, read
+from sortis_core.assess import assess
+from sortis_core.facts.configuration import unnoted_parts
 from sortis_core.findings import Findings
 from sortis_core.options import OutcomeKind
 from sortis_core.options.harvest import board_in, donor, harvestable
@@ -17,16 +19,26 @@ from sortis_core.plan.verify import faults
 from sortis_core.policy import BoardSchool, HarvestSchool, Policy
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.sheets import BOARD
-from sortis_core.standards import Price
 from sortis_core.stock import Lot, Offer
 from sortis_core.supply import Supply
-from tests.core.sample import FOLIO, KINDS, SHEETS, STANDARDS, STILT, folio, found, lot, stilt
+from tests.core.sample import (
+    FOLIO,
+    KINDS,
+    PRICED_BY_STEPS,
+    SHEETS,
+    STANDARDS,
+    folio,
+    found,
+    lot,
+    stilt,
+)
 from tests.core.test_plan import case_of
 from tests.examples import few
 
 POLICY = Policy()
 SUPPLY = Supply(KINDS, frozenset(KINDS))
 HALYARD = SHEETS["quarrin-halyard-14"]
+SORREL = SHEETS["kestrin-sorrel-14"]
 
 
 def halyard(**entries: str) -> Findings:
@@ -150,6 +162,44 @@ class Displaced(unittest.TestCase):
         self.assertEqual(plan.outcomes[0].actions, ())
 
 
+class NobodyNotedWhich(unittest.TestCase):
+    """Two kinds of keyboard sit in this model; a plan counts on neither before somebody looked."""
+
+    def refused(self, **dead: str) -> str:
+        good = {"m1": "8", "m2": "8", "d1": "n256", "d2": "-", "p1": "50/54 9c"}
+        wants = found(SORREL, **(good | {"keyboard": "xx"}))
+        other = found(SORREL, **(good | {"screen": "xx"} | dead))
+        plan = make_plan(bare(wants, other))
+        facts = [r.fact for g in plan.groups if "T-001" in g.tags for r in g.rejections]
+        return next((fact for fact in facts if fact.startswith("Keyboard failed")), "")
+
+    def test_the_fact_says_that_one_may_be_there_and_what_to_note(self):
+        end = "another unit may give one, but nobody noted which sits in it."
+        self.assertTrue(self.refused().endswith(end), self.refused())
+        self.assertEqual(
+            unnoted_parts(SORREL, found(SORREL, m1="8", m2="8", p1="50/54 9c"))
+            & {"keyboard-ks14", "keyboard-lit-ks14"},
+            {"keyboard-ks14", "keyboard-lit-ks14"},
+        )
+
+    def test_the_inspector_is_asked_where_the_unit_gives_and_sells_nothing(self):
+        good = {"m1": "8", "m2": "8", "d1": "n256", "d2": "-", "p1": "50/54 9c"}
+
+        def asked(**entries: str) -> tuple[str, ...]:
+            unit = found(SORREL, **(good | entries))
+            return assess(SORREL, unit, PRICED_BY_STEPS, POLICY).unknowns.yields
+
+        dead = {"starts": "xx"}
+        self.assertIn("keyboard_light", asked(**dead))
+        self.assertNotIn("keyboard_light", asked(**dead, keyboard_light="lit"))
+        self.assertNotIn("keyboard_light", asked(**dead, keyboard="xx"))
+        self.assertEqual(asked(), ())
+
+    def test_it_is_given_once_it_was_noted_and_not_hinted_at_where_it_fails(self):
+        self.assertEqual(self.refused(keyboard_light="unlit"), "")
+        self.assertTrue(self.refused(keyboard="xx").endswith("in stock or on offer."))
+
+
 class LeftWhole(unittest.TestCase):
     def test_the_shelf_is_no_reason_to_take_apart_what_could_be_sold(self):
         # The shelf costs more than the recycler, and somebody wants its speaker.
@@ -178,37 +228,3 @@ class LeftWhole(unittest.TestCase):
         pinned = case.model_copy(update={"pins": (pin,)})
         plan = make_plan(pinned)
         self.assertEqual((plan.outcomes[0].outcome, faults(pinned, plan)), ("recycle", []))
-
-
-class WithoutAPrice(unittest.TestCase):
-    def case(self, *units: Findings) -> Case:
-        standards = tuple(
-            s.model_copy(update={"prices": tuple(p for p in s.prices if p.sheet != STILT.key)})
-            for s in STANDARDS
-        )
-        return bare(*units).model_copy(update={"standards": standards})
-
-    def test_a_working_unit_waits_and_says_so(self):
-        case = self.case(stilt(), folio(radio="x"))
-        plan = make_plan(case)
-        self.assertEqual(faults(case, plan), [])
-        self.assertIs(plan.outcomes[0].outcome, OutcomeKind.HOLD)
-        (waiting,) = plan.unpriced
-        self.assertEqual((waiting.sheet, waiting.grade, waiting.tags), (STILT.key, "B", ("T-001",)))
-        self.assertIn("waits for a price", waiting.sentence)
-        self.assertEqual(waiting.standards, tuple(s.name for s in STANDARDS))
-
-    def test_one_that_could_not_be_sold_anyway_is_decided(self):
-        plan = make_plan(self.case(stilt(ports="xx")))
-        self.assertIs(plan.outcomes[0].outcome, OutcomeKind.RECYCLE)
-        self.assertEqual(plan.unpriced, ())
-
-    def test_a_grade_that_one_standard_sells_is_not_sold_by_the_others(self):
-        only = (Price(sheet=STILT.key, grade="B", price_cents=9000),)
-        low, *others = STANDARDS
-        standards = (
-            low.model_copy(update={"prices": only}),
-            *(s.model_copy(update={"prices": ()}) for s in others),
-        )
-        plan = make_plan(bare(stilt()).model_copy(update={"standards": standards}))
-        self.assertEqual((plan.outcomes[0].standard, plan.unpriced), (low.key, ()))

@@ -23,6 +23,7 @@ from sortis_core.assess.headroom import (
 from sortis_core.assess.unknowns import NOTHING_UNKNOWN, Unknowns, unknowns
 from sortis_core.cautions import HAZARD_WORDS, LIT_WORDS
 from sortis_core.facts.battery import BatteryFacts, battery_facts, pack_questions
+from sortis_core.facts.configuration import aspects_that_tell_parts, configuration_questions
 from sortis_core.facts.memory import MemoryFacts, memory_facts, memory_questions
 from sortis_core.facts.question import Question
 from sortis_core.facts.storage import StorageFacts, storage_facts, storage_questions
@@ -108,6 +109,7 @@ class Assessor:
             for kind, alike in by_type(gates).items()
         )
         self._ceilings = ceilings(sheet, policy)
+        self._built_in = any(sheet.choices_at(test.key) for test in sheet.tests)
         self._sides: dict[Hashable, object] = {}
 
     def assess(self, findings: Findings) -> Assessment:
@@ -132,6 +134,7 @@ class Assessor:
                 *storage_questions(sheet, findings),
                 *pack_questions(sheet, findings),
                 *trim_questions(sheet, findings),
+                *configuration_questions(sheet, findings),
             ),
             hazards=hazards,
             hazard_words=_hazard_words(findings) if hazards else "",
@@ -204,7 +207,8 @@ class Assessor:
         )
 
     def _unknowns(self, findings: Findings, alike: _Alike) -> Unknowns:
-        if alike.all_seen and findings.grade:
+        untold = self._built_in and aspects_that_tell_parts(self.sheet, findings)
+        if alike.all_seen and findings.grade and not untold:
             return NOTHING_UNKNOWN
         gates = tuple(verdict.gates for verdict in alike.verdicts)
         return unknowns(self.sheet, findings, self.standards, gates, self.policy)

@@ -3,7 +3,7 @@
 from sortis_core.base import Record, listed
 from sortis_core.configuration import Aspect
 from sortis_core.facts.completeness import required_parts
-from sortis_core.facts.configuration import built_with, possible
+from sortis_core.facts.configuration import aspects_that_tell_parts, built_with, possible
 from sortis_core.findings import Findings, PartState, PlaceState, TestState
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.policy import Policy
@@ -115,7 +115,10 @@ def unknowns(
     if not gives and not other:
         return NOTHING_UNKNOWN
     decide = tuple(key for key in (*gives, *other) if key in hangs)
-    yields = tuple(key for key in gives if not open_standards)
+    yields: tuple[str, ...] = ()
+    if not open_standards:
+        tells = aspects_that_tell_parts(sheet, findings)
+        yields = (*gives, *(aspect.value for aspect in tells if aspect.value in other))
     idle = tuple(key for key in (*gives, *other) if key not in hangs and key not in yields)
     return Unknowns(
         decide=decide,

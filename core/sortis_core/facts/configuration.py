@@ -1,20 +1,55 @@
 """What a unit was built with, as far as anybody knows (docs/rules.md, Configuration)."""
 
 from sortis_core.configuration import VALUES, Aspect
-from sortis_core.findings import Findings
-from sortis_core.sheets import BoardVariant, ModelSheet
+from sortis_core.facts.question import Question
+from sortis_core.findings import Findings, TestState
+from sortis_core.sheets import BoardVariant, FunctionTest, ModelSheet
 
 
 def built_with(sheet: ModelSheet, findings: Findings, aspect: Aspect) -> str:
     """Code of what was noted, or of the one thing that all units of the trim have; else empty.
 
+    The memory on the board tells which board it is where no other board of the sheet has so much.
     What most units of a model have is no knowledge of this one.
     """
     noted = findings.configuration.get(aspect, "")
     if noted:
         return noted
     choices = sheet.choices_of(aspect, findings.trim)
-    return choices[0].key if len(choices) == 1 else ""
+    if len(choices) == 1:
+        return choices[0].key
+    by_board = _by_board(sheet, findings, aspect)
+    return by_board if any(choice.key == by_board for choice in choices) else ""
+
+
+def _by_board(sheet: ModelSheet, findings: Findings, aspect: Aspect) -> str:
+    """What the boards with as much soldered memory as was seen all bring; empty where they differ.
+
+    :returns: a code of the board variant, or of the processor on it.
+    """
+    if aspect not in (Aspect.BOARD, Aspect.PROCESSOR) or not findings.soldered_gb:
+        return ""
+    boards = [board for board in sheet.boards if board.soldered_gb == findings.soldered_gb]
+    told = {board.key if aspect is Aspect.BOARD else board.processor for board in boards}
+    return told.pop() if len(told) == 1 else ""
+
+
+def configuration_questions(sheet: ModelSheet, findings: Findings) -> list[Question]:
+    """Ask again where what was noted does not sit on a board with the memory that was seen."""
+    asked: list[Question] = []
+    for aspect in (Aspect.BOARD, Aspect.PROCESSOR):
+        told = _by_board(sheet, findings, aspect)
+        noted = findings.configuration.get(aspect, "")
+        if noted and told and noted != told:
+            asked.append(
+                Question(
+                    place=aspect.value,
+                    sentence=f"{findings.soldered_gb} GB are soldered to the board with "
+                    f"{value_label(sheet, aspect, told)}, noted is "
+                    f"{value_label(sheet, aspect, noted)}. Look at one of the two again.",
+                )
+            )
+    return asked
 
 
 def possible(sheet: ModelSheet, aspect: Aspect, trim: str) -> dict[str, str]:
@@ -66,6 +101,35 @@ def part_in(sheet: ModelSheet, findings: Findings, place: str, kind: str) -> str
             return ""
         found = found if found != kind else sitting.pop()
     return found
+
+
+def _unnoted(sheet: ModelSheet, findings: Findings) -> list[FunctionTest]:
+    """Tests that passed by a part of which nobody noted which one it is."""
+    return [
+        test
+        for test in sheet.tests_of(findings.trim)
+        if test.repair
+        and findings.test(test.key) is TestState.PASSED
+        and not part_in(sheet, findings, test.key, test.repair.kind)
+    ]
+
+
+def aspects_that_tell_parts(sheet: ModelSheet, findings: Findings) -> tuple[Aspect, ...]:
+    """Aspects that nobody noted, and that tell which working part a donor gives."""
+    found = [
+        aspect
+        for test in _unnoted(sheet, findings)
+        for aspect, _ in sheet.choices_at(test.key)
+        if not built_with(sheet, findings, aspect)
+    ]
+    return tuple(dict.fromkeys(found))
+
+
+def unnoted_parts(sheet: ModelSheet, findings: Findings) -> frozenset[str]:
+    """Kinds of which one makes a test pass in this unit, and nobody noted which of them it is."""
+    tests = _unnoted(sheet, findings)
+    chosen = [choice.kind for test in tests for _, choice in sheet.choices_at(test.key)]
+    return frozenset((*chosen, *(test.repair.kind for test in tests if test.repair)))
 
 
 def with_board(

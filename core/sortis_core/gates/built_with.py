@@ -97,7 +97,7 @@ class BuiltWithGate(GateBase):
         for choice in fitting:
             kinds = (choice.kind, *choice.with_kinds)
             if gone := [kind for kind in kinds if not asked.supply.has(kind)]:
-                lacking.append(asked.supply.label(gone[0]))
+                lacking.append(asked.supply.none_of(gone[0]))
                 continue
             action = Action(
                 verb=Verb.FIT,
@@ -112,7 +112,7 @@ class BuiltWithGate(GateBase):
         if self._by_board(asked.sheet) and not asked.board:
             raise NeedsBoard(f"{verdict.sentence}; it comes with another board.")
         if lacking:
-            raise NoWay(f"{verdict.sentence}; no {lacking[0]} is in stock or on offer.")
+            raise NoWay(f"{verdict.sentence}; {lacking[0]}.")
         raise NoWay(f"{verdict.sentence}; no part of this model changes it.")
 
     def _fitting(self, sheet: ModelSheet) -> list[Choice]:

@@ -186,7 +186,9 @@ class GateBase(Record, ABC):
 
 
 def came_with(sheet: ModelSheet, findings: Findings, aspect: Aspect) -> str:
-    """Code of what was noted, or of all that the trim comes with; empty where neither says.
+    """Code of what was noted, or of all that the trim and the memory on the board leave.
+
+    Empty where neither says.
 
     Read from the sheet alone, beside what verdicts go by, for the second reckoning.
     """
@@ -197,7 +199,15 @@ def came_with(sheet: ModelSheet, findings: Findings, aspect: Aspect) -> str:
         for choice in one.choices
         if not choice.trims or findings.trim in choice.trims
     ]
-    return findings.configuration.get(aspect) or (came[0] if len(came) == 1 else "")
+    if noted := findings.configuration.get(aspect):
+        return noted
+    like = [one for one in sheet.boards if one.soldered_gb == findings.soldered_gb]
+    if len(came) > 1 and like:
+        brings = {Aspect.BOARD: {one.key for one in like}}
+        if all(one.processor for one in like):
+            brings[Aspect.PROCESSOR] = {one.processor for one in like}
+        came = [key for key in came if key in brings.get(aspect, came)]
+    return came[0] if len(came) == 1 else ""
 
 
 def half_and_twice(gate: GateBase, min_gb: int) -> tuple[Neighbour, ...]:

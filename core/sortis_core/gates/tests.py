@@ -95,9 +95,7 @@ class TestsGate(GateBase):
             own = bool(sheet.choices_of_kind(kind))
             kinds = tuple(one for one in supply.serving(kind) if one == kind or not own)
             if not kinds:
-                raise NoWay(
-                    f"{test.label} failed and no {supply.label(kind)} is in stock or on offer."
-                )
+                raise NoWay(f"{test.label} failed and {supply.none_of(kind)}.")
             along = _rest_of_set(asked, kind)
             actions.append(
                 tuple(

@@ -1,7 +1,7 @@
 """Builds the options of one model's units."""
 
 from collections import Counter
-from collections.abc import Hashable
+from collections.abc import Hashable, Iterable
 from dataclasses import dataclass, replace
 from itertools import product
 
@@ -21,6 +21,7 @@ from sortis_core.options.option import (
     Dominated,
     Option,
     OutcomeKind,
+    PartCount,
     Rejection,
     UnitOptions,
     counts,
@@ -40,6 +41,9 @@ from sortis_core.standards import (
     step_eyes,
 )
 from sortis_core.supply import Supply
+
+MOST_SOUGHT = 3
+"""Kinds that a unit may lack and still wait for: a drive's tray comes with its cable and plate."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -415,16 +419,18 @@ class OptionBuilder:
         wanted: frozenset[str],
         cheapest_cents: dict[str, int],
         later: "OptionBuilder | None" = None,
+        anywhere: "OptionBuilder | None" = None,
     ) -> UnitOptions:
         """Hold, donor and recycle.
 
         A unit that nobody finished looking at, or that waits for a price, is only held. One that
-        could still be sold with profit is held rather than recycled when its parts go elsewhere, or
-        come later.
+        could still be sold with profit is held rather than recycled when its parts go elsewhere,
+        come later, or are still to be found.
 
         :param wanted: part kinds that some option of the batch uses; a donor gives only those.
         :param cheapest_cents: lowest price of each part kind.
         :param later: builds with the parts that are known to come, too late for this plan.
+        :param anywhere: builds with every kind of part that the workshop knows.
         """
         hold = Option(outcome=OutcomeKind.HOLD, fees_cents=self.policy.hold_cents)
         if any(rejection.look_first for rejection in toward.rejections):
@@ -436,20 +442,29 @@ class OptionBuilder:
         options: list[Option] = []
         rejections: list[Rejection] = []
         waits_for: tuple[str, ...] = ()
+        sought: tuple[str, ...] = ()
+        sought_cents = 0
         if not pays and later:
             coming = _best_paying(later.toward_standards(findings).options, cheapest_cents)
             if coming:
                 pays = True
                 waits_for = tuple(p.kind for p in coming.uses if not self.supply.has(p.kind))
-        if pays:
+        if not pays and anywhere:
+            found = anywhere.toward_standards(findings).options
+            sought, sought_cents = self._sought(found, cheapest_cents)
+        if pays or sought:
             shelf = max(0, self.policy.hold_cents - self.policy.recycle_cents)
-            options.append(hold.model_copy(update={"waits_for": waits_for, "shelf_cents": shelf}))
-            rejections.append(
-                Rejection(
-                    outcome=OutcomeKind.RECYCLE,
-                    fact="It can still be sold with profit; held, it waits for its parts.",
-                )
-            )
+            kept = {
+                "waits_for": waits_for or sought,
+                "sought_cents": sought_cents,
+                "shelf_cents": shelf,
+            }
+            options.append(hold.model_copy(update=kept))
+            fact = "It can still be sold with profit; held, it waits for its parts."
+            if sought:
+                labels = listed([self.supply.label(kind) for kind in sought])
+                fact = f"It can be sold with profit once somebody has {labels}; held, it waits."
+            rejections.append(Rejection(outcome=OutcomeKind.RECYCLE, fact=fact))
         else:
             options.append(
                 Option(outcome=OutcomeKind.RECYCLE, fees_cents=self.policy.recycle_cents)
@@ -481,6 +496,30 @@ class OptionBuilder:
             )
         return UnitOptions(options=tuple(options), rejections=tuple(rejections))
 
+    def _sought(
+        self, found: tuple[Option, ...], cheapest_cents: dict[str, int]
+    ) -> tuple[tuple[str, ...], int]:
+        """Kinds that nobody has or offers and that alone keep the unit from being sold with profit.
+
+        As few as will do, then what leaves most. What lacks many of them was stripped, and what
+        lacks a board is dead: such units give what works in them.
+
+        :param found: the options there would be if every kind could be had.
+        :returns: the kinds, and cents that may be paid for all of them; none where nothing pays.
+        """
+        ways: list[tuple[int, int, tuple[str, ...]]] = []
+        for option in found:
+            had = [part for part in option.uses if self.supply.has(part.kind)]
+            lacking = [part for part in option.uses if not self.supply.has(part.kind)]
+            room = option.net_cents - _parts_cents(had, cheapest_cents)
+            kinds = tuple([part.kind for part in lacking])
+            boards = any(self.sheet.board_of_kind(kind) for kind in kinds)
+            few = len(kinds) <= MOST_SOUGHT
+            if few and not boards and room > _parts_cents(lacking, cheapest_cents):
+                ways.append((len(kinds), -room, kinds))
+        _, room, kinds = min(ways, default=(0, 0, ()))
+        return kinds, -room
+
 
 def _on_board(sheet: ModelSheet, findings: Findings, board: BoardVariant) -> Findings:
     """The unit with another board in it, before anything else is done to it."""
@@ -492,10 +531,13 @@ def _on_board(sheet: ModelSheet, findings: Findings, board: BoardVariant) -> Fin
     )
 
 
+def _parts_cents(parts: Iterable[PartCount], cheapest_cents: dict[str, int]) -> int:
+    """What parts cost at their lowest price."""
+    return sum(cheapest_cents[part.kind] * part.count for part in parts)
+
+
 def _best_paying(options: tuple[Option, ...], cheapest_cents: dict[str, int]) -> Option | None:
     """The option that leaves most with parts at their lowest price; None where all lose."""
-    sums = [
-        (o.net_cents - sum(cheapest_cents[p.kind] * p.count for p in o.uses), o) for o in options
-    ]
+    sums = [(o.net_cents - _parts_cents(o.uses, cheapest_cents), o) for o in options]
     best = max(sums, key=lambda item: item[0], default=None)
     return best[1] if best and best[0] > 0 else None

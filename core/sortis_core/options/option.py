@@ -77,7 +77,9 @@ class Option(Record):
     new_only: bool = False
     """Its parts must be new: the policy wants it for this standard."""
     waits_for: tuple[str, ...] = ()
-    """Hold: part kinds that are known to come and would let the unit be sold."""
+    """Hold: part kinds that would let the unit be sold, and come late or are still to be found."""
+    sought_cents: int = 0
+    """Hold: what may be paid in all for what it waits for, where nobody has or offers that."""
     pieces: tuple[Piece, ...] = ()
     """Donor: the work at each of its actions."""
     layers: tuple[Layer, ...] = ()

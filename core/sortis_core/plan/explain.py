@@ -109,6 +109,12 @@ class Explainer:
             for rung in [self.rung(other, 0)]
         ]
         why_not = listed_facts(group, self._names)
+        if option.sought_cents:
+            parts = listed([self._labels[kind] for kind in option.waits_for])
+            why_not = (
+                f"Nobody has or offers {parts}. Up to {self._money(option.sought_cents)} may be "
+                f"paid for that. {why_not}"
+            )
         if not others:
             return Reason(sentence=f"Nothing else is open to it. {why_not}".strip())
         others.sort(key=lambda item: -item[1].contribution_cents)

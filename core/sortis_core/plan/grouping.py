@@ -9,6 +9,7 @@ from collections.abc import Hashable
 from functools import cached_property
 
 from sortis_core.base import Record
+from sortis_core.facts.configuration import unnoted_parts
 from sortis_core.findings import Findings
 from sortis_core.gates.gate import Eye
 from sortis_core.options import Option, OptionBuilder, OutcomeKind, Rejection, UnitOptions
@@ -79,8 +80,10 @@ def group_units(
     supplied |= {offer.kind for offer in case.usable_offers()}
     supplied |= {part.kind for one in case.open_orders for part in one.parts}
 
+    unnoted: set[str] = set()
+
     def builders(obtainable: frozenset[str]) -> dict[str, OptionBuilder]:
-        supply = Supply(kinds, obtainable)
+        supply = Supply(kinds, obtainable, frozenset(unnoted))
         return {
             key: OptionBuilder(sheet, supply, case.standards, case.policy, prune=prune)
             for key, sheet in sheets.items()
@@ -102,9 +105,11 @@ def group_units(
         actions = harvestable(sheet, findings, stocked, case.policy)
         gives[view] = {action.takes_out for action in actions}
         supplied |= gives[view]
+        unnoted |= unnoted_parts(sheet, findings)
     builder = builders(frozenset(supplied))
     coming = supplied | {lot.kind for lot in case.lots} | {offer.kind for offer in case.offers}
     later = builders(frozenset(coming)) if coming > supplied else {}
+    anywhere = builders(frozenset(kinds))
     givers = Counter(kind for view, found in gives.items() for kind in found for _ in alike[view])
     toward: dict[Hashable, UnitOptions] = {}
     takers: dict[str, set[Hashable]] = {}
@@ -142,7 +147,12 @@ def group_units(
         near = toward[view]
         wanted = wants_of_others(view)
         far = builder[findings.sheet].other_ends(
-            findings, near, wanted, cheapest, later.get(findings.sheet)
+            findings,
+            near,
+            wanted,
+            cheapest,
+            later.get(findings.sheet),
+            anywhere[findings.sheet],
         )
         group = Group(
             number=0,
@@ -154,7 +164,10 @@ def group_units(
         same = (
             findings.sheet,
             tuple(
-                (o.key, o.yields, o.minutes, o.net_cents, o.waits_for, o.pieces, o.layers)
+                (
+                    *(o.key, o.yields, o.minutes, o.net_cents, o.pieces, o.layers),
+                    *(o.waits_for, o.sought_cents),
+                )
                 for o in group.options
             ),
             tuple(r.fact for r in group.rejections),
@@ -249,6 +262,7 @@ def _in_order(option: Option) -> tuple[object, ...]:
         option.net_cents,
         option.minutes,
         option.waits_for,
+        option.sought_cents,
         yields,
         tuple(action.key for action in option.actions),
         pieces,

@@ -7,7 +7,6 @@ from threading import Lock
 from cachetools import LRUCache, cached
 
 from sortis_core.base import SortisError, listed, money
-from sortis_core.findings import Grade
 from sortis_core.options import OutcomeKind
 from sortis_core.plan.case import Case, CaseUnit
 from sortis_core.plan.clash import explain_clash
@@ -26,11 +25,11 @@ from sortis_core.plan.result import (
     SalesOrderMet,
     Scarce,
     UnitOutcome,
-    Unpriced,
 )
 from sortis_core.plan.solve import Solution, Watch, WishesClash, solve
 from sortis_core.plan.sources import sources_of
 from sortis_core.plan.uncollected import uncollected
+from sortis_core.plan.waiting import sought, unpriced
 from sortis_core.route.minutes import Skill, SkillMinutes
 
 KEPT = Reason(sentence="Its work order stands as it was approved.")
@@ -196,6 +195,7 @@ class _Writer:
         for g, o, _, count in solution.chosen:
             per_group[g][o] += count
         scarce = self._scarce(minutes, skills)
+        held = frozenset(o.tag for o in outcomes if o.outcome is OutcomeKind.HOLD)
         return Plan(
             batch=case.batch,
             currency=case.currency,
@@ -248,7 +248,8 @@ class _Writer:
                 for order in case.sales_orders
             ),
             changes=self._changes(outcomes),
-            unpriced=self._unpriced(outcomes),
+            unpriced=unpriced(case, self.groups, held),
+            sought=sought(case, self.groups, held),
             left_out=tuple(
                 LeftOut(
                     tag=unit.tag,
@@ -258,37 +259,6 @@ class _Writer:
                 if unit.findings.hazards
             ),
         )
-
-    def _unpriced(self, outcomes: tuple[UnitOutcome, ...]) -> tuple[Unpriced, ...]:
-        """Units that are held for want of a price, by model and grade."""
-        grades = {unit.tag: unit.findings.grade for unit in self.case.units}
-        models = {sheet.key: sheet.name for sheet in self.case.sheets}
-        held = {o.tag for o in outcomes if o.outcome is OutcomeKind.HOLD}
-        waiting: dict[tuple[str, Grade], tuple[set[str], list[str]]] = {}
-        for group in self.groups:
-            standards = {r.standard for r in group.rejections if r.no_price}
-            for tag in group.tags if standards else ():
-                grade = grades[tag]
-                if grade is not None and tag in held:
-                    entry = waiting.setdefault((group.sheet, grade), (set(), []))
-                    entry[0].update(standards)
-                    entry[1].append(tag)
-        found: list[Unpriced] = []
-        for (sheet, grade), (keys, tags) in sorted(waiting.items()):
-            names = tuple(name for key, name in self.names.items() if key in keys)
-            units = "1 unit waits" if len(tags) == 1 else f"{len(tags)} units wait"
-            found.append(
-                Unpriced(
-                    sheet=sheet,
-                    model=models[sheet],
-                    grade=grade.value,
-                    standards=names,
-                    tags=tuple(sorted(tags)),
-                    sentence=f"{units} for a price: {models[sheet]} in grade {grade.value} has "
-                    f"none as {listed(names, 'or')}. Nothing is decided there until then.",
-                )
-            )
-        return tuple(found)
 
     def _outcomes(self) -> tuple[UnitOutcome, ...]:
         parts: Counter[str] = Counter()

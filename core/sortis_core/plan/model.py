@@ -186,21 +186,22 @@ class BatchModel:
                     continue
                 most = len(group.tags)
                 parts = [self._count(f"part_{g}_{o}_{i}", most) for i in range(len(option.pieces))]
-                layers = [
-                    self.model.add_variable(lb=0, ub=most, name=f"layer_{g}_{o}_{n}")
-                    for n in range(len(option.layers))
-                ]
                 sets = [frozenset(layer.over) for layer in option.layers]
-                lying = frozenset(range(len(parts)))
-                for around, over in ((self.x[g, o], lying), *zip(layers, sets, strict=True)):
-                    # Each within the next around it: what lies deeper is bound through that.
-                    inside = [n for n, deeper in enumerate(sets) if deeper < over or over is lying]
-                    for n in inside:
-                        if not any(sets[n] < sets[other] for other in inside):
-                            self._no_more(layers[n], around)
-                    for i in sorted(over.difference(*(sets[n] for n in inside))):
-                        self._no_more(parts[i], around)
-                self.part[g, o], self.layer[g, o] = parts, layers
+                # From the innermost out, each over what lies directly inside it.
+                layers: dict[frozenset[int], mathopt.Variable] = {}
+                for over in sorted(sets, key=len):
+                    inside = _directly_inside(over, layers, parts)
+                    # What is opened for one thing alone is opened as often as that is taken.
+                    opened = inside[0]
+                    if len(inside) > 1:
+                        opened = self.model.add_variable(lb=0, ub=most)
+                        for one in inside:
+                            self._no_more(one, opened)
+                    layers[over] = opened
+                for one in _directly_inside(frozenset(range(len(parts))), layers, parts):
+                    self._no_more(one, self.x[g, o])
+                self.part[g, o] = parts
+                self.layer[g, o] = [layers[over] for over in sets]
 
     def _orders(self) -> None:
         self.z: dict[tuple[int, int, str], mathopt.Variable] = {}
@@ -562,6 +563,20 @@ class BatchModel:
             if cents := orders[key].adds_cents(end.price_cents):
                 more.append(cents * z)
         return more
+
+
+def _directly_inside(
+    over: frozenset[int],
+    layers: dict[frozenset[int], mathopt.Variable],
+    parts: list[mathopt.Variable],
+) -> list[mathopt.Variable]:
+    """The layers so far, and the parts, that no other of those layers holds.
+
+    :param over: numbers of the parts that are asked about.
+    """
+    inside = [deeper for deeper in layers if deeper <= over]
+    most = [one for one in inside if not any(one < other for other in inside)]
+    return [*(layers[one] for one in most), *(parts[i] for i in sorted(over.difference(*most)))]
 
 
 def _strictness(need: Need) -> tuple[bool, float, bool]:

@@ -121,6 +121,16 @@ class Unpriced(Record):
     sentence: str
 
 
+class Sought(Record):
+    """Units that could be sold with parts which nobody has or offers, and wait for somebody to."""
+
+    kinds: tuple[str, ...]
+    tags: tuple[str, ...]
+    most_cents: int
+    """What one of the units leaves for these parts, in all, where it leaves most."""
+    sentence: str
+
+
 class LeftOut(Record):
     """A unit the plan does not decide, and why."""
 
@@ -216,3 +226,4 @@ class Plan(Record):
     changes: tuple[ChangedOrder, ...]
     left_out: tuple[LeftOut, ...]
     unpriced: tuple[Unpriced, ...] = ()
+    sought: tuple[Sought, ...] = ()

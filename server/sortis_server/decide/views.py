@@ -25,6 +25,7 @@ from sortis_core.plan.result import (
     Rung,
     SalesOrderMet,
     Scarce,
+    Sought,
     UnitOutcome,
     Unpriced,
 )
@@ -117,6 +118,7 @@ class PlanView(BaseModel):
     changes: list[ChangedOrder]
     left_out: list[LeftOut]
     unpriced: list[Unpriced]
+    sought: list[Sought]
 
 
 class RungView(BaseModel):
@@ -205,6 +207,7 @@ def plan_view(
         changes=plan.changes if plan else [],
         left_out=plan.left_out if plan else [],
         unpriced=plan.unpriced if plan else [],
+        sought=plan.sought if plan else [],
         **told,
     )
 

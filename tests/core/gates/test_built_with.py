@@ -6,12 +6,13 @@ from sortis_core.assess import assess
 from sortis_core.configuration import Aspect
 from sortis_core.facts.configuration import built_with, configuration_words, part_in, usual_words
 from sortis_core.gates import BuiltWithGate
+from sortis_core.gates.gate import came_with
 from sortis_core.gates.verdict import GateState
 from sortis_core.plan import make_plan
 from sortis_core.plan.verify import faults
 from sortis_core.policy import BoardSchool, Policy
 from sortis_core.standards import Price, PriceStep
-from tests.core.sample import DESK, SHEETS, found, lot
+from tests.core.sample import DESK, FOLIO, SHEETS, folio, found, lot
 from tests.core.test_plan import case_of
 
 TARN, MERLE, STILT = (
@@ -63,6 +64,48 @@ class Known(unittest.TestCase):
         self.assertEqual(usual_words(TARN, tarn(), Aspect.PANEL), "full-resolution 14 in")
         self.assertNotIn("full-resolution 14 in", configuration_words(TARN, tarn()))
         self.assertIn("low-resolution 14 in", configuration_words(TARN, tarn(built_panel="low")))
+
+    def test_the_memory_on_the_board_tells_the_processor_beside_it(self):
+        self.assertEqual(built_with(MERLE, merle(m0="16"), Aspect.PROCESSOR), "high")
+        self.assertEqual(built_with(MERLE, merle(m0="8"), Aspect.PROCESSOR), "mid")
+        self.assertEqual(built_with(MERLE, merle(m0="?"), Aspect.PROCESSOR), "")
+        # All boards of this model may carry either processor.
+        self.assertEqual(built_with(FOLIO, folio(m0="8"), Aspect.PROCESSOR), "")
+        low, high = MERLE.boards
+        alike = MERLE.model_copy(
+            update={"boards": (low, high, high.model_copy(update={"processor": "mid"}))}
+        )
+        self.assertEqual(built_with(alike, merle(m0="16"), Aspect.PROCESSOR), "")
+        open_to_any = MERLE.model_copy(
+            update={"boards": (low, high, high.model_copy(update={"processor": ""}))}
+        )
+        self.assertEqual(built_with(open_to_any, merle(m0="16"), Aspect.PROCESSOR), "")
+
+    def test_the_second_reckoning_knows_it_by_the_same_sheet(self):
+        for memory in ("8", "16", "?"):
+            for noted in ({}, {"built_processor": "mid"}):
+                unit = merle(m0=memory, **noted)
+                self.assertEqual(
+                    came_with(MERLE, unit, Aspect.PROCESSOR),
+                    built_with(MERLE, unit, Aspect.PROCESSOR),
+                )
+
+    def test_a_processor_that_does_not_go_with_the_memory_is_asked_again(self):
+        def asked(unit):
+            return [
+                question
+                for question in assess(MERLE, unit, (DESK,), Policy()).questions
+                if question.place == "built_processor"
+            ]
+
+        (question,) = asked(merle(m0="16", built_processor="mid"))
+        self.assertEqual(
+            question.sentence,
+            "16 GB are soldered to the board with Velm V7, noted is Velm V5. "
+            "Look at one of the two again.",
+        )
+        self.assertEqual(asked(merle(m0="16", built_processor="high")), [])
+        self.assertEqual(asked(merle(m0="?", built_processor="mid")), [])
 
     def test_which_part_sits_there_is_known_only_with_it(self):
         self.assertEqual(part_in(TARN, tarn(), "screen", "panel-kt14"), "")

@@ -7156,6 +7156,8 @@ export interface components {
             left_out: components["schemas"]["LeftOut"][];
             /** Unpriced */
             unpriced: components["schemas"]["Unpriced"][];
+            /** Sought */
+            sought: components["schemas"]["Sought"][];
         };
         /**
          * Proof
@@ -7258,6 +7260,23 @@ export interface components {
             skill: components["schemas"]["Skill"];
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * Sought
+         * @description Units that could be sold with parts which nobody has or offers, and wait for somebody to.
+         */
+        Sought: {
+            /** Kinds */
+            kinds: string[];
+            /** Tags */
+            tags: string[];
+            /**
+             * Most Cents
+             * @description What one of the units leaves for these parts, in all, where it leaves most.
+             */
+            most_cents: number;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * Unpriced

@@ -61,8 +61,8 @@ export function Decide() {
         {kept?.state === PlanState.REFUSED && !tried && (
           <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-3 flex items-center gap-3"><p className="grow">{kept.refusal}</p><button type="button" className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan again <kbd>P</kbd></button></div>
         )}
-        {solved?.unpriced.map((one) => (
-          <p key={`${one.sheet} ${one.grade}`} role="status" className="border-l-4 border-accent bg-base-100 px-4 py-3 mb-2">{one.sentence} <Link className="link" to={`/${slug}/inspect/${one.tags[0]}`}>{one.tags[0]}</Link></p>
+        {solved && [...solved.unpriced, ...solved.sought].map((one) => (
+          <p key={one.sentence} role="status" className="border-l-4 border-accent bg-base-100 px-4 py-3 mb-2">{one.sentence} <Link className="link" to={`/${slug}/inspect/${one.tags[0]}`}>{one.tags[0]}</Link></p>
         ))}
         {solved && <Headline plan={solved} kept={kept} tried={tried} />}
         {solved && <Standing slug={slug} balance={balance} kept={kept} open={open} />}

@@ -1,0 +1,114 @@
+"""What held units wait for until somebody finds it: a price, or a part that nobody has."""
+
+import unittest
+
+from sortis_core.findings import Findings
+from sortis_core.options import OutcomeKind
+from sortis_core.plan import make_plan
+from sortis_core.plan.case import Case, Pin
+from sortis_core.plan.verify import faults
+from sortis_core.standards import Price
+from tests.core.sample import SHEETS, STANDARDS, STILT, folio, found, lot, stilt
+from tests.core.test_plan import case_of
+
+GANTRY = SHEETS["ombrel-gantry-16"]
+
+
+def gantry(**entries):
+    good = {"m1": "16", "m2": "16", "d1": "n512", "d2": "-", "p1": "77/77.2 9c"}
+    return found(GANTRY, "std", **(good | entries))
+
+
+def bare(*units, lots=()):
+    """A store with these lots alone."""
+    return case_of(*units, lots=lots, offers=())
+
+
+class WithoutAPrice(unittest.TestCase):
+    def case(self, *units: Findings) -> Case:
+        standards = tuple(
+            s.model_copy(update={"prices": tuple(p for p in s.prices if p.sheet != STILT.key)})
+            for s in STANDARDS
+        )
+        return bare(*units).model_copy(update={"standards": standards})
+
+    def test_a_working_unit_waits_and_says_so(self):
+        case = self.case(stilt(), folio(radio="x"))
+        plan = make_plan(case)
+        self.assertEqual(faults(case, plan), [])
+        self.assertIs(plan.outcomes[0].outcome, OutcomeKind.HOLD)
+        (waiting,) = plan.unpriced
+        self.assertEqual((waiting.sheet, waiting.grade, waiting.tags), (STILT.key, "B", ("T-001",)))
+        self.assertIn("waits for a price", waiting.sentence)
+        self.assertEqual(waiting.standards, tuple(s.name for s in STANDARDS))
+
+    def test_one_that_could_not_be_sold_anyway_is_decided(self):
+        plan = make_plan(self.case(stilt(ports="xx")))
+        self.assertIs(plan.outcomes[0].outcome, OutcomeKind.RECYCLE)
+        self.assertEqual(plan.unpriced, ())
+
+    def test_a_grade_that_one_standard_sells_is_not_sold_by_the_others(self):
+        only = (Price(sheet=STILT.key, grade="B", price_cents=9000),)
+        low, *others = STANDARDS
+        standards = (
+            low.model_copy(update={"prices": only}),
+            *(s.model_copy(update={"prices": ()}) for s in others),
+        )
+        plan = make_plan(bare(stilt()).model_copy(update={"standards": standards}))
+        self.assertEqual((plan.outcomes[0].standard, plan.unpriced), (low.key, ()))
+
+
+class WithoutAPart(unittest.TestCase):
+    def test_a_working_unit_is_not_given_up_for_a_part_that_nobody_has(self):
+        case = bare(gantry(d1_shield="-"))
+        plan = make_plan(case)
+        self.assertEqual(faults(case, plan), [])
+        (waiting,) = plan.outcomes
+        self.assertIs(waiting.outcome, OutcomeKind.HOLD)
+        self.assertEqual(waiting.waits_for, ("shield-og16",))
+        self.assertIn("Nobody has or offers Shield, socket 1", waiting.reason)
+        (sought,) = plan.sought
+        self.assertEqual((sought.kinds, sought.tags), (("shield-og16",), ("T-001",)))
+        self.assertTrue(sought.sentence.startswith("1 unit waits for Shield, socket 1"))
+        self.assertIn("find a supplier", sought.sentence)
+
+    def test_what_may_be_paid_for_it_is_just_what_lets_it_be_sold(self):
+        case = bare(gantry(d1_shield="-"))
+        (sought,) = make_plan(case).sought
+
+        def ends(cents):
+            at = lot("shield-og16", cents=cents)
+            return make_plan(case.model_copy(update={"lots": (at,)})).outcomes[0].outcome
+
+        self.assertIs(ends(sought.most_cents - 1), OutcomeKind.FIT)
+        self.assertIsNot(ends(sought.most_cents + 400), OutcomeKind.FIT)
+
+    def test_the_way_that_lacks_least_is_named(self):
+        # A module is in stock; a drive of any size could be found, the smallest way is one kind.
+        case = bare(gantry(d1_shield="-", m1="-", m2="-"), lots=(lot("sodimm-ddr5-16", 2, 900),))
+        (sought,) = make_plan(case).sought
+        self.assertEqual(sought.kinds, ("shield-og16",))
+
+    def test_units_that_wait_for_the_same_are_told_at_once_the_dearest_first(self):
+        cheap = stilt(rear_cover="-")
+        case = bare(cheap, gantry(d1_shield="-", grade="a"), gantry(d1_shield="-", grade="c"))
+        shield, cover = make_plan(case).sought
+        self.assertEqual((shield.tags, cover.tags), (("T-002", "T-003"), ("T-001",)))
+        self.assertIn("2 units wait", shield.sentence)
+        self.assertIn("Between", shield.sentence)
+
+    def test_a_dead_unit_waits_for_no_board(self):
+        plan = make_plan(bare(gantry(starts="x")))
+        self.assertIs(plan.outcomes[0].outcome, OutcomeKind.RECYCLE)
+        self.assertEqual(plan.sought, ())
+
+    def test_it_may_still_rescue_another_and_be_given_up_by_a_person(self):
+        lacks, wants = stilt(rear_cover="-"), stilt(speaker="-")
+        case = bare(lacks, wants)
+        plan = make_plan(case)
+        self.assertEqual(faults(case, plan), [])
+        self.assertEqual({o.outcome for o in plan.outcomes}, {OutcomeKind.DONOR, OutcomeKind.FIT})
+        self.assertEqual(plan.sought, ())
+        pin = Pin(tag="T-001", outcome=OutcomeKind.RECYCLE)
+        plan = make_plan(case.model_copy(update={"pins": (pin,)}))
+        self.assertIs(plan.outcomes[0].outcome, OutcomeKind.RECYCLE)
