@@ -9,6 +9,7 @@ from playwright.sync_api import expect
 from sortis_server.decide.models import CustomerOrder, PlanRow, UnitPin
 from sortis_server.decide.services import solve_in_background
 from sortis_server.stock.models import Lot, Movement, Purchase
+from sortis_server.workshop.models import OfferRow, PartKindRow
 from standins.supplier import server as supplier
 from tests.browser.case import BrowserCase
 
@@ -48,6 +49,32 @@ class Balance(BrowserCase):
         page.get_by_role("button", name="Compare").click()
         expect(page.get_by_text("1 unit ends otherwise")).to_be_visible()
         expect(page.get_by_role("cell", name="units ready")).to_be_visible()
+
+    def test_a_part_that_nobody_has_is_found_and_the_unit_is_not_given_up(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, sensor="-")
+        self.plan()
+        page = self.page(self.at("decide"))
+        waits = page.get_by_role("status").filter(has_text="which nobody has or offers")
+        expect(waits).to_contain_text("1 unit waits for Heat sensor, Stilt Q2")
+        expect(waits).to_contain_text("may be paid for that")
+        expect(waits.get_by_role("link", name=unit.tag)).to_be_visible()
+        waits.get_by_role("link", name="Parts and offers").click()
+        expect(page.get_by_label("Filter parts")).to_have_value("sensor-qs2")
+        OfferRow.objects.create(
+            kind=PartKindRow.objects.get(key="sensor-qs2"),
+            supplier="Harbour Parts",
+            article="HP-77",
+            price_cents=900,
+            limit=2,
+            days=2,
+        )
+        page.go_back()
+        page.get_by_role("button", name="Plan 1").click()
+        row = page.locator("[data-row]", has_text=unit.tag)
+        expect(row).to_contain_text("Fit to")
+        expect(row).to_contain_text("Heat sensor, Stilt Q2")
+        expect(waits).to_have_count(0)
 
     def test_a_click_on_the_curve_sets_the_money(self):
         self.two()

@@ -449,7 +449,7 @@ class OptionBuilder:
             if coming:
                 pays = True
                 waits_for = tuple(p.kind for p in coming.uses if not self.supply.has(p.kind))
-        if not pays and anywhere:
+        if not pays and anywhere and self._within_reach(findings):
             found = anywhere.toward_standards(findings).options
             sought, sought_cents = self._sought(found, cheapest_cents)
         if pays or sought:
@@ -495,6 +495,14 @@ class OptionBuilder:
                 )
             )
         return UnitOptions(options=tuple(options), rejections=tuple(rejections))
+
+    def _within_reach(self, findings: Findings) -> bool:
+        """Whether some standard could be reached if every part could be had."""
+        return any(
+            not any(gate.rules_out(self.sheet, findings, self.policy) for gate in standard.gates)
+            for standard in self.standards
+            if standard.price_cents(self.sheet.key, findings) is not None
+        )
 
     def _sought(
         self, found: tuple[Option, ...], cheapest_cents: dict[str, int]

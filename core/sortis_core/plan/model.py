@@ -30,6 +30,7 @@ from sortis_core.options import Option, OutcomeKind
 from sortis_core.options.dominance import worth_a_variable
 from sortis_core.options.option import option_key
 from sortis_core.plan.case import Case, Goal, Pin
+from sortis_core.plan.draft import Draft
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.sources import DISPLACED, DONATED, Need, Source, sources_of
 from sortis_core.route.minutes import Skill, SkillMinutes
@@ -83,7 +84,6 @@ class BatchModel:
     ) -> None:
         self.case, self.groups = case, groups
         self.sources = sources_of(case)
-        self.model = mathopt.Model(name="batch")
         self._drives = {k.key for k in case.kinds if isinstance(k.facts, DriveFacts)}
         self._by_kind: dict[str, list[Source]] = defaultdict(list)
         for source in self.sources:
@@ -112,14 +112,8 @@ class BatchModel:
         """The options of a group that have a variable, by their index."""
         return [(o, self.groups[g].options[o]) for o in self.ways[g]]
 
-    def _count(self, name: str, most: float = float("inf")) -> mathopt.Variable:
-        return self.model.add_variable(lb=0, ub=most, is_integer=True, name=name)
-
-    def _no_more(self, less: mathopt.Variable, more: mathopt.Variable) -> None:
-        """A row ``less <= more``; written cell by cell, since a model has thousands of them."""
-        row = self.model.add_linear_constraint(ub=0.0)
-        row.set_coefficient(less, 1.0)
-        row.set_coefficient(more, -1.0)
+    def _count(self, most: float = float("inf")) -> mathopt.Variable:
+        return self.model.add_variable(lb=0, ub=most, is_integer=True)
 
     def relax(self) -> None:
         """Give up whole numbers: what is left tells what things are worth."""
@@ -130,40 +124,46 @@ class BatchModel:
         """1 while the wish must hold."""
         if not self._optional:
             return 1
-        self.wish[key] = self.model.add_variable(lb=0, ub=1, is_integer=True, name=key)
+        self.wish[key] = self._count(1)
         return self.wish[key]
 
     def _units(self) -> None:
-        self.x = {
-            (g, o): self._count(f"x_{g}_{o}", len(group.tags))
+        """Every unit ends once; the thousands of variables of this are written at one go."""
+        draft = Draft()
+        x = {
+            (g, o): draft.count(len(group.tags))
             for g, group in enumerate(self.groups)
             for o in self.ways[g]
         }
-        self._donors()
-        self.giving = {
-            (g, o): self._count(f"giving_{g}_{o}", len(group.tags))
-            for g, group in enumerate(self.groups)
-            for o, option in self._options(g)
-            if self._in_turn and option.uses and not option.pieces and option.gives_away
-        }
-        for key, giving in self.giving.items():
-            self._no_more(giving, self.x[key])
-        self.kept = {
-            g: self._count(f"kept_{g}", 1)
-            for g, group in enumerate(self.groups)
-            if group.open_order
-        }
+        part: dict[tuple[int, int], list[int]] = {}
+        layer: dict[tuple[int, int], list[int]] = {}
+        giving: dict[tuple[int, int], int] = {}
+        for key, units in x.items():
+            group = self.groups[key[0]]
+            option = group.options[key[1]]
+            if option.pieces:
+                part[key], layer[key] = _donor(draft, option, units, len(group.tags))
+            elif self._in_turn and option.uses and option.gives_away:
+                giving[key] = draft.count(len(group.tags))
+                draft.no_more(giving[key], units)
+        kept = {g: draft.count(1) for g, group in enumerate(self.groups) if group.open_order}
+        for g, group in enumerate(self.groups):
+            ends = [x[g, o] for o in self.ways[g]]
+            draft.exactly(len(group.tags), [*ends, kept[g]] if g in kept else ends)
+        self.model = draft.model()
+        one = list(self.model.variables())
+        self.x = {key: one[n] for key, n in x.items()}
+        self.part = {key: [one[n] for n in parts] for key, parts in part.items()}
+        self.layer = {key: [one[n] for n in layers] for key, layers in layer.items()}
+        self.giving = {key: one[n] for key, n in giving.items()}
+        self.kept = {g: one[n] for g, n in kept.items()}
         by_tag = {group.tags[0]: g for g, group in enumerate(self.groups) if group.open_order}
         for g, group in enumerate(self.groups):
-            ends: list[Sum] = [self.x[g, o] for o in self.ways[g]]
-            if group.open_order:
-                ends.append(self.kept[g])
-                for part in group.open_order.parts:
-                    if part.source == "unit" and part.source_key in by_tag:
-                        # What another unit gives comes only while its open order is kept.
-                        giver = self.kept[by_tag[part.source_key]]
-                        self._no_more(self.kept[g], giver)
-            self.model.add_linear_constraint(mathopt.fast_sum(ends) == len(group.tags))
+            for promised in group.open_order.parts if group.open_order else ():
+                if promised.source == "unit" and promised.source_key in by_tag:
+                    # What another unit gives comes only while its open order is kept.
+                    giver = self.kept[by_tag[promised.source_key]]
+                    self.model.add_linear_constraint(self.kept[g] <= giver)
             if group.pin:
                 allowed = [self.x[g, o] for o in pinned_options(group, group.pin)]
                 if group.open_order and _same_end(group, group.pin):
@@ -171,37 +171,6 @@ class BatchModel:
                 self.model.add_linear_constraint(
                     mathopt.fast_sum(allowed) >= self._wish(f"pin:{group.pin.tag}")
                 )
-
-    def _donors(self) -> None:
-        """A donor gives what is used of it, and is opened only so far.
-
-        Of several alike the first give everything that any of them gives, so that the units opened
-        to a layer are as many as the most that is taken from under it.
-        """
-        self.part: dict[tuple[int, int], list[mathopt.Variable]] = {}
-        self.layer: dict[tuple[int, int], list[mathopt.Variable]] = {}
-        for g, group in enumerate(self.groups):
-            for o, option in self._options(g):
-                if not option.pieces:
-                    continue
-                most = len(group.tags)
-                parts = [self._count(f"part_{g}_{o}_{i}", most) for i in range(len(option.pieces))]
-                sets = [frozenset(layer.over) for layer in option.layers]
-                # From the innermost out, each over what lies directly inside it.
-                layers: dict[frozenset[int], mathopt.Variable] = {}
-                for over in sorted(sets, key=len):
-                    inside = _directly_inside(over, layers, parts)
-                    # What is opened for one thing alone is opened as often as that is taken.
-                    opened = inside[0]
-                    if len(inside) > 1:
-                        opened = self.model.add_variable(lb=0, ub=most)
-                        for one in inside:
-                            self._no_more(one, opened)
-                    layers[over] = opened
-                for one in _directly_inside(frozenset(range(len(parts))), layers, parts):
-                    self._no_more(one, self.x[g, o])
-                self.part[g, o] = parts
-                self.layer[g, o] = [layers[over] for over in sets]
 
     def _orders(self) -> None:
         self.z: dict[tuple[int, int, str], mathopt.Variable] = {}
@@ -212,16 +181,16 @@ class BatchModel:
                     continue
                 for o, option in self._options(g):
                     if option.standard == order.standard:
-                        z = self._count(f"z_{g}_{o}_{order.key}", len(group.tags))
+                        z = self._count(len(group.tags))
                         self.z[g, o, order.key] = z
                         serving.append(z)
                 if group.open_order and group.open_order.standard == order.standard:
-                    z = self._count(f"z_{g}_kept_{order.key}", 1)
+                    z = self._count(1)
                     self.z[g, -1, order.key] = z
                     serving.append(z)
             short: Sum = 0
             if self.case.goal is Goal.ORDERS:
-                self.short[order.key] = short = self._count(f"short_{order.key}", order.count)
+                self.short[order.key] = short = self._count(order.count)
             self.model.add_linear_constraint(
                 mathopt.fast_sum(serving) + short >= order.count * self._wish(f"order:{order.key}")
             )
@@ -301,11 +270,7 @@ class BatchModel:
                 for kind, count in self._from_open_orders(group).items():
                     promised[kind].append(count * self.kept[g])
         needs = self._needs()
-        self.h = {
-            (kind, way): self._count(f"h_{kind}_{way}")
-            for kind, way in sorted(yields)
-            if kind in needs
-        }
+        self.h = {(kind, way): self._count() for kind, way in sorted(yields) if kind in needs}
         for kind, way in sorted(set(yields) | {(kind, DISPLACED) for kind in promised}):
             taken: Sum = self.h.get((kind, way), 0)
             if way == DISPLACED:
@@ -315,7 +280,7 @@ class BatchModel:
         """One more part of a kind, for nothing: shut, and opened to ask what it is worth."""
         self.flow: dict[tuple[str, Need, str], Sum] = {}
         for kind in sorted(needs):
-            self.extra[kind] = self._count(f"extra_{kind}", 0)
+            self.extra[kind] = self._count(0)
             self._supply(kind, needs[kind])
 
     def _open_order_yields(self, group: Group) -> Counter[str]:
@@ -338,7 +303,7 @@ class BatchModel:
         )
 
     def _buy(self) -> None:
-        self.y = {s.key: self._count(f"y_{s.key}") for s in self.sources}
+        self.y = {s.key: self._count() for s in self.sources}
         self.bought: dict[str, Sum] = {}
         spends: list[Sum] = []
         for source in self.sources:
@@ -349,7 +314,7 @@ class BatchModel:
             if source.tiers:
                 bought, spend = self._in_tiers(source)
             else:
-                packs = self._count(f"packs_{source.key}", source.limit // source.pack_size)
+                packs = self._count(source.limit // source.pack_size)
                 bought = source.pack_size * packs
                 spend = source.cost_cents * bought
             self.model.add_linear_constraint(used <= bought)
@@ -365,9 +330,8 @@ class BatchModel:
         for tier in source.tiers:
             if tier.from_count > source.limit:
                 continue
-            name = f"{source.key}_from_{tier.from_count}"
-            count = self._count(f"bought_{name}")
-            on = self._count(f"on_{name}", 1)
+            count = self._count()
+            on = self._count(1)
             self.model.add_linear_constraint(count >= tier.from_count * on)
             self.model.add_linear_constraint(count <= source.limit * on)
             counts.append(count)
@@ -376,7 +340,7 @@ class BatchModel:
         self.model.add_linear_constraint(mathopt.fast_sum(chosen) <= 1)
         bought = mathopt.fast_sum(counts)
         if source.pack_size > 1:
-            packs = self._count(f"packs_{source.key}")
+            packs = self._count()
             self.model.add_linear_constraint(bought == source.pack_size * packs)
         return bought, mathopt.fast_sum(costs)
 
@@ -399,11 +363,11 @@ class BatchModel:
             )
             return
         out: dict[str, list[Sum]] = defaultdict(list)
-        for number, need in enumerate(sorted(needs, key=_strictness)):
+        for need in sorted(needs, key=_strictness):
             drawn = []
             keys = [source.key for source in sources if source.serves(need)]
             for key in [*keys, *self._harvest_for(kind, need), ""]:
-                part = self._count(f"flow_{kind}_{number}_{key}")
+                part = self._count()
                 drawn.append(part)
                 out[key].append(part)
                 if key:
@@ -565,11 +529,36 @@ class BatchModel:
         return more
 
 
+def _donor(draft: Draft, option: Option, units: int, most: int) -> tuple[list[int], list[int]]:
+    """Units that give by each action of a donor option, and units opened to each of its layers.
+
+    A donor gives what is used of it, and is opened only so far. Of several alike the first give
+    everything that any of them gives, so that the units opened to a layer are as many as the most
+    that is taken from under it.
+
+    :param units: the donors.
+    :param most: units of the group.
+    """
+    parts = [draft.count(most) for _ in option.pieces]
+    sets = [frozenset(layer.over) for layer in option.layers]
+    # From the innermost out, each over what lies directly inside it.
+    layers: dict[frozenset[int], int] = {}
+    for over in sorted(sets, key=len):
+        inside = _directly_inside(over, layers, parts)
+        # What is opened for one thing alone is opened as often as that is taken.
+        layers[over] = inside[0]
+        if len(inside) > 1:
+            layers[over] = draft.count(most, whole=False)
+            for one in inside:
+                draft.no_more(one, layers[over])
+    for one in _directly_inside(frozenset(range(len(parts))), layers, parts):
+        draft.no_more(one, units)
+    return parts, [layers[over] for over in sets]
+
+
 def _directly_inside(
-    over: frozenset[int],
-    layers: dict[frozenset[int], mathopt.Variable],
-    parts: list[mathopt.Variable],
-) -> list[mathopt.Variable]:
+    over: frozenset[int], layers: dict[frozenset[int], int], parts: list[int]
+) -> list[int]:
     """The layers so far, and the parts, that no other of those layers holds.
 
     :param over: numbers of the parts that are asked about.

@@ -22,7 +22,7 @@ Written: TypeAlias = Any
 """A model as the solver's library writes it down, in columns of equal length."""
 Run: TypeAlias = Callable[[mathopt.Model], mathopt.SolveResult]
 
-SLIVER = 2e-5
+SLIVER = 3e-5
 """Of the value of the relaxed plan."""
 CARE = 1e-6
 """Reduced costs are floats; so much of the value is kept as a margin."""
@@ -114,7 +114,10 @@ class Narrowed:
         return stands | {one.id: value for one, value in result.variable_values().items()}
 
     def _hold(self, under: float) -> bool:
-        """Hold what costs so much to move; False where that is nothing."""
+        """Hold what costs so much to move, and what cannot move then; False where that is nothing.
+
+        What a donor could give stands still with the donor itself.
+        """
         variables = self._written.variables
         self._held = (
             np.isin(np.array(variables.ids), self._whole)
@@ -122,6 +125,7 @@ class Narrowed:
             & (np.abs(self._stands - np.rint(self._stands)) < WHOLE)
             & (np.array(variables.lower_bounds) < np.array(variables.upper_bounds))
         )
+        _hold_what_follows(self._written, self._held, np.rint(self._stands))
         return bool(self._held.any())
 
 
@@ -131,6 +135,48 @@ def whole_model(written: Written, whole: NDArray[np.int64]) -> mathopt.Model:
     copy.CopyFrom(written)
     copy.variables.integers[:] = np.isin(np.array(copy.variables.ids), whole).tolist()
     return mathopt.Model.from_model_proto(copy)
+
+
+def _hold_what_follows(written: Written, held: Mask, stands: Column) -> None:
+    """Hold at nothing, too, what the rows leave no room for once the others are held.
+
+    A row that what is held has filled up, and in which all that is free takes room, leaves none.
+
+    :param held: by variable; added to.
+    :param stands: what each variable is held at.
+    """
+    cells = _Cells(written)
+    low = np.array(written.variables.lower_bounds)
+    high = np.array(written.linear_constraints.upper_bounds)
+    while True:
+        gone = held[cells.column]
+        room = high - cells.taken(gone, stands)
+        gives = np.bincount(cells.row[~gone & (cells.by < 0)], minlength=len(high)) > 0
+        full = (room < WHOLE) & ~gives
+        shut = np.unique(cells.column[~gone & full[cells.row]])
+        shut = shut[(low[shut] == 0) & (stands[shut] == 0)]
+        if not len(shut):
+            return
+        held[shut] = True
+
+
+class _Cells:
+    """The figures of a model's rows: in which row and column each stands, by their places."""
+
+    def __init__(self, written: Written) -> None:
+        matrix = written.linear_constraint_matrix
+        self.ids = np.array(written.variables.ids)
+        self.row_ids = np.array(written.linear_constraints.ids)
+        self.row = np.searchsorted(self.row_ids, np.array(matrix.row_ids))
+        self.column = np.searchsorted(self.ids, np.array(matrix.column_ids))
+        self.by = np.array(matrix.coefficients)
+
+    def taken(self, gone: Mask, stands: Column) -> Column:
+        """What the variables of some cells take of each row."""
+        taken: Column = np.bincount(
+            self.row[gone], self.by[gone] * stands[self.column[gone]], len(self.row_ids)
+        )
+        return taken
 
 
 def _loose(written: Written) -> mathopt.Model:
@@ -149,21 +195,14 @@ def _without(
     written: Written, held: NDArray[np.int64], stands: Column, whole: NDArray[np.int64]
 ) -> mathopt.Model | None:
     """A model in which some variables are figures; None where these alone break a row."""
-    variables, rows, matrix = (
-        written.variables,
-        written.linear_constraints,
-        written.linear_constraint_matrix,
-    )
-    ids = np.array(variables.ids)
+    variables, rows = written.variables, written.linear_constraints
+    cells = _Cells(written)
+    ids, row_ids, row, column, by = cells.ids, cells.row_ids, cells.row, cells.column, cells.by
     is_held = np.isin(ids, held)
     at = np.zeros(len(ids))
     at[is_held] = stands
-    row_ids = np.array(rows.ids)
-    row = np.searchsorted(row_ids, np.array(matrix.row_ids))
-    column = np.searchsorted(ids, np.array(matrix.column_ids))
-    by = np.array(matrix.coefficients)
     gone = is_held[column]
-    taken = np.bincount(row[gone], by[gone] * at[column[gone]], len(row_ids))
+    taken = cells.taken(gone, at)
     stays = np.bincount(row[~gone], minlength=len(row_ids)) > 0
     low = np.array(rows.lower_bounds) - taken
     high = np.array(rows.upper_bounds) - taken

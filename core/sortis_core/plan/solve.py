@@ -22,7 +22,7 @@ PROVEN_NODES = 6_000
 EXACT_UNITS = 300
 """Up to this size a plan is proven to the cent."""
 FEW_UNITS = 60
-"""Up to this size cuts and a thorough presolve cost more than they save."""
+"""Up to this size cuts cost more than they save."""
 LARGE_GAP = 1e-5
 """Larger batches are proven to one part in 100,000; the last cent would take minutes."""
 QUICK_GAP = 5e-4
@@ -248,7 +248,7 @@ class _Solver:
             node_limit=nodes,
             heuristics=mathopt.Emphasis.LOW,
             cuts=mathopt.Emphasis.LOW if cuts else mathopt.Emphasis.OFF,
-            presolve=mathopt.Emphasis.LOW if few else None,
+            presolve=mathopt.Emphasis.LOW,
         )
         return mathopt.solve(
             model,

@@ -61,9 +61,8 @@ export function Decide() {
         {kept?.state === PlanState.REFUSED && !tried && (
           <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-3 flex items-center gap-3"><p className="grow">{kept.refusal}</p><button type="button" className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan again <kbd>P</kbd></button></div>
         )}
-        {solved && [...solved.unpriced, ...solved.sought].map((one) => (
-          <p key={one.sentence} role="status" className="border-l-4 border-accent bg-base-100 px-4 py-3 mb-2">{one.sentence} <Link className="link" to={`/${slug}/inspect/${one.tags[0]}`}>{one.tags[0]}</Link></p>
-        ))}
+        {solved?.unpriced.map((one) => <Waiting key={one.sentence} slug={slug} one={one} to="/workshop/prices" where="Prices" />)}
+        {solved?.sought.map((one) => <Waiting key={one.sentence} slug={slug} one={one} to={`/workshop/kinds?filter=${one.kinds[0]}`} where="Parts and offers" />)}
         {solved && <Headline plan={solved} kept={kept} tried={tried} />}
         {solved && <Standing slug={slug} balance={balance} kept={kept} open={open} />}
         {(solved || data.sales_orders.length > 0 || data.pins.length > 0) && (
@@ -89,6 +88,19 @@ export function Decide() {
         {solved && <Scarce slug={slug} plan={solved} dials={dials} live={data.live} currency={currency} />}
       </aside>
     </div>
+  )
+}
+
+const TAGS_NAMED = 3
+
+/** Units that wait for something that somebody must find, and the way to where it is said. */
+function Waiting({ slug, one, to, where }: { slug: string; one: { sentence: string; tags: string[] }; to: string; where: string }) {
+  return (
+    <p role="status" className="border-l-4 border-accent bg-base-100 px-4 py-3 mb-2">
+      {one.sentence} {one.tags.slice(0, TAGS_NAMED).map((tag) => <span key={tag}><Link className="link" to={`/${slug}/inspect/${tag}`}>{tag}</Link> </span>)}
+      {one.tags.length > TAGS_NAMED && <span className="quiet">and {one.tags.length - TAGS_NAMED} more </span>}
+      <Link className="link" to={to}>{where}</Link>
+    </p>
   )
 }
 
