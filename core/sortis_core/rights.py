@@ -44,7 +44,7 @@ _BOUGHT = frozenset(("Bought", "OfferLine", "OfferView", "PriceBreak", "Purchase
 _TOLD_TO_ALL = frozenset((("RouteStep", "consumables_cents"),))
 """Facts of a sheet that whoever writes sheets writes."""
 _CENTS = re.compile(r"(^|_)cents($|_)")
-_TYPED = frozenset(("entries", "remarks", "notes"))
+_TYPED = frozenset(("entries", "remarks", "notes", "back_for"))
 _TYPED_WHOLE = frozenset(("ModelSheet",))
 """What people typed goes back to them as they typed it, and is kept again: no word of it is lost
 for want of a right. It is no figure of the workshop's money."""

@@ -55,10 +55,9 @@ def agreed_price(tag: str, said: int | None, shelf: int | None) -> int:
     return price
 
 
-def noted_return(reason: str, notes: str, most: int) -> str:
-    """The notes of a unit that came back: why in front of what was noted before."""
-    said = f"came back: {reason}"
-    return (f"{said}; {notes}" if notes else said)[:most]
+def came_back(reason: str, most: int) -> str:
+    """Why a unit that was sold is looked at again, in at most so many letters."""
+    return f"came back: {reason}"[:most]
 
 
 def require_right_unit(tag: str, serial: str, scanned: str, now: SaleState | None) -> None:

@@ -10,7 +10,7 @@ from sortis_core.selling import (
     after_return,
     agreed_price,
     grouped_for_sale,
-    noted_return,
+    came_back,
     require_cancellable,
     require_free,
     require_packed,
@@ -66,9 +66,8 @@ class Steps(unittest.TestCase):
             return_reason("T", SaleState.HANDED_OVER, "..")
 
     def test_why_it_came_back_stands_before_what_was_noted(self):
-        self.assertEqual(noted_return("rattles", "dent", 200), "came back: rattles; dent")
-        self.assertEqual(noted_return("rattles", "", 200), "came back: rattles")
-        self.assertEqual(len(noted_return("rattles", "x" * 300, 200)), 200)
+        self.assertEqual(came_back("rattles", 200), "came back: rattles")
+        self.assertEqual(len(came_back("x" * 300, 200)), 200)
 
 
 class Shelf(unittest.TestCase):

@@ -166,6 +166,8 @@ class Bench(Workshop, TestCase):
 
     def test_not_as_written_gives_promises_back_and_returns_the_unit(self):
         (unit,) = self.announce("stilt")
+        unit.notes = "dent at the rear"
+        unit.save()
         self.decided((unit, {"m2": "-"}))
         self.tick(unit)
         path = f"units/{unit.tag}/work/stop"
@@ -174,6 +176,9 @@ class Bench(Workshop, TestCase):
         )
         view = self.api("post", path, {"version": 2, "words": "slot 2 is cracked"})
         self.assertEqual((view["state"], self.stage(unit)), ("stopped", "inspect"))
+        back = self.api("get", f"units/{unit.tag}/inspection")
+        self.assertEqual(back["back_for"], "not as written: slot 2 is cracked")
+        self.assertEqual(back["notes"], "dent at the rear")
         self.assertEqual(sum(lot.promised for lot in Lot.objects.all()), 0)
         self.assertIn("stopped", self.tick(unit, status=422)["detail"])
 

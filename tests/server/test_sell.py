@@ -52,10 +52,12 @@ class Selling(Papers):
         self.assertFalse(unit.releases.filter(valid=True).exists())
         self.assertFalse(unit.signatures.filter(valid=True).exists())
         view = self.api("get", f"units/{unit.tag}/inspection")
-        self.assertIn("fan rattles", view["notes"])
+        self.assertEqual((view["back_for"], view["notes"]), ("came back: fan rattles", unit.notes))
         told = [e["words"] for e in self.api("get", f"units/{unit.tag}/story")["events"]]
         self.assertTrue(any("handed over" in words for words in told))
         self.assertTrue(any("returned, fan rattles" in words for words in told))
+        first = self.api("get", f"units/{unit.tag}/story")["events"][0]
+        self.assertEqual(first["details"], [unit.notes])
 
     def test_what_was_waived_for_one_buyer_is_not_for_the_next(self):
         unit = self.released()
@@ -132,6 +134,14 @@ class OnPaper(Selling):
 
     def text(self, path: str, **more) -> str:
         return " ".join(text_of(self.api("get", path, **more).content).split())
+
+    def test_a_wrong_unit_in_hand_is_told_by_its_tag(self):
+        unit, other = self.released(), self.released()
+        self.act(unit, "reserve", {"buyer": "Harbour school"})
+        for code in (other.tag.lower(), other.serial):
+            said = self.act(unit, "pack", {"code": code}, 422)["detail"]
+            self.assertIn(f"The code scanned is {other.tag}; {unit.tag} was sold", said)
+        self.act(unit, "pack", {"code": unit.tag.lower()})
 
     def test_a_pick_list_names_what_is_reserved_and_a_note_what_is_packed(self):
         one, two = self.released(), self.released()

@@ -38,6 +38,9 @@ class Unit(models.Model):
     batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="units")
     serial = models.CharField(max_length=200)
     notes = models.CharField(max_length=200, blank=True)
+    """As the list that announced it says."""
+    back_for = models.CharField(max_length=200, blank=True)
+    """Why it was last sent back to inspection: a surprise at the bench, what a buyer says."""
     comes_with = models.CharField(max_length=200, blank=True)
     counted_at = models.DateTimeField(null=True)
     sheet_key = models.CharField(max_length=60)

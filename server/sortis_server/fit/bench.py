@@ -191,6 +191,6 @@ def stop(tag: str, version: int, words: str, by: Person) -> WorkOrderRow:
         give_back(order)
         set_aside(unit, order, work, words.strip(), by)
         unit.stage = Stage.INSPECT
-        unit.notes = f"Not as written: {words.strip()}"[:200]
+        unit.back_for = f"not as written: {words.strip()}"[:200]
         unit.save()
         return order

@@ -91,6 +91,8 @@ class InspectionView(BaseModel):
     batch: str
     serial: str
     notes: str
+    back_for: str
+    """Why it was sent back to inspection, while it waits there."""
     model: str
     sheet: str
     sheet_version: int
@@ -157,6 +159,7 @@ def view_of(unit: Unit) -> InspectionView:
         batch=unit.batch.slug,
         serial=unit.serial,
         notes=unit.notes,
+        back_for=unit.back_for if unit.stage == Stage.INSPECT else "",
         model=sheet.name,
         sheet=sheet.key,
         sheet_version=sheet.version,

@@ -90,7 +90,7 @@ def batch_file(batch: Batch) -> BatchFile:
             FiledUnit(
                 tag=unit.tag,
                 serial=unit.serial,
-                notes=unit.notes,
+                notes="; ".join(said for said in (unit.back_for, unit.notes) if said)[:200],
                 comes_with=unit.comes_with,
                 sheet=unit.sheet_key,
                 findings=findings.get(unit.pk),

@@ -44,10 +44,10 @@ def _without_buyer(sale: Sale) -> None:
         step.save(update_fields=["words"])
     sale.buyer, sale.reason = NAMELESS, without_name(sale.reason, name)[:200]
     sale.save(update_fields=["buyer", "reason"])
-    # A unit that came back says in its notes why.
+    # A unit that came back says why.
     unit = sale.unit
-    if (notes := without_name(unit.notes, name)[:LONGEST_NOTES]) != unit.notes:
-        Unit.objects.filter(pk=unit.pk).update(notes=notes)
+    if (why := without_name(unit.back_for, name)[:LONGEST_NOTES]) != unit.back_for:
+        Unit.objects.filter(pk=unit.pk).update(back_for=why)
     for answer in MarketAnswer.objects.filter(number=number_in(name)):
         named = answer.order.get("buyer", "")
         if at_market(named, answer.number) == name:

@@ -9,6 +9,7 @@ from django.utils import timezone
 from sortis_core.aging import AgeStep, aged
 from sortis_core.filling import Wanted, require_fitting
 from sortis_core.findings import Findings
+from sortis_core.intake.manifest.verdicts import normal_form
 from sortis_core.papers import SoldUnit
 from sortis_core.selling import (
     OnShelf,
@@ -16,7 +17,7 @@ from sortis_core.selling import (
     SaleState,
     after_return,
     agreed_price,
-    noted_return,
+    came_back,
     require_cancellable,
     require_free,
     require_packed,
@@ -201,7 +202,9 @@ def pack(tag: str, scanned: str, by: Person) -> Sale:
     with transaction.atomic():
         unit, now = _locked(tag)
         coded = unit_coded(scanned.strip())
-        code = coded.tag if coded and coded.tag == tag else scanned
+        # Another unit is told by its tag, however its code was typed.
+        own = normal_form(scanned) == normal_form(unit.serial)
+        code = scanned if own or coded is None else coded.tag
         require_right_unit(tag, unit.serial, code, now.state if now else None)
         return _step(now, SaleState.PACKED, by, f"scanned {scanned.strip()}")
 
@@ -236,7 +239,7 @@ def take_return(tag: str, reason: str, by: Person) -> Sale:
         void_evidence(unit, by)
         save_findings(unit, after_return(sheet_of(unit), findings_of(unit)), by, "return")
         unit.stage = Stage.INSPECT
-        unit.notes = noted_return(words, unit.notes, LONGEST_NOTES)
+        unit.back_for = came_back(words, LONGEST_NOTES)
         unit.save()
         now.reason = words[:200]
         return _step(now, SaleState.RETURNED, by, words)

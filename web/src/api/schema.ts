@@ -5685,6 +5685,8 @@ export interface components {
             serial: string;
             /** Notes */
             notes: string;
+            /** Back For */
+            back_for: string;
             /** Model */
             model: string;
             /** Sheet */

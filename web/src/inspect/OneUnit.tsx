@@ -246,7 +246,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
         <h1 className="tag text-3xl">{view.tag}</h1>
         <Link className="underline quiet pt-1" to={`/unit/${view.tag}`}>story</Link>
         <div className="grow basis-80 min-w-0">
-          <p><b>{view.model}</b>, sheet {view.sheet_version} {!view.blocked && <button type="button" className="underline quiet text-sm" onClick={() => setRenaming(!renaming)}>another model</button>} · serial <span className="font-mono">{view.serial}</span>{view.notes && <span className="fitink"> · {view.notes}</span>}</p>
+          <p><b>{view.model}</b>, sheet {view.sheet_version} {!view.blocked && <button type="button" className="underline quiet text-sm" onClick={() => setRenaming(!renaming)}>another model</button>} · serial <span className="font-mono">{view.serial}</span>{[view.back_for, view.notes].filter(Boolean).map((said) => <span key={said} className="fitink"> · {said}</span>)}</p>
           <p className="quiet text-note"><span className="max-xl:hidden">{view.summary} </span>{waiting > 1 && `${waiting} of this model wait.`}</p>
           <Trims view={view} trim={open.trim} onChange={open.setTrim} />
         </div>

@@ -107,7 +107,7 @@ export function Shelf() {
                 <b className="grow min-w-0">{group.model}</b>
                 <b className="text-lg">{group.price_cents === null ? 'no price' : money(group.price_cents, view.currency)}</b>
                 {group.price && <span className="text-note text-right">{group.price.cents < group.price.full_cents && <s className="quiet">{money(group.price.full_cents, view.currency)}</s>} {group.price.next_cents != null && <span className="quiet">{money(group.price.next_cents, view.currency)} in {count(group.price.next_in_days ?? 0, 'day')}</span>}</span>}
-                <button type="button" className="underline w-16 text-right" aria-expanded={open === group.number} onClick={() => setOpen(open === group.number ? null : group.number)}>{open === group.number ? 'close' : 'sell one'}</button>
+                <button type="button" className="btn btn-outline btn-bench font-normal w-28" aria-expanded={open === group.number} onClick={() => setOpen(open === group.number ? null : group.number)}>{open === group.number ? 'Close' : group.free ? 'Sell one' : 'Reserved'}</button>
               </div>
               <div className="flex gap-4 pl-19 max-sm:pl-0">
                 {group.picture !== null && <Link to={`/unit/${group.pictured}`} className="shrink-0"><img src={`/api/units/${group.pictured}/photos/${group.picture}.jpg`} alt={`${group.model}, ${group.pictured}`} loading="lazy" className="w-24 h-16 object-cover border border-base-300" /></Link>}
@@ -124,8 +124,8 @@ export function Shelf() {
                           ? <span className="quiet">{labelOf('SaleState', sale.state)} for {sale.buyer}</span>
                           : (
                             <form className="flex gap-2" onSubmit={(event) => { event.preventDefault(); const given = new FormData(event.currentTarget); void reserve(tag, String(given.get('buyer')), String(given.get('price') ?? '')) }}>
-                              <input name="buyer" required maxLength={120} aria-label={`Buyer of ${tag}`} placeholder="who gets it" className="input h-10 w-48 bg-base-100" />
-                              {group.price_cents === null && <input name="price" type="number" required min={0} step="0.01" aria-label={`Price of ${tag}`} placeholder="for how much" className="input h-10 w-32 bg-base-100" />}
+                              <input name="buyer" required maxLength={120} aria-label={`Buyer of ${tag}`} placeholder="who gets it" className="input h-11 w-48 bg-base-100" />
+                              {group.price_cents === null && <input name="price" type="number" required min={0} step="0.01" aria-label={`Price of ${tag}`} placeholder="for how much" className="input h-11 w-32 bg-base-100" />}
                               <button type="submit" className="btn btn-outline btn-bench">Reserve</button>
                             </form>
                           )}
