@@ -173,10 +173,8 @@ class _Cells:
 
     def taken(self, gone: Mask, stands: Column) -> Column:
         """What the variables of some cells take of each row."""
-        taken: Column = np.bincount(
-            self.row[gone], self.by[gone] * stands[self.column[gone]], len(self.row_ids)
-        )
-        return taken
+        by = self.by[gone] * stands[self.column[gone]]
+        return np.bincount(self.row[gone], by, len(self.row_ids)).astype(np.float64)
 
 
 def _loose(written: Written) -> mathopt.Model:
