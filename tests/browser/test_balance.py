@@ -55,7 +55,7 @@ class Balance(BrowserCase):
         self.inspect(unit, sensor="-")
         self.plan()
         page = self.page(self.at("decide"))
-        waits = page.get_by_role("status").filter(has_text="which nobody has or offers")
+        waits = page.get_by_role("status").filter(has_text="offered by nobody")
         expect(waits).to_contain_text("1 unit waits for Heat sensor, Stilt Q2")
         expect(waits).to_contain_text("may be paid for that")
         expect(waits.get_by_role("link", name=unit.tag)).to_be_visible()

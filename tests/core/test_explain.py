@@ -14,11 +14,13 @@ from sortis_core.plan.grouping import DecisionView, cheapest_cents, group_units
 from sortis_core.policy import Policy
 from sortis_core.strip import draw_strip
 from sortis_core.supply import Supply
-from tests.core.sample import KINDS, SHEETS, STANDARDS, folio, stilt
+from tests.core.sample import KINDS, SHEETS, STANDARDS, folio, found, lot, stilt
 from tests.core.test_plan import case_of
 from tests.examples import few
 
 POLICY = Policy()
+REFIT, VANE = SHEETS["tolva-refit-14"], SHEETS["ombrel-vane-13"]
+DEAD = {"m0": "8", "d1": "-", "p1": "41/51 9c", "starts": "xx", "fan": "xx"}
 
 
 class Reasons(unittest.TestCase):
@@ -51,6 +53,39 @@ class Reasons(unittest.TestCase):
         self.assertEqual(len(lifted), 1)
         said = next(o.reason for o in plan.outcomes if o.standard != "field-ready")
         self.assertIn("bench hours", said)
+
+    def test_what_lies_unused_is_not_said_to_be_worth_more_elsewhere(self):
+        good = {"d1": "n256", "p1": "50/55.6 9c", "m1": "4", "m2": "4"}
+        eights, sixteen = lot("sodimm-ddr5-8", 2, 1900), lot("sodimm-ddr5-16", 1, 3600)
+        case = case_of(found(REFIT, **good), lots=(eights, sixteen), offers=())
+        plan = make_plan(case)
+        self.assertEqual({part.kind for part in plan.allocations}, {"sodimm-ddr5-8"})
+        self.assertIn("fills the channels unevenly", plan.outcomes[0].reason)
+
+    def test_the_second_part_is_priced_at_the_source_that_has_it(self):
+        good = {"d1": "n256", "p1": "50/55.6 9c", "m1": "4", "m2": "4"}
+        cheap = lot("sodimm-ddr5-16", 1, 3600)
+        dear = cheap.model_copy(update={"key": "lot-dear", "unit_cost_cents": 3990})
+        plan = make_plan(case_of(found(REFIT, **good), lots=(cheap, dear), offers=()))
+        both = [r for r in plan.groups[0].ladder if len(r.actions) == 2]
+        self.assertEqual({rung.parts_cents for rung in both}, {3600 + 3990})
+
+    def test_too_few_of_a_kind_is_told_by_their_number(self):
+        good = {"d1": "n256", "p1": "50/55.6 9c", "m1": "-", "m2": "-"}
+        one = lot("sodimm-ddr5-8", 1, 100)
+        said = self.reason(found(REFIT, **good), lots=(one,), offers=())
+        self.assertIn("but takes 2 8 GB DDR5 SODIMM, of which there is 1.", said)
+
+    def test_what_no_part_mends_is_the_fact_before_a_part_that_lacks(self):
+        plan = make_plan(case_of(found(VANE, **DEAD), lots=(), offers=()))
+        facts = {r.standard: r.fact for r in plan.groups[0].rejections}
+        self.assertTrue(facts["class-set"].startswith("Starts failed; the sheet says"), facts)
+        # A pack that lacks says nothing where the memory is soldered and too small.
+        worn = {"d1": "n256", "m0": "8", "p1": "20/51 9c"}
+        plan = make_plan(case_of(found(VANE, **worn), lots=(), offers=()))
+        facts = {r.standard: r.fact for r in plan.groups[0].rejections}
+        self.assertIn("Memory is soldered at 8 GB", facts["field-ready"])
+        self.assertIn("No pack of family", facts["desk-ready"])
 
     def test_what_is_scarce_tells_used_and_at_hand(self):
         plan = make_plan(case_of(stilt(m2="-"), stilt(m2="-")))

@@ -102,6 +102,31 @@ class WithoutAPart(unittest.TestCase):
         self.assertIs(plan.outcomes[0].outcome, OutcomeKind.RECYCLE)
         self.assertEqual(plan.sought, ())
 
+    def test_what_another_unit_holds_and_keeps_is_sought_all_the_same(self):
+        # The whole one leaves more than the one that lacks its cover would with it.
+        lacks, has = gantry(d1_shield="-", grade="c"), gantry(grade="a")
+        case = bare(lacks, has)
+        plan = make_plan(case)
+        self.assertEqual([o.outcome.ready for o in plan.outcomes], [False, True])
+        (sought,) = plan.sought
+        self.assertEqual((sought.kinds, sought.tags), (("shield-og16",), ("T-001",)))
+        self.assertIn("which only another unit could give", plan.outcomes[0].reason)
+        at = lot("shield-og16", cents=sought.most_cents - 1)
+        helped = make_plan(case.model_copy(update={"lots": (at,)}))
+        self.assertTrue(all(o.outcome.ready for o in helped.outcomes))
+        self.assertEqual(helped.sought, ())
+
+    def test_what_waits_for_hours_or_money_seeks_no_part(self):
+        case = bare(gantry(d1_shield="-"), lots=(lot("shield-og16"),))
+        plan = make_plan(case.model_copy(update={"bench_minutes": 1.0}))
+        self.assertIs(plan.outcomes[0].outcome, OutcomeKind.HOLD)
+        self.assertEqual(plan.sought, ())
+
+    def test_a_stripped_unit_waits_for_nothing(self):
+        bare_of_all = gantry(d1_shield="-", d1_pad="-", slot_lid="-", cover_screws="-", feet="-")
+        plan = make_plan(bare(bare_of_all))
+        self.assertIs(plan.outcomes[0].outcome, OutcomeKind.RECYCLE)
+
     def test_it_may_still_rescue_another_and_be_given_up_by_a_person(self):
         lacks, wants = stilt(rear_cover="-"), stilt(speaker="-")
         case = bare(lacks, wants)

@@ -78,6 +78,7 @@ class TestsGate(GateBase):
             raise NeedsBoard("The board failed.")
         actions: list[tuple[Action, ...]] = []
         lost: list[str] = []
+        lacking: list[str] = []
         boards = board_tests(sheet)
         for test in sheet.tests_of(findings.trim):
             state = findings.test(test.key)
@@ -95,7 +96,8 @@ class TestsGate(GateBase):
             own = bool(sheet.choices_of_kind(kind))
             kinds = tuple(one for one in supply.serving(kind) if one == kind or not own)
             if not kinds:
-                raise NoWay(f"{test.label} failed and {supply.none_of(kind)}.")
+                lacking.append(f"{test.label} failed and {supply.none_of(kind)}.")
+                continue
             along = _rest_of_set(asked, kind)
             actions.append(
                 tuple(
@@ -109,8 +111,11 @@ class TestsGate(GateBase):
                     for fits in kinds
                 )
             )
+        # What no part mends is the fact, whatever part is not to be had besides.
         if lost:
             raise NoWay(f"{listed(lost)} failed; the sheet says a repair is not worth it.")
+        if lacking:
+            raise NoWay(lacking[0])
         return picks(actions)
 
     def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:

@@ -61,6 +61,6 @@ def board_swaps(
         if supply.has(board.kind)
     )
     if failed and not found:
-        labels = listed([supply.label(board.kind) for board in wanted])
+        labels = listed([supply.label(board.kind) for board in wanted], "or")
         raise NoWay(f"The board failed and no {labels or 'other board'} is in stock or on offer.")
     return found

@@ -1,7 +1,7 @@
 """Builds the options of one model's units."""
 
 from collections import Counter
-from collections.abc import Hashable, Iterable
+from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from itertools import product
 
@@ -21,11 +21,11 @@ from sortis_core.options.option import (
     Dominated,
     Option,
     OutcomeKind,
-    PartCount,
     Rejection,
     UnitOptions,
     counts,
 )
+from sortis_core.options.sought import parts_cents, sought_for
 from sortis_core.policy import FillingSchool, HarvestSchool, Policy
 from sortis_core.route.check import has_way_to
 from sortis_core.route.minutes import RouteMinutes
@@ -41,9 +41,6 @@ from sortis_core.standards import (
     step_eyes,
 )
 from sortis_core.supply import Supply
-
-MOST_SOUGHT = 3
-"""Kinds that a unit may lack and still wait for: a drive's tray comes with its cable and plate."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -175,10 +172,39 @@ class OptionBuilder:
                 refusals.append(refusal)
         if not options:
             # That a board is needed is no fact against it while there is one.
-            raise next((r for r in refusals if not isinstance(r, NeedsBoard)), refusals[0])
+            said = next((r for r in refusals if not isinstance(r, NeedsBoard)), refusals[0])
+            raise self._for_good(standard, findings, spare) or said
         if price is None:
             raise NoPrice(f"No price for this model in grade {findings.grade}.")
         return options
+
+    def _for_good(
+        self, standard: Standard, findings: Findings, spare: frozenset[str]
+    ) -> NoWay | None:
+        """What rules a standard out whatever parts there are: a better fact than a part that lacks.
+
+        None where only parts are lacking.
+        """
+        for gate in standard.gates:
+            if gate.rules_out(self.sheet, findings, self.policy):
+                try:
+                    gate.ways(self._asked_of(standard, findings, (), spare))
+                except NoWay as refusal:
+                    return refusal
+        return None
+
+    def _asked_of(
+        self, standard: Standard, findings: Findings, board: Alternative, spare: frozenset[str]
+    ) -> Asked:
+        return Asked(
+            sheet=self.sheet,
+            findings=findings,
+            supply=self.supply,
+            policy=self.policy,
+            lowest=standard.rank == self._lowest,
+            board=bool(board),
+            spare=spare,
+        )
 
     def _fillings(
         self,
@@ -189,15 +215,7 @@ class OptionBuilder:
         spare: frozenset[str],
     ) -> list[Option]:
         """All ways to close the gates of one standard, with the board settled."""
-        asked = Asked(
-            sheet=self.sheet,
-            findings=findings,
-            supply=self.supply,
-            policy=self.policy,
-            lowest=standard.rank == self._lowest,
-            board=bool(board),
-            spare=spare,
-        )
+        asked = self._asked_of(standard, findings, board, spare)
         fill = self._fill(standard, asked)
         complete = [gate for gate in standard.gates if gate.phase is Phase.COMPLETE]
         completed: dict[tuple[frozenset[str], frozenset[str]], list[Alternative]] = {}
@@ -451,7 +469,7 @@ class OptionBuilder:
                 waits_for = tuple(p.kind for p in coming.uses if not self.supply.has(p.kind))
         if not pays and anywhere and self._within_reach(findings):
             found = anywhere.toward_standards(findings).options
-            sought, sought_cents = self._sought(found, cheapest_cents)
+            sought, sought_cents = sought_for(found, self.supply.has, self.sheet, cheapest_cents)
         if pays or sought:
             shelf = max(0, self.policy.hold_cents - self.policy.recycle_cents)
             kept = {
@@ -504,30 +522,6 @@ class OptionBuilder:
             if standard.price_cents(self.sheet.key, findings) is not None
         )
 
-    def _sought(
-        self, found: tuple[Option, ...], cheapest_cents: dict[str, int]
-    ) -> tuple[tuple[str, ...], int]:
-        """Kinds that nobody has or offers and that alone keep the unit from being sold with profit.
-
-        As few as will do, then what leaves most. What lacks many of them was stripped, and what
-        lacks a board is dead: such units give what works in them.
-
-        :param found: the options there would be if every kind could be had.
-        :returns: the kinds, and cents that may be paid for all of them; none where nothing pays.
-        """
-        ways: list[tuple[int, int, tuple[str, ...]]] = []
-        for option in found:
-            had = [part for part in option.uses if self.supply.has(part.kind)]
-            lacking = [part for part in option.uses if not self.supply.has(part.kind)]
-            room = option.net_cents - _parts_cents(had, cheapest_cents)
-            kinds = tuple([part.kind for part in lacking])
-            boards = any(self.sheet.board_of_kind(kind) for kind in kinds)
-            few = len(kinds) <= MOST_SOUGHT
-            if few and not boards and room > _parts_cents(lacking, cheapest_cents):
-                ways.append((len(kinds), -room, kinds))
-        _, room, kinds = min(ways, default=(0, 0, ()))
-        return kinds, -room
-
 
 def _on_board(sheet: ModelSheet, findings: Findings, board: BoardVariant) -> Findings:
     """The unit with another board in it, before anything else is done to it."""
@@ -539,13 +533,8 @@ def _on_board(sheet: ModelSheet, findings: Findings, board: BoardVariant) -> Fin
     )
 
 
-def _parts_cents(parts: Iterable[PartCount], cheapest_cents: dict[str, int]) -> int:
-    """What parts cost at their lowest price."""
-    return sum(cheapest_cents[part.kind] * part.count for part in parts)
-
-
 def _best_paying(options: tuple[Option, ...], cheapest_cents: dict[str, int]) -> Option | None:
     """The option that leaves most with parts at their lowest price; None where all lose."""
-    sums = [(o.net_cents - _parts_cents(o.uses, cheapest_cents), o) for o in options]
+    sums = [(o.net_cents - parts_cents(o.uses, cheapest_cents), o) for o in options]
     best = max(sums, key=lambda item: item[0], default=None)
     return best[1] if best and best[0] > 0 else None

@@ -69,7 +69,7 @@ class _Asked:
         self.groups = grouped(case)
         self.g = outcome.group - 1
         self.group: Group = self.groups[self.g]
-        self.explainer = Explainer(case, NO_WORTH)
+        self.explainer = Explainer(case, NO_WORTH, self.groups, plan.allocations)
         self.labels = {kind.key: kind.label for kind in case.kinds}
         self.models = {sheet.key: sheet.name for sheet in case.sheets}
 

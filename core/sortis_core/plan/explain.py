@@ -1,11 +1,14 @@
 """Why a unit ends as it does: its ladder, the runner-up, what holds a better option back."""
 
+from collections import Counter, defaultdict
+
 from sortis_core.base import Record, listed, money
 from sortis_core.options import Option, OutcomeKind
 from sortis_core.plan.case import Case, SalesOrder
 from sortis_core.plan.grouping import Group, cheapest_cents
-from sortis_core.plan.result import Rung
+from sortis_core.plan.result import Allocation, Rung
 from sortis_core.plan.solve import Worth
+from sortis_core.plan.sources import Source, sources_of
 
 
 class Reason(Record):
@@ -19,12 +22,27 @@ class Reason(Record):
 class Explainer:
     """Prices options by the cheapest source and by what their scarce parts are worth elsewhere."""
 
-    def __init__(self, case: Case, worth: Worth) -> None:
+    def __init__(
+        self,
+        case: Case,
+        worth: Worth,
+        groups: tuple[Group, ...],
+        allocations: tuple[Allocation, ...],
+    ) -> None:
         self._case = case
         self._worth = worth
         self._labels = {kind.key: kind.label for kind in case.kinds}
         self._names = {standard.key: standard.name for standard in case.standards}
         self._cheapest = cheapest_cents(case)
+        self._given = {part.kind for group in groups for o in group.options for part in o.yields}
+        self._taken = Counter(part.kind for part in allocations)
+        self._left = Counter[str]()
+        self._sources: dict[str, list[Source]] = defaultdict(list)
+        """By kind, the cheapest first."""
+        for source in sorted(sources_of(case), key=lambda source: source.cost_cents):
+            self._left[source.kind] += source.limit
+            self._sources[source.kind].append(source)
+        self._left.subtract(part.kind for part in allocations if part.source != "unit")
 
     def rung(self, option: Option, units: int) -> Rung:
         """One option with its sum alone and its cost to the rest of the batch."""
@@ -38,7 +56,7 @@ class Explainer:
                     if self._worth.parts.get(action.takes_out, 0) > piece.labour_cents
                 ]
             )
-        parts = sum(self._cheapest[part.kind] * part.count for part in option.uses)
+        parts = sum(self._cost(part.kind, part.count) for part in option.uses)
         scarce = sum(self._over(part.kind) * part.count for part in option.uses)
         scarce -= sum(self._worth.parts.get(p.kind, 0) * p.count for p in option.yields)
         scarce += round(option.minutes * self._worth.minute)
@@ -57,6 +75,15 @@ class Explainer:
             scarce_cents=scarce,
             units=units,
         )
+
+    def _cost(self, kind: str, count: int) -> int:
+        """What so many parts cost from the cheapest sources that have them."""
+        total = 0
+        for source in self._sources[kind]:
+            taken = min(count, source.limit)
+            total += taken * min([source.cost_cents, *(t.price_cents for t in source.tiers)])
+            count -= taken
+        return total + count * self._cheapest[kind]
 
     def _over(self, kind: str) -> int:
         """What one more of a kind is worth beyond its cheapest price."""
@@ -110,11 +137,7 @@ class Explainer:
         ]
         why_not = listed_facts(group, self._names)
         if option.sought_cents:
-            parts = listed([self._labels[kind] for kind in option.waits_for])
-            why_not = (
-                f"Nobody has or offers {parts}. Up to {self._money(option.sought_cents)} may be "
-                f"paid for that. {why_not}"
-            )
+            return Reason(sentence=f"{self._sought(option)} {why_not}")
         if not others:
             return Reason(sentence=f"Nothing else is open to it. {why_not}".strip())
         others.sort(key=lambda item: -item[1].contribution_cents)
@@ -125,6 +148,13 @@ class Explainer:
             sentence=self._sentence(option, chosen, best, rung, why_not),
             runner_up=self._full_name(nearest, option),
             loss_cents=loss,
+        )
+
+    def _sought(self, option: Option) -> str:
+        parts = listed([self._labels[kind] for kind in option.waits_for])
+        return (
+            f"Nobody has or offers {parts}. Up to {self._money(option.sought_cents)} may be paid "
+            "for that, so it is not given up."
         )
 
     def _full_name(self, other: Option, option: Option) -> str:
@@ -139,15 +169,40 @@ class Explainer:
         name = self._full_name(best, option)
         if rung.contribution_cents <= chosen.contribution_cents:
             loss = chosen.contribution_cents - rung.contribution_cents
-            said = f"Next best is {name}, which leaves {self._money(loss)} less."
+            less = f"{self._money(loss)} less" if loss else "as much"
+            said = f"Next best is {name}, which leaves {less}."
             return f"{said} {why_not}".strip() if not chosen.standard else said
-        scarce = [part.kind for part in best.uses if self._over(part.kind)]
+        if option.outcome is OutcomeKind.HOLD and not best.outcome.ready and not best.yields:
+            shelf = self._money(rung.contribution_cents - chosen.contribution_cents)
+            return (
+                f"It can still be sold with profit. {name} would save the {shelf} of the shelf, "
+                "and that is no reason to take it apart."
+            )
+        own = {part.kind: part.count for part in option.uses}
+        lacking = [p for p in best.uses if p.count > self._left[p.kind] + own.get(p.kind, 0)]
+        scarce = [part.kind for part in lacking if self._over(part.kind)]
+        # What no other unit gets either is not worth more there.
+        untaken = [p for p in lacking if self._taken[p.kind] <= own.get(p.kind, 0)]
+        inside = [self._labels[p.kind] for p in untaken if p.kind in self._given]
+        there = self._left + Counter(own)
+        too_few = [
+            f"{p.count} {self._labels[p.kind]}, of which there is {there[p.kind]}"
+            for p in untaken
+            if p.kind not in self._given
+        ]
         gain = self._money(rung.contribution_cents - chosen.contribution_cents)
         if option.outcome is OutcomeKind.DONOR:
             given = listed([self._labels[part.kind] for part in option.yields])
             return (
                 f"{name} would leave {gain} more here, but its {given} "
                 "is worth more in other units."
+            )
+        if too_few:
+            return f"{name} would leave {gain} more here, but takes {listed(too_few)}."
+        if inside:
+            return (
+                f"{name} would leave {gain} more here, but takes {listed(inside)}, which only "
+                "another unit could give: that one leaves more as it is."
             )
         if scarce:
             labels = listed([self._labels[kind] for kind in dict.fromkeys(scarce)])

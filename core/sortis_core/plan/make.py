@@ -164,7 +164,7 @@ class _Writer:
         dealt = deal_tags(groups, solution)
         self.allocations = deal_in_turn(case, dealt, solution)
         self.dealt = as_far_as_used(dealt, self.allocations)
-        self.explainer = Explainer(case, solution.worth)
+        self.explainer = Explainer(case, solution.worth, groups, self.allocations)
         self.names = {standard.key: standard.name for standard in case.standards}
         self.labels = {kind.key: kind.label for kind in case.kinds}
         offers = {offer.key: offer for offer in case.offers}

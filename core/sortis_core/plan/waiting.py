@@ -2,8 +2,9 @@
 
 from sortis_core.base import listed, money
 from sortis_core.findings import Grade
+from sortis_core.options.sought import sought_for
 from sortis_core.plan.case import Case
-from sortis_core.plan.grouping import Group
+from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.result import Sought, Unpriced
 
 
@@ -42,21 +43,29 @@ def unpriced(case: Case, groups: tuple[Group, ...], held: frozenset[str]) -> tup
 
 
 def sought(case: Case, groups: tuple[Group, ...], held: frozenset[str]) -> tuple[Sought, ...]:
-    """Units that only a part keeps from being sold which nobody has or offers, by part.
+    """Units that only a part keeps from being sold which is not in stock or on offer, by part.
+
+    Another unit may hold one and leave more as it is.
 
     :param held: tags of the units that the plan holds.
     """
     labels = {kind.key: kind.label for kind in case.kinds}
+    sheets = {sheet.key: sheet for sheet in case.sheets}
+    had = {lot.kind for lot in case.lots} | {offer.kind for offer in case.offers}
+    cheapest = cheapest_cents(case)
     waiting: dict[tuple[str, ...], list[tuple[str, int]]] = {}
     for group in groups:
-        for option in group.options:
-            if option.sought_cents:
-                entry = waiting.setdefault(option.waits_for, [])
-                entry += [(tag, option.sought_cents) for tag in group.tags if tag in held]
+        tags = [tag for tag in group.tags if tag in held]
+        kinds, most = next(
+            ((o.waits_for, o.sought_cents) for o in group.options if o.sought_cents), ((), 0)
+        )
+        if tags and not most:
+            ready = [option for option in group.options if option.outcome.ready]
+            kinds, most = sought_for(ready, had.__contains__, sheets[group.sheet], cheapest)
+        if tags and most:
+            waiting.setdefault(kinds, []).extend((tag, most) for tag in tags)
     found: list[Sought] = []
     for kinds, units in sorted(waiting.items()):
-        if not units:
-            continue
         most = sorted({cents for _, cents in units})
         tags = sorted(tag for tag, _ in units)
         pays = f"Up to {money(most[-1], case.currency)}"
@@ -69,7 +78,7 @@ def sought(case: Case, groups: tuple[Group, ...], held: frozenset[str]) -> tuple
                 kinds=kinds,
                 tags=tuple(tags),
                 most_cents=most[-1],
-                sentence=f"{_units_wait(tags)} for {parts}, which nobody has or offers. "
+                sentence=f"{_units_wait(tags)} for {parts}, not in stock and offered by nobody. "
                 f"{pays}{each} may be paid for that: find a supplier, or pin what becomes of "
                 f"{'it' if len(tags) == 1 else 'them'}.",
             )
