@@ -1,6 +1,7 @@
 """Reasons that hold up: on cases made by hand the fact that was written down first is named."""
 
 import unittest
+from collections import Counter
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -16,7 +17,7 @@ from sortis_core.plan.result import NoSuchUnit
 from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Price, Standard
 from sortis_core.stock import Offer
-from tests.core.sample import DESK, KINDS, SHEETS, found, stilt
+from tests.core.sample import DESK, KINDS, SHEETS, folio, found, stilt
 from tests.core.test_harvest import lot
 from tests.core.test_plan import case_of
 from tests.examples import few
@@ -134,6 +135,32 @@ class Facts(unittest.TestCase):
         self.assertEqual(told.sentence, "Pinned: a person decided it.")
         with self.assertRaises(NoSuchUnit):
             because(case, make_plan(case), "T-999")
+
+    def test_one_that_is_alike_and_ends_otherwise_is_told_by_what_it_leaves(self):
+        case = make_case(202, 9, models=tuple(SHEETS))
+        plan = make_plan(case)
+        group = Counter(one.group for one in plan.outcomes).most_common(1)[0][0]
+        alike = [one for one in plan.outcomes if one.group == group]
+        self.assertEqual(len({tuple(a.key for a in one.actions) for one in alike}), 2)
+        for outcome in alike:
+            answer = because(case, plan, outcome.tag)
+            self.assertIn("alike and ends so", answer.sentence)
+            self.assertNotIn("-€", answer.sentence)
+            self.assertLess(answer.gain_cents, 0)
+            self.assertIn(" less here", answer.sentence)
+
+    def test_what_is_sought_stays_the_reason_and_the_shelf_is_none(self):
+        # One lacks what nobody has; another model wants its module, which the store has, too.
+        lacks, wants = stilt(sensor="-"), folio(m1="-")
+        case = case_of(lacks, wants, lots=(lot("sodimm-ddr4-8", cents=10),), offers=())
+        plan = make_plan(case)
+        self.assertIs(plan.outcomes[0].outcome, OutcomeKind.HOLD)
+        answer = because(case, plan, "T-001")
+        self.assertTrue(answer.sentence.startswith("Nobody has or offers Heat sensor"))
+        self.assertNotIn("channels differ", answer.sentence)
+        alone = case_of(lacks, lots=(), offers=())
+        plan = make_plan(alone)
+        self.assertEqual(because(alone, plan, "T-001").sentence, plan.outcomes[0].reason)
 
     def test_what_leaves_most_names_the_next_and_what_it_would_cost(self):
         told = because(case := case_of(stilt()), plan := make_plan(case), "T-001")

@@ -133,7 +133,11 @@ class WithoutAPart(unittest.TestCase):
         plan = make_plan(case)
         self.assertEqual(faults(case, plan), [])
         self.assertEqual({o.outcome for o in plan.outcomes}, {OutcomeKind.DONOR, OutcomeKind.FIT})
-        self.assertEqual(plan.sought, ())
+        # Before it is taken apart somebody may find what it lacks.
+        (sought,) = plan.sought
+        given_up = next(o.tag for o in plan.outcomes if o.outcome is OutcomeKind.DONOR)
+        self.assertEqual(sought.tags, (given_up,))
+        self.assertIn("and is taken apart for others.", sought.sentence)
         pin = Pin(tag="T-001", outcome=OutcomeKind.RECYCLE)
         plan = make_plan(case.model_copy(update={"pins": (pin,)}))
         self.assertIs(plan.outcomes[0].outcome, OutcomeKind.RECYCLE)

@@ -7,7 +7,7 @@ both plans is compared to the cent, so that the sentence names facts and not an 
 from collections import Counter, defaultdict
 
 from sortis_core.base import Record, listed, money
-from sortis_core.options import Option
+from sortis_core.options import Option, OutcomeKind
 from sortis_core.options.option import option_key
 from sortis_core.plan.case import Case
 from sortis_core.plan.explain import Explainer
@@ -230,14 +230,22 @@ class _Asked:
         return found.model_copy(update={"sentence": self.sentence(found, better)})
 
     def sentence(self, found: Because, better: Option | None) -> str:
-        gain, loss, limits = found.gain_cents, found.loss_cents, found.limits
-        impossible, paid = found.impossible, found.paid_by
         if self.outcome.pinned:
             return "Pinned: a person decided it."
         if self.outcome.kept:
             return "Its open order is kept."
         if better is None:
-            return "Nothing else is open to it."
+            # Nothing was estimated there: the facts stand as the plan told them.
+            return self.outcome.reason or "Nothing else is open to it."
+        sought = next((o for o in self.group.options if o.sought_cents), None)
+        if sought and self.outcome.outcome is sought.outcome:
+            return f"{self.explainer.sought(sought)} {self.against(found, better)}"
+        return self.against(found, better)
+
+    def against(self, found: Because, better: Option) -> str:
+        """Why not the best other way, by what was solved with it."""
+        gain, loss, limits = found.gain_cents, found.loss_cents, found.limits
+        impossible, paid = found.impossible, found.paid_by
         name = found.better
         twins = [
             one.tag
@@ -248,8 +256,10 @@ class _Asked:
         if twins:
             facts = f", but {listed(limits)}" if limits else ""
             ends = "is alike and ends" if len(twins) == 1 else "are alike and end"
+            more = f"{self.money(abs(gain))} {'more' if gain > 0 else 'less'}"
+            left = more if gain else "as much"
             return (
-                f"{name} would leave {self.money(gain)} more here{facts}. {_named(twins)} {ends} "
+                f"{name} would leave {left} here{facts}. {_named(twins)} {ends} "
                 "so; which of them does makes no difference to the batch."
             )
         if gain <= 0:
@@ -282,6 +292,11 @@ class _Asked:
                 said += f" and others {self.money(rest)}"
         if loss > 0:
             return f"{said}; the batch would leave {self.money(loss)} less."
+        if loss < 0 and self.outcome.outcome is OutcomeKind.HOLD:
+            return (
+                f"{said}; in money the batch would leave {self.money(-loss)} more, but what the "
+                "shelf costs is no reason to give up what could be sold."
+            )
         if loss < 0:
             premium = self.money(self.case.policy.matched_premium_cents)
             return (

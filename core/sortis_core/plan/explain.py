@@ -137,7 +137,7 @@ class Explainer:
         ]
         why_not = listed_facts(group, self._names)
         if option.sought_cents:
-            return Reason(sentence=f"{self._sought(option)} {why_not}")
+            return Reason(sentence=f"{self.sought(option)} {why_not}")
         if not others:
             return Reason(sentence=f"Nothing else is open to it. {why_not}".strip())
         others.sort(key=lambda item: -item[1].contribution_cents)
@@ -150,7 +150,8 @@ class Explainer:
             loss_cents=loss,
         )
 
-    def _sought(self, option: Option) -> str:
+    def sought(self, option: Option) -> str:
+        """What a held unit waits for that nobody has, and what may be paid for it."""
         parts = listed([self._labels[kind] for kind in option.waits_for])
         return (
             f"Nobody has or offers {parts}. Up to {self._money(option.sought_cents)} may be paid "

@@ -249,7 +249,7 @@ class _Writer:
             ),
             changes=self._changes(outcomes),
             unpriced=unpriced(case, self.groups, held),
-            sought=sought(case, self.groups, held),
+            sought=sought(case, self.groups, {o.tag: o.outcome for o in outcomes}),
             left_out=tuple(
                 LeftOut(
                     tag=unit.tag,

@@ -1,7 +1,10 @@
 """What held units wait for until somebody finds it: a price, or a part that nobody has."""
 
+from collections.abc import Collection
+
 from sortis_core.base import listed, money
 from sortis_core.findings import Grade
+from sortis_core.options import OutcomeKind
 from sortis_core.options.sought import sought_for
 from sortis_core.plan.case import Case
 from sortis_core.plan.grouping import Group, cheapest_cents
@@ -42,49 +45,60 @@ def unpriced(case: Case, groups: tuple[Group, ...], held: frozenset[str]) -> tup
     return tuple(found)
 
 
-def sought(case: Case, groups: tuple[Group, ...], held: frozenset[str]) -> tuple[Sought, ...]:
+def sought(
+    case: Case, groups: tuple[Group, ...], ends: dict[str, OutcomeKind]
+) -> tuple[Sought, ...]:
     """Units that only a part keeps from being sold which is not in stock or on offer, by part.
 
-    Another unit may hold one and leave more as it is.
+    Another unit may hold one and leave more as it is. A unit that is taken apart for want of it is
+    told of, too: before that is done, somebody may find one.
 
-    :param held: tags of the units that the plan holds.
+    :param ends: tag -> how the plan ends it.
     """
-    labels = {kind.key: kind.label for kind in case.kinds}
     sheets = {sheet.key: sheet for sheet in case.sheets}
     had = {lot.kind for lot in case.lots} | {offer.kind for offer in case.offers}
     cheapest = cheapest_cents(case)
-    waiting: dict[tuple[str, ...], list[tuple[str, int]]] = {}
+    lacking: dict[tuple[OutcomeKind, tuple[str, ...]], list[tuple[str, int]]] = {}
     for group in groups:
-        tags = [tag for tag in group.tags if tag in held]
-        kinds, most = next(
+        kinds, cents = next(
             ((o.waits_for, o.sought_cents) for o in group.options if o.sought_cents), ((), 0)
         )
-        if tags and not most:
+        if not cents:
             ready = [option for option in group.options if option.outcome.ready]
-            kinds, most = sought_for(ready, had.__contains__, sheets[group.sheet], cheapest)
-        if tags and most:
-            waiting.setdefault(kinds, []).extend((tag, most) for tag in tags)
-    found: list[Sought] = []
-    for kinds, units in sorted(waiting.items()):
-        most = sorted({cents for _, cents in units})
-        tags = sorted(tag for tag, _ in units)
-        pays = f"Up to {money(most[-1], case.currency)}"
-        if len(most) > 1:
-            pays = f"Between {money(most[0], case.currency)} and {money(most[-1], case.currency)}"
-        each = " a unit" if len(tags) > 1 else ""
-        parts = listed([labels[kind] for kind in kinds])
-        found.append(
-            Sought(
-                kinds=kinds,
-                tags=tuple(tags),
-                most_cents=most[-1],
-                sentence=f"{_units_wait(tags)} for {parts}, not in stock and offered by nobody. "
-                f"{pays}{each} may be paid for that: find a supplier, or pin what becomes of "
-                f"{'it' if len(tags) == 1 else 'them'}.",
-            )
+            kinds, cents = sought_for(ready, had.__contains__, sheets[group.sheet], cheapest)
+        for tag in group.tags:
+            if cents and ends[tag] in (OutcomeKind.HOLD, OutcomeKind.DONOR):
+                lacking.setdefault((ends[tag], kinds), []).append((tag, cents))
+    found = [_sought(case, end, kinds, units) for (end, kinds), units in sorted(lacking.items())]
+    return tuple(sorted(found, key=lambda one: -one.most_cents * len(one.tags)))
+
+
+def _sought(
+    case: Case, end: OutcomeKind, kinds: tuple[str, ...], units: list[tuple[str, int]]
+) -> Sought:
+    labels = {kind.key: kind.label for kind in case.kinds}
+    tags = tuple(sorted(tag for tag, _ in units))
+    parts = listed([labels[kind] for kind in kinds])
+    one = len(tags) == 1
+    said = f"{_units_wait(tags)} for {parts}, not in stock and offered by nobody."
+    if end is OutcomeKind.DONOR:
+        lack, goes = ("1 unit lacks", "is") if one else (f"{len(tags)} units lack", "are")
+        said = (
+            f"{lack} only {parts}, not in stock and offered by nobody, and {goes} taken apart "
+            "for others."
         )
-    return tuple(sorted(found, key=lambda one: (-one.most_cents * len(one.tags), one.kinds)))
+    amounts = [money(cents, case.currency) for cents in sorted({cents for _, cents in units})]
+    pays = f"Up to {amounts[0]}"
+    if len(amounts) > 1:
+        pays = f"Between {amounts[0]} and {amounts[-1]}"
+    return Sought(
+        kinds=kinds,
+        tags=tags,
+        most_cents=max(cents for _, cents in units),
+        sentence=f"{said} {pays}{'' if one else ' a unit'} may be paid for that: find a supplier, "
+        f"or pin what becomes of {'it' if one else 'them'}.",
+    )
 
 
-def _units_wait(tags: list[str]) -> str:
+def _units_wait(tags: Collection[str]) -> str:
     return "1 unit waits" if len(tags) == 1 else f"{len(tags)} units wait"
