@@ -34,10 +34,16 @@ def keys_of(code: str, end: str = "") -> Keys:
     return [*found, (end, end, False)] if end else found
 
 
-def send(page: Page, keys: Keys, gaps: tuple[int, ...]) -> None:
-    """Press keys with times of their own."""
+LATE_S = 0.06
+"""A real scanner's keys wait in line for a page that is busy; here each is sent once the one before
+is answered, and may come too late to be of the same scan."""
+
+
+def send(page: Page, keys: Keys, gaps: tuple[int, ...]) -> bool:
+    """Press keys with times of their own; whether all of them arrived in time."""
     line = page.context.new_cdp_session(page)
-    at = time.time()
+    at = came = time.time()
+    in_time = True
     for number, (key, code, shift) in enumerate(keys):
         text, virtual = NAMED.get(key, (key, ord(key[0].upper())))
         line.send(
@@ -53,4 +59,8 @@ def send(page: Page, keys: Keys, gaps: tuple[int, ...]) -> None:
             },
         )
         at += gaps[number % len(gaps)] / 1000
+        now = time.time()
+        in_time = in_time and now - came < LATE_S
+        came = now
     line.detach()
+    return in_time

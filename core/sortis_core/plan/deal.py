@@ -9,7 +9,15 @@ from sortis_core.plan.case import Case
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.result import Allocation
 from sortis_core.plan.solve import Solution
-from sortis_core.plan.sources import DISPLACED, DONATED, Need, sources_of
+from sortis_core.plan.sources import (
+    DISPLACED,
+    DONATED,
+    HARVEST,
+    TURNS,
+    Need,
+    displaced_in,
+    sources_of,
+)
 
 ORDERS, ORDERS_OF_MANY = 24, 3
 """So many orders of dealing are tried; to plan once more, so that nobody takes who gives, costs
@@ -27,26 +35,28 @@ class Dealt(NamedTuple):
     sales_order: str
     gives: bool = True
     """What an upgrade displaces may serve another unit."""
+    turn: int | None = None
+    """In which it gives, where nobody may wait in a circle; as of :class:`Need`."""
 
 
 def deal_tags(groups: tuple[Group, ...], solution: Solution) -> list[Dealt]:
     """Tags in order take the group's options in order, by tag."""
     dealt: list[Dealt] = []
     next_tag: dict[int, int] = defaultdict(int)
-    giving = dict(solution.giving)
+    giving = {key: list(turns) for key, turns in solution.giving.items()}
     for g, o, order, units in solution.chosen:
         group = groups[g]
         option = group.options[o] if o >= 0 else None
-        for turn, tag in enumerate(group.tags[next_tag[g] : next_tag[g] + units]):
+        for number, tag in enumerate(group.tags[next_tag[g] : next_tag[g] + units]):
             end = option
             if option and option.pieces:
                 given = solution.given[g, o]
-                end = option.given([i for i, count in enumerate(given) if turn < count])
-            gives = (g, o) not in giving
-            if not gives and not order and giving[g, o]:
-                giving[g, o] -= 1
-                gives = True
-            dealt.append(Dealt(tag, group, end, order, gives))
+                end = option.given([i for i, count in enumerate(given) if number < count])
+            turns = giving.get((g, o), [])
+            turn = next((t for t, left in enumerate(turns) if left and not order), None)
+            if turn is not None:
+                turns[turn] -= 1
+            dealt.append(Dealt(tag, group, end, order, not turns or turn is not None, turn))
         next_tag[g] += units
     return sorted(dealt, key=lambda one: one.tag)
 
@@ -116,7 +126,7 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
     left: Counter[tuple[str, Need, str]] = Counter()
     place = {source.key: n for n, source in enumerate(sources_of(case))}
     for kind, need, key, count in sorted(solution.drawn, key=lambda d: place.get(d[2], -1)):
-        if key in (DONATED, DISPLACED):
+        if key in HARVEST:
             left[kind, need, key] += count
         else:
             stock[kind, need] += [key] * count
@@ -124,7 +134,9 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
     allocations: list[Allocation] = []
     for one in dealt:
         if one.option and one.gives:
-            way = DONATED if one.option.outcome is OutcomeKind.DONOR else DISPLACED
+            way = DISPLACED if one.turn is None else displaced_in(one.turn)
+            if one.option.outcome is OutcomeKind.DONOR:
+                way = DONATED
             for part in one.option.yields:
                 free = part.count - one.option.moved[part.kind]
                 givers[part.kind, way] += [one.tag] * free
@@ -140,17 +152,20 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
                 if kept.source == "unit" and kept.source_key in queue:
                     queue.remove(kept.source_key)
     waits: dict[str, set[str]] = defaultdict(set)
-    for one in sorted(dealt, key=lambda one: not (one.option and one.option.yields)):
+
+    def turn_of(one: Dealt) -> tuple[bool, int]:
+        return not (one.option and one.option.yields), TURNS if one.turn is None else one.turn
+
+    for one in sorted(dealt, key=turn_of):
         option = one.option
         if option is None:
             continue
         moved = Counter(option.moved)
         gives = one.gives and option.gives_away
-        in_turn = bool(solution.giving) and gives and bool(option.uses)
-        need = Need(option.new_only, early.get(one.sales_order), in_turn)
+        need = Need(option.new_only, early.get(one.sales_order), one.turn)
         for where, kind in (part for action in option.actions for part in action.parts):
             source: Literal["unit", "lot", "offer"] = "unit"
-            ways = [w for w in (DONATED, DISPLACED) if left[kind, need, w] and givers[kind, w]]
+            ways = [w for w in need.harvest if left[kind, need, w] and givers[kind, w]]
             queue = stock[kind, need]
             if moved[kind]:
                 moved[kind] -= 1

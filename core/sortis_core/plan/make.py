@@ -113,16 +113,17 @@ def make_plan(
         try:
             solution = quick_plan(case, groups) if quick else solve(case, groups, watch=watch)
             if waits_in_circle(case, groups, solution):
-                # Nobody may wait for each other; the bound of the plan that did holds for all.
+                # Nobody may wait for each other; unless all orders of waiting were looked at, the
+                # bound of the plan in which they did is the one that holds for all.
                 freely = solution.proofs
                 solution = (
                     quick_plan(case, groups, in_turn=True)
                     if quick
                     else solve(case, groups, watch=watch, in_turn=True)
                 )
-                solution = solution.model_copy(
-                    update={"proofs": _with_bounds(solution.proofs, freely)}
-                )
+                if not solution.every_turn:
+                    proofs = _with_bounds(solution.proofs, freely)
+                    solution = solution.model_copy(update={"proofs": proofs})
         except WishesClash:
             raise explain_clash(case, groups) from None
         return _Writer(case, groups, solution, explained=not quick).plan()

@@ -8,7 +8,8 @@ Sets: groups g with options o, part kinds k, sources s of a kind (a lot, an offe
 - ``y[s]``        parts used from source s, ``bought[s]`` parts bought of it, in whole packs
 - ``part[g, o, i]``   units of a donor option that give by its action i; ``layer[g, o, l]`` units
   opened so far
-- ``giving[g, o]``  those of ``x`` whose displaced parts may serve others; they take none of others
+- ``giving[g, o]``  those of ``x`` whose displaced parts may serve others, by turn: they take of
+  others only what was displaced in a turn before
 - ``h[k, w]``     parts of kind k taken from donors, or displaced, and used in this same plan
 - ``flow[k, need, s]``  where uses of a kind ask different things of their sources
 
@@ -32,7 +33,15 @@ from sortis_core.options.option import option_key
 from sortis_core.plan.case import Case, Goal, Pin
 from sortis_core.plan.draft import Draft
 from sortis_core.plan.grouping import Group
-from sortis_core.plan.sources import DISPLACED, DONATED, Need, Source, sources_of
+from sortis_core.plan.sources import (
+    DISPLACED,
+    DONATED,
+    TURNS,
+    Need,
+    Source,
+    displaced_in,
+    sources_of,
+)
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.stock import DriveFacts
 
@@ -69,8 +78,8 @@ class BatchModel:
     :param optional_wishes: orders and pins hold only where their variable in ``wish`` is 1.
     :param all_ways_of: index of a group of which every option gets a variable, also
         those that another one beats.
-    :param in_turn: what gives a part takes none of another unit's upgrade, so that nobody waits in
-        a circle; needed only where the plan without it does.
+    :param in_turn: what gives a part takes of other upgrades only those of a turn before, so that
+        nobody waits in a circle; needed only where the plan without it does.
     """
 
     def __init__(
@@ -137,15 +146,21 @@ class BatchModel:
         }
         part: dict[tuple[int, int], list[int]] = {}
         layer: dict[tuple[int, int], list[int]] = {}
-        giving: dict[tuple[int, int], int] = {}
+        takes_and_gives: list[tuple[int, int]] = []
         for key, units in x.items():
             group = self.groups[key[0]]
             option = group.options[key[1]]
             if option.pieces:
                 part[key], layer[key] = _donor(draft, option, units, len(group.tags))
             elif self._in_turn and option.uses and option.gives_away:
-                giving[key] = draft.count(len(group.tags))
-                draft.no_more(giving[key], units)
+                takes_and_gives.append(key)
+        waiting = sum(len(self.groups[g].tags) for g in {g for g, _ in takes_and_gives})
+        self.every_turn = waiting <= TURNS and not self.case.sales_orders
+        """No order in which units wait for one another is left out."""
+        giving = {
+            (g, o): [draft.count(len(self.groups[g].tags)) for _ in range(min(TURNS, waiting))]
+            for g, o in takes_and_gives
+        }
         kept = {g: draft.count(1) for g, group in enumerate(self.groups) if group.open_order}
         for g, group in enumerate(self.groups):
             ends = [x[g, o] for o in self.ways[g]]
@@ -155,7 +170,7 @@ class BatchModel:
         self.x = {key: one[n] for key, n in x.items()}
         self.part = {key: [one[n] for n in parts] for key, parts in part.items()}
         self.layer = {key: [one[n] for n in layers] for key, layers in layer.items()}
-        self.giving = {key: one[n] for key, n in giving.items()}
+        self.giving = {key: [one[n] for n in turns] for key, turns in giving.items()}
         self.kept = {g: one[n] for g, n in kept.items()}
         by_tag = {group.tags[0]: g for g, group in enumerate(self.groups) if group.open_order}
         for g, group in enumerate(self.groups):
@@ -212,18 +227,18 @@ class BatchModel:
         needs: dict[str, dict[Need, list[Sum]]] = defaultdict(lambda: defaultdict(list))
         for g in range(len(self.groups)):
             for o, option in self._options(g):
-                giving = self.giving.get((g, o))
+                giving = self.giving.get((g, o), [])
                 early_units = [
                     (days, z)
                     for order, days in early.items()
                     if (z := self.z.get((g, o, order))) is not None
                 ]
                 counted = [self.z[key] for key in self.z if key[:2] == (g, o)]
-                if giving is not None and counted:
+                if giving:
                     # What counts toward a sales order gives nothing away, so that the two are
                     # dealt out to units apart.
                     self.model.add_linear_constraint(
-                        giving + mathopt.fast_sum(counted) <= self.x[g, o]
+                        mathopt.fast_sum([*giving, *counted]) <= self.x[g, o]
                     )
                 for part in option.uses:
                     count = part.count - option.moved[part.kind]
@@ -231,9 +246,9 @@ class BatchModel:
                         continue
                     by_due = Need(option.new_only, None)
                     needs[part.kind][by_due].append(count * self.x[g, o])
-                    if giving is not None:
-                        needs[part.kind][by_due].append(-count * giving)
-                        needs[part.kind][by_due._replace(gives=True)].append(count * giving)
+                    for turn, units in enumerate(giving):
+                        needs[part.kind][by_due].append(-count * units)
+                        needs[part.kind][by_due._replace(turn=turn)].append(count * units)
                     for days, z in early_units:
                         needs[part.kind][by_due].append(-count * z)
                         needs[part.kind][by_due._replace(days=days)].append(count * z)
@@ -261,9 +276,11 @@ class BatchModel:
                     continue
                 for part in option.yields:
                     free = part.count - option.moved[part.kind]
-                    if free:
-                        away = self.giving.get((g, o), self.x[g, o])
-                        yields[part.kind, DISPLACED].append(free * away)
+                    if free and (g, o) not in self.giving:
+                        yields[part.kind, DISPLACED].append(free * self.x[g, o])
+                    elif free:
+                        for turn, units in enumerate(self.giving[g, o]):
+                            yields[part.kind, displaced_in(turn)].append(free * units)
             if group.open_order:
                 for kind, count in self._open_order_yields(group).items():
                     yields[kind, DISPLACED].append(count * self.kept[g])
@@ -387,8 +404,7 @@ class BatchModel:
         """From where a need may take parts of other units."""
         if need.new_only:
             return []
-        ways = (DONATED,) if need.gives else (DONATED, DISPLACED)
-        return [way for way in ways if (kind, way) in self.h]
+        return [way for way in need.harvest if (kind, way) in self.h]
 
     def _work(self, skill: Skill | None, only: set[str] | None = None) -> Sum:
         """Tenths of minutes of a skill (None: of all); ``only``: toward these orders."""
@@ -568,8 +584,9 @@ def _directly_inside(
     return [*(layers[one] for one in most), *(parts[i] for i in sorted(over.difference(*most)))]
 
 
-def _strictness(need: Need) -> tuple[bool, float, bool]:
-    return need.new_only, float("inf") if need.days is None else need.days, need.gives
+def _strictness(need: Need) -> tuple[bool, float, int]:
+    days = float("inf") if need.days is None else need.days
+    return need.new_only, days, -1 if need.turn is None else need.turn
 
 
 def _until(case: Case, day: float) -> int:

@@ -92,9 +92,12 @@ class Solution(Record):
     """Offer key -> parts."""
     given: dict[tuple[int, int], tuple[int, ...]]
     """Donors: (group, option) -> units that give by each of its actions."""
-    giving: dict[tuple[int, int], int]
-    """Upgrades, in turn: (group, option) -> units whose displaced parts may serve others."""
+    giving: dict[tuple[int, int], tuple[int, ...]]
+    """Upgrades: (group, option) -> units whose displaced parts may serve others, by turn."""
     proofs: tuple[Proof, ...]
+    every_turn: bool = False
+    """Solved in turn, and no order in which units wait for one another was left out: the bounds
+    hold for every plan in which nobody waits in a circle."""
     worth: Worth
 
 
@@ -397,8 +400,12 @@ def read_off(batch: BatchModel, solver: _Solver) -> Solution:
         given={
             key: tuple(round(values[part]) for part in parts) for key, parts in batch.part.items()
         },
-        giving={key: round(values[giving]) for key, giving in batch.giving.items()},
+        giving={
+            key: tuple(round(values[units]) for units in turns)
+            for key, turns in batch.giving.items()
+        },
         proofs=tuple(solver.proofs),
+        every_turn=batch.every_turn,
         worth=Worth(parts={}, minute=0.0, money_100=0),
     )
 

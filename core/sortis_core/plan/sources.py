@@ -10,6 +10,16 @@ DONATED = "donated"
 """Key of the source that donors make, within one kind."""
 DISPLACED = "displaced"
 """Key of the source that upgrades make by what comes free in them."""
+TURNS = 8
+"""Where units must not wait in a circle: so many may wait for one another in a row, and give."""
+
+
+def displaced_in(turn: int) -> str:
+    """Key of the source that upgrades of one turn make, which may have waited for those before."""
+    return f"{DISPLACED} {turn}"
+
+
+HARVEST = (DONATED, DISPLACED, *(displaced_in(turn) for turn in range(TURNS)))
 
 
 class Need(NamedTuple):
@@ -18,8 +28,15 @@ class Need(NamedTuple):
     new_only: bool
     days: int | None
     """Must be here in so many days; None: by the due day."""
-    gives: bool = False
-    """The unit gives a part itself, and takes none that waits for another unit's upgrade."""
+    turn: int | None = None
+    """The unit gives a part itself in this turn, and takes none of a unit that gives in the same
+    or a later one; None: it gives none, or nobody waits in a circle."""
+
+    @property
+    def harvest(self) -> tuple[str, ...]:
+        """Keys of the sources of other units that it may take from."""
+        before = HARVEST[2:] if self.turn is None else HARVEST[2 : 2 + self.turn]
+        return (DONATED, DISPLACED, *before)
 
 
 class Tier(NamedTuple):
