@@ -55,11 +55,12 @@ class Balance(BrowserCase):
         self.inspect(unit, sensor="-")
         self.plan()
         page = self.page(self.at("decide"))
-        waits = page.get_by_role("status").filter(has_text="offered by nobody")
-        expect(waits).to_contain_text("1 unit waits for Heat sensor, Stilt Q2")
-        expect(waits).to_contain_text("may be paid for that")
-        expect(waits.get_by_role("link", name=unit.tag)).to_be_visible()
-        waits.get_by_role("link", name="Parts and offers").click()
+        lacking = page.get_by_role("region", name="Parts that nobody has")
+        expect(lacking).to_contain_text("1 unit could be sold with parts that are not in stock")
+        expect(lacking).to_contain_text("1 unit waits for Heat sensor, Stilt Q2.")
+        expect(lacking).to_contain_text("may be paid for that")
+        expect(lacking.get_by_role("link", name=unit.tag)).to_be_visible()
+        lacking.get_by_role("link", name="its offers").click()
         expect(page.get_by_label("Filter parts")).to_have_value("sensor-qs2")
         OfferRow.objects.create(
             kind=PartKindRow.objects.get(key="sensor-qs2"),
@@ -74,7 +75,7 @@ class Balance(BrowserCase):
         row = page.locator("[data-row]", has_text=unit.tag)
         expect(row).to_contain_text("Fit to")
         expect(row).to_contain_text("Heat sensor, Stilt Q2")
-        expect(waits).to_have_count(0)
+        expect(lacking).to_have_count(0)
 
     def test_a_click_on_the_curve_sets_the_money(self):
         self.two()

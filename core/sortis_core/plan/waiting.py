@@ -80,23 +80,17 @@ def _sought(
     tags = tuple(sorted(tag for tag, _ in units))
     parts = listed([labels[kind] for kind in kinds])
     one = len(tags) == 1
-    said = f"{_units_wait(tags)} for {parts}, not in stock and offered by nobody."
+    said = f"{_units_wait(tags)} for {parts}."
     if end is OutcomeKind.DONOR:
-        lack, goes = ("1 unit lacks", "is") if one else (f"{len(tags)} units lack", "are")
-        said = (
-            f"{lack} only {parts}, not in stock and offered by nobody, and {goes} taken apart "
-            "for others."
-        )
+        goes = "1 unit is" if one else f"{len(tags)} units are"
+        said = f"{goes} taken apart for want of {parts}."
     amounts = [money(cents, case.currency) for cents in sorted({cents for _, cents in units})]
-    pays = f"Up to {amounts[0]}"
-    if len(amounts) > 1:
-        pays = f"Between {amounts[0]} and {amounts[-1]}"
+    pays = f"Up to {amounts[0]}" if len(amounts) == 1 else f"{amounts[0]} to {amounts[-1]}"
     return Sought(
         kinds=kinds,
         tags=tags,
         most_cents=max(cents for _, cents in units),
-        sentence=f"{said} {pays}{'' if one else ' a unit'} may be paid for that: find a supplier, "
-        f"or pin what becomes of {'it' if one else 'them'}.",
+        sentence=f"{said} {pays}{'' if one else ' a unit'} may be paid for that.",
     )
 
 

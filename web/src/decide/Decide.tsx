@@ -61,8 +61,10 @@ export function Decide() {
         {kept?.state === PlanState.REFUSED && !tried && (
           <div role="alert" className="border-l-4 border-accent bg-base-100 px-4 py-3 flex items-center gap-3"><p className="grow">{kept.refusal}</p><button type="button" className="btn btn-outline btn-bench" disabled={balance.busy} onClick={() => void balance.keep()}>Plan again <kbd>P</kbd></button></div>
         )}
-        {solved?.unpriced.map((one) => <Waiting key={one.sentence} slug={slug} one={one} to="/workshop/prices" where="Prices" />)}
-        {solved?.sought.map((one) => <Waiting key={one.sentence} slug={slug} one={one} to={`/workshop/kinds?filter=${one.kinds[0]}`} where="Parts and offers" />)}
+        {solved?.unpriced.map((one) => (
+          <p key={one.sentence} role="status" className="border-l-4 border-accent bg-base-100 px-4 py-3 mb-2">{one.sentence} <Named slug={slug} tags={one.tags} /> <Link className="link" to="/workshop/prices">Prices</Link></p>
+        ))}
+        {solved && solved.sought.length > 0 && <Lacking slug={slug} sought={solved.sought} />}
         {solved && <Headline plan={solved} kept={kept} tried={tried} />}
         {solved && <Standing slug={slug} balance={balance} kept={kept} open={open} />}
         {(solved || data.sales_orders.length > 0 || data.pins.length > 0) && (
@@ -92,15 +94,32 @@ export function Decide() {
 }
 
 const TAGS_NAMED = 3
+const ROWS_OPEN = 1
 
-/** Units that wait for something that somebody must find, and the way to where it is said. */
-function Waiting({ slug, one, to, where }: { slug: string; one: { sentence: string; tags: string[] }; to: string; where: string }) {
+/** The first few tags, each leading to its unit. */
+function Named({ slug, tags }: { slug: string; tags: string[] }) {
   return (
-    <p role="status" className="border-l-4 border-accent bg-base-100 px-4 py-3 mb-2">
-      {one.sentence} {one.tags.slice(0, TAGS_NAMED).map((tag) => <span key={tag}><Link className="link" to={`/${slug}/inspect/${tag}`}>{tag}</Link> </span>)}
-      {one.tags.length > TAGS_NAMED && <span className="quiet">and {one.tags.length - TAGS_NAMED} more </span>}
-      <Link className="link" to={to}>{where}</Link>
-    </p>
+    <>
+      {tags.slice(0, TAGS_NAMED).map((tag) => <span key={tag}><Link className="link whitespace-nowrap" to={`/${slug}/inspect/${tag}`}>{tag}</Link> </span>)}
+      {tags.length > TAGS_NAMED && <span className="quiet">and {tags.length - TAGS_NAMED} more</span>}
+    </>
+  )
+}
+
+/** What alone keeps units from being sold and nobody has, the dearest first, before anything is approved. */
+function Lacking({ slug, sought }: { slug: string; sought: Schemas['Sought'][] }) {
+  const units = sought.reduce((sum, one) => sum + one.tags.length, 0)
+  const row = (one: Schemas['Sought']) => (
+    <li key={one.sentence} className="py-1.5 rule-t">
+      {one.sentence} <Named slug={slug} tags={one.tags} /> <Link className="link whitespace-nowrap" to={`/workshop/kinds?filter=${one.kinds[0]}`}>its offers</Link>
+    </li>
+  )
+  return (
+    <section className="border-l-4 border-accent bg-base-100 px-4 py-2.5 mb-2" aria-label="Parts that nobody has">
+      <p className="pb-1.5"><b>{count(units, 'unit')} could be sold with parts that are not in stock and that nobody offers.</b> Find a supplier, or pin what becomes of {units === 1 ? 'it' : 'them'}.</p>
+      <ul>{sought.slice(0, ROWS_OPEN).map(row)}</ul>
+      {sought.length > ROWS_OPEN && <details><summary className="py-1.5 rule-t cursor-pointer">{sought.length - ROWS_OPEN} more</summary><ul>{sought.slice(ROWS_OPEN).map(row)}</ul></details>}
+    </section>
   )
 }
 
