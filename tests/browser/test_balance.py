@@ -65,7 +65,7 @@ class Balance(BrowserCase):
         OfferRow.objects.create(
             kind=PartKindRow.objects.get(key="sensor-qs2"),
             supplier="Harbour Parts",
-            article="HP-77",
+            article="NB-77",
             price_cents=900,
             limit=2,
             days=2,
