@@ -104,7 +104,10 @@ def tell(report: Report, writers: list[Writer], there: Counter[str]) -> None:
     answered = [words for writer in writers for words in writer.answered]
     report.shown("writes answered", str(len(answered)))
     report.shown("sent again for want of an answer", str(sum(one.again for one in writers)))
-    report.at_most("answered and lost", sum(not there[words] for words in answered), 0)
+    lost = [words for words in answered if not there[words]]
+    report.at_most("answered and lost", len(lost), 0)
+    for words in lost[:5]:
+        report.shown("  answered and lost", f"{words} of {len(answered) // len(writers)}")
     report.at_most("doubled", sum(count > 1 for count in there.values()), 0)
     report.at_most("there and never answered", len(set(there) - set(answered)), 0)
     odd = [said for writer in writers for said in writer.odd]

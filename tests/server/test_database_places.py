@@ -100,6 +100,46 @@ class Written(SimpleTestCase):
         self.assertFalse(wrapper.is_usable())
         self.assertEqual(wrapper.get_new_connection({}).host, "second")
 
+    def test_a_link_to_one_that_was_out_of_reach_is_not_used_again_whatever_it_says(self):
+        waiting, other = self.wrapper(), self.wrapper()
+        waiting.connection = waiting.get_new_connection({})
+        self.roles = {"first": "gone", "second": "written"}
+        self.assertEqual(other.get_new_connection({}).host, "second")
+        # Plugged in again, it does not know yet that the other took its place.
+        self.roles = {"first": "written", "second": "written"}
+        self.assertFalse(waiting.is_usable())
+        self.assertEqual(waiting.get_new_connection({}).host, "second")
+
+    def committed(self, seconds: float) -> None:
+        wrapper = self.wrapper()
+        wrapper.connection = wrapper.get_new_connection({})
+        self.asked.clear()
+        begun = mock.patch.object(djangos.DatabaseWrapper, "_set_autocommit")
+        done = mock.patch.object(djangos.DatabaseWrapper, "_commit")
+        with begun, done, mock.patch.object(base.time, "monotonic") as clock:
+            clock.return_value = 100.0
+            wrapper._set_autocommit(False)
+            clock.return_value = 100.0 + seconds
+            wrapper.get_connection_params = dict
+            wrapper._commit()
+
+    def test_what_stood_still_while_another_took_its_place_is_not_answered(self):
+        self.roles = {"first": "written", "second": "written"}
+        with self.assertRaises(OperationalError) as lost:
+            self.committed(base.SLOW_SECONDS + 1)
+        self.assertEqual(lost.exception.args[0], base.LOST)
+        # The next link leads to where it is written now.
+        self.assertEqual(self.wrapper().get_new_connection({}).host, "second")
+
+    def test_what_took_long_or_not_is_answered_where_no_other_is_written(self):
+        for role in ("follows", "gone"):
+            base._last.clear()
+            self.roles = {"first": "written", "second": role}
+            self.committed(base.SLOW_SECONDS + 1)
+            self.assertEqual(self.asked, ["second"])
+        self.committed(base.SLOW_SECONDS - 1)
+        self.assertEqual(self.asked, [])
+
     def test_where_none_is_written_nothing_is_written(self):
         self.roles = {"first": "gone", "second": "follows"}
         with self.assertRaises((OperationalError, djangos.Database.OperationalError)):

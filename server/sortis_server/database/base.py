@@ -6,6 +6,8 @@ of them only, so all hosts write to the one that the cluster itself counts first
 is Django's link and nothing else.
 """
 
+import contextlib
+import time
 from typing import Any
 
 from django.conf import settings
@@ -19,12 +21,22 @@ ONLY_READ = 1290
 """MariaDB's number where a database is not written."""
 ROLE = "SHOW GLOBAL VARIABLES WHERE Variable_name IN ('read_only', 'wsrep_on')"
 IN_CLUSTER = "SHOW GLOBAL STATUS WHERE Variable_name IN ('wsrep_ready', 'wsrep_local_index')"
+LOST = 2013
+"""Its number where a link broke while something was under way."""
+SLOW_SECONDS = 3.0
+"""A transaction that took longer may have stood still while another database was made the written
+one: it is asked before anything is answered."""
 _last: dict[str, Place] = {}
 """By setting: where it was written last, so that a machine that is gone costs its wait once."""
 
 
 class DatabaseWrapper(base.DatabaseWrapper):
     """As Django's, to the first place that is written."""
+
+    _place: Place | None = None
+    """Of several the one that this link leads to."""
+    _began = 0.0
+    """When the transaction under way began, by ``time.monotonic``."""
 
     @async_unsafe
     def get_new_connection(self, conn_params: dict[str, Any]) -> Any:
@@ -46,7 +58,7 @@ class DatabaseWrapper(base.DatabaseWrapper):
             try:
                 link = super().get_new_connection(conn_params | place._asdict())
                 if _is_written(link):
-                    _last[named] = place
+                    _last[named] = self._place = place
                     return link
                 link.close()
             except base.Database.OperationalError as error:
@@ -54,13 +66,51 @@ class DatabaseWrapper(base.DatabaseWrapper):
         raise refused
 
     def is_usable(self) -> bool:
-        """Whether the link still leads to a database that answers and is written."""
-        if "," not in self.settings_dict["HOST"]:
+        """Whether the link still leads to a database that answers and is written.
+
+        One that was out of reach may think so while another is written: whoever found that one
+        tells all links of this process.
+        """
+        named = self.settings_dict["HOST"]
+        if "," not in named:
             return bool(super().is_usable())
+        if _last.get(named) != self._place:
+            return False
         try:
             return _is_written(self.connection)
         except base.Database.Error:
             return False
+
+    def _set_autocommit(self, autocommit: bool) -> None:
+        super()._set_autocommit(autocommit)
+        if not autocommit:
+            self._began = time.monotonic()
+
+    def _commit(self) -> None:
+        """What took long is answered only where no other database was made the written one.
+
+        :raises OperationalError: as of a broken link: it is sent again under its name, to the
+            database that is written now.
+        """
+        super()._commit()
+        slow = self._place and time.monotonic() - self._began > SLOW_SECONDS
+        if slow and (other := self._written_elsewhere()):
+            named = self.settings_dict["HOST"]
+            _last[named] = other
+            raise OperationalError(LOST, f"{other.host} is written now.")
+
+    def _written_elsewhere(self) -> Place | None:
+        """Another place that is written; None where none is, or none answers."""
+        params = self.get_connection_params()
+        for place in places_of(self.settings_dict["HOST"], self.settings_dict["PORT"]):
+            if place == self._place:
+                continue
+            with contextlib.suppress(base.Database.Error):
+                link = super().get_new_connection(params | place._asdict())
+                with contextlib.closing(link):
+                    if _is_written(link):
+                        return place
+        return None
 
 
 def _is_written(link: Any) -> bool:
