@@ -20,7 +20,7 @@ from sortis_core.assess.headroom import (
     memory_rooms,
     pack_rooms,
 )
-from sortis_core.assess.unknowns import NOTHING_UNKNOWN, Unknowns, unknowns
+from sortis_core.assess.unknowns import NOTHING_UNKNOWN, Unknowns, ruled_out, unknowns
 from sortis_core.cautions import HAZARD_WORDS, LIT_WORDS
 from sortis_core.facts.battery import BatteryFacts, battery_facts, pack_questions
 from sortis_core.facts.configuration import aspects_that_tell_parts, configuration_questions
@@ -28,12 +28,12 @@ from sortis_core.facts.memory import MemoryFacts, memory_facts, memory_questions
 from sortis_core.facts.question import Question
 from sortis_core.facts.storage import StorageFacts, storage_facts, storage_questions
 from sortis_core.facts.trims import trim_questions
-from sortis_core.findings import Findings, HazardKind, PlaceState
+from sortis_core.findings import Findings, HazardKind, PlaceState, TestState
 from sortis_core.gates.gate import Eye, GateBase
 from sortis_core.gates.verdict import GateState, GateVerdict
 from sortis_core.policy import Policy
 from sortis_core.sheets import ModelSheet
-from sortis_core.standards import Standard, by_type, distinct_gates
+from sortis_core.standards import Standard, by_type, distinct_gates, is_sold
 
 MOST_REMEMBERED = 4096
 """Different fillings of one side that are remembered; a batch has some dozens."""
@@ -109,7 +109,11 @@ class Assessor:
             for kind, alike in by_type(gates).items()
         )
         self._ceilings = ceilings(sheet, policy)
-        self._built_in = any(sheet.choices_at(test.key) for test in sheet.tests)
+        self._built_in = tuple(
+            (test.key, tuple({aspect for aspect, _ in choices}))
+            for test in sheet.tests
+            if (choices := sheet.choices_at(test.key))
+        )
         self._sides: dict[Hashable, object] = {}
 
     def assess(self, findings: Findings) -> Assessment:
@@ -207,11 +211,27 @@ class Assessor:
         )
 
     def _unknowns(self, findings: Findings, alike: _Alike) -> Unknowns:
-        untold = self._built_in and aspects_that_tell_parts(self.sheet, findings)
-        if alike.all_seen and findings.grade and not untold:
+        if alike.all_seen and findings.grade and not self._untold(findings):
             return NOTHING_UNKNOWN
         gates = tuple(verdict.gates for verdict in alike.verdicts)
         return unknowns(self.sheet, findings, self.standards, gates, self.policy)
+
+    def _untold(self, findings: Findings) -> bool:
+        """Whether a unit that no standard can sell may give a part nobody noted which it is.
+
+        Asked of every unit of a long list, so what is quick to tell is told first.
+        """
+        noted = findings.configuration
+        if not any(
+            findings.test(test) is TestState.PASSED and any(one not in noted for one in aspects)
+            for test, aspects in self._built_in
+        ):
+            return False
+        sheet, policy = self.sheet, self.policy
+        sold = is_sold(self.standards, sheet.key, findings)
+        return all(
+            ruled_out(sheet, findings, standard, policy, sold) for standard in self.standards
+        ) and bool(aspects_that_tell_parts(sheet, findings))
 
     def _all_seen(self, findings: Findings) -> bool:
         """Whether a finished unit has an entry for everything but its grade."""
