@@ -9,7 +9,7 @@ from django.test import SimpleTestCase
 
 from sortis_server.database import base
 from sortis_server.database.base import DatabaseWrapper
-from sortis_server.database.places import places_of
+from sortis_server.database.places import Place, places_of
 
 
 class Places(SimpleTestCase):
@@ -37,6 +37,7 @@ class Written(SimpleTestCase):
 
     def setUp(self):
         self.enterContext(mock.patch.dict(base._last, clear=True))
+        self.enterContext(mock.patch.dict(base._silent, clear=True))
         self.roles = {"first": "written", "second": "follows"}
         self.asked: list[str] = []
         self.enterContext(
@@ -110,35 +111,53 @@ class Written(SimpleTestCase):
         self.assertFalse(waiting.is_usable())
         self.assertEqual(waiting.get_new_connection({}).host, "second")
 
-    def committed(self, seconds: float) -> None:
+    def test_an_answer_that_stood_still_while_another_took_its_place_is_none(self):
         wrapper = self.wrapper()
         wrapper.connection = wrapper.get_new_connection({})
-        self.asked.clear()
-        begun = mock.patch.object(djangos.DatabaseWrapper, "_set_autocommit")
+        answer = base._is_written
+
+        def late(link) -> bool:
+            base._last["first,second"] = Place("second", 3306)
+            return answer(link)
+
+        with mock.patch.object(base, "_is_written", late):
+            self.assertFalse(wrapper.is_usable())
+
+    def committed(self, *after: float) -> None:
+        """A link is made, and something written by it after so many seconds each time."""
         done = mock.patch.object(djangos.DatabaseWrapper, "_commit")
-        with begun, done, mock.patch.object(base.time, "monotonic") as clock:
+        with done, mock.patch.object(base.time, "monotonic") as clock:
             clock.return_value = 100.0
-            wrapper._set_autocommit(False)
-            clock.return_value = 100.0 + seconds
+            wrapper = self.wrapper()
             wrapper.get_connection_params = dict
-            wrapper._commit()
+            wrapper.connection = wrapper.get_new_connection({})
+            self.asked.clear()
+            for seconds in after:
+                clock.return_value += seconds
+                wrapper._commit()
 
     def test_what_stood_still_while_another_took_its_place_is_not_answered(self):
         self.roles = {"first": "written", "second": "written"}
         with self.assertRaises(OperationalError) as lost:
-            self.committed(base.SLOW_SECONDS + 1)
+            self.committed(base.SURE_SECONDS + 1)
         self.assertEqual(lost.exception.args[0], base.LOST)
         # The next link leads to where it is written now.
         self.assertEqual(self.wrapper().get_new_connection({}).host, "second")
 
     def test_what_took_long_or_not_is_answered_where_no_other_is_written(self):
-        for role in ("follows", "gone"):
-            base._last.clear()
-            self.roles = {"first": "written", "second": role}
-            self.committed(base.SLOW_SECONDS + 1)
-            self.assertEqual(self.asked, ["second"])
-        self.committed(base.SLOW_SECONDS - 1)
+        longer = base.SURE_SECONDS + 1
+        self.roles = {"first": "written", "second": "follows"}
+        self.committed(base.SURE_SECONDS - 1)
         self.assertEqual(self.asked, [])
+        # Found again to be the one, it is sure for as long again.
+        self.committed(longer, base.SURE_SECONDS - 1, longer)
+        self.assertEqual(self.asked, ["second", "second"])
+        # One that is silent holds nobody up twice.
+        self.roles = {"first": "written", "second": "gone"}
+        self.committed(longer, longer)
+        self.assertEqual(self.asked, ["second"])
+        self.committed(longer, base.SILENT_SECONDS)
+        self.assertEqual(self.asked, ["second"])
 
     def test_where_none_is_written_nothing_is_written(self):
         self.roles = {"first": "gone", "second": "follows"}

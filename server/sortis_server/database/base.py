@@ -23,9 +23,14 @@ ROLE = "SHOW GLOBAL VARIABLES WHERE Variable_name IN ('read_only', 'wsrep_on')"
 IN_CLUSTER = "SHOW GLOBAL STATUS WHERE Variable_name IN ('wsrep_ready', 'wsrep_local_index')"
 LOST = 2013
 """Its number where a link broke while something was under way."""
-SLOW_SECONDS = 3.0
-"""A transaction that took longer may have stood still while another database was made the written
-one: it is asked before anything is answered."""
+SURE_SECONDS = 3.0
+"""A link that was found to lead to the written one longer ago may have stood still since, while
+another was made it: that is asked before what is written by it is answered."""
+SILENT_SECONDS = 10.0
+"""One that did not answer is not asked again so soon; who took a place answers."""
+ASK_SECONDS = 1
+_silent: dict[Place, float] = {}
+"""When a place did not answer, by ``time.monotonic``."""
 _last: dict[str, Place] = {}
 """By setting: where it was written last, so that a machine that is gone costs its wait once."""
 
@@ -35,8 +40,8 @@ class DatabaseWrapper(base.DatabaseWrapper):
 
     _place: Place | None = None
     """Of several the one that this link leads to."""
-    _began = 0.0
-    """When the transaction under way began, by ``time.monotonic``."""
+    _found = 0.0
+    """When it was found to lead to the one that is written, by ``time.monotonic``."""
 
     @async_unsafe
     def get_new_connection(self, conn_params: dict[str, Any]) -> Any:
@@ -59,6 +64,7 @@ class DatabaseWrapper(base.DatabaseWrapper):
                 link = super().get_new_connection(conn_params | place._asdict())
                 if _is_written(link):
                     _last[named] = self._place = place
+                    self._found = time.monotonic()
                     return link
                 link.close()
             except base.Database.OperationalError as error:
@@ -77,39 +83,44 @@ class DatabaseWrapper(base.DatabaseWrapper):
         if _last.get(named) != self._place:
             return False
         try:
-            return _is_written(self.connection)
+            written = _is_written(self.connection)
         except base.Database.Error:
             return False
-
-    def _set_autocommit(self, autocommit: bool) -> None:
-        super()._set_autocommit(autocommit)
-        if not autocommit:
-            self._began = time.monotonic()
+        self._found = time.monotonic()
+        # The answer may have stood still as well.
+        return written and _last.get(named) == self._place
 
     def _commit(self) -> None:
-        """What took long is answered only where no other database was made the written one.
+        """What may have stood still is answered only where no other database is written by now.
 
         :raises OperationalError: as of a broken link: it is sent again under its name, to the
             database that is written now.
         """
         super()._commit()
-        slow = self._place and time.monotonic() - self._began > SLOW_SECONDS
-        if slow and (other := self._written_elsewhere()):
-            named = self.settings_dict["HOST"]
-            _last[named] = other
+        if self._place is None or time.monotonic() - self._found < SURE_SECONDS:
+            return
+        if other := self._written_elsewhere():
+            _last[self.settings_dict["HOST"]] = other
             raise OperationalError(LOST, f"{other.host} is written now.")
+        self._found = time.monotonic()
 
     def _written_elsewhere(self) -> Place | None:
         """Another place that is written; None where none is, or none answers."""
-        params = self.get_connection_params()
+        params = self.get_connection_params() | {
+            "connect_timeout": ASK_SECONDS,
+            "read_timeout": ASK_SECONDS,
+        }
         for place in places_of(self.settings_dict["HOST"], self.settings_dict["PORT"]):
-            if place == self._place:
+            silent = time.monotonic() - _silent.get(place, -SILENT_SECONDS) < SILENT_SECONDS
+            if place == self._place or silent:
                 continue
-            with contextlib.suppress(base.Database.Error):
+            try:
                 link = super().get_new_connection(params | place._asdict())
                 with contextlib.closing(link):
                     if _is_written(link):
                         return place
+            except base.Database.Error:
+                _silent[place] = time.monotonic()
         return None
 
 
