@@ -20,6 +20,7 @@ from tests.examples import few
 
 POLICY = Policy()
 REFIT, VANE = SHEETS["tolva-refit-14"], SHEETS["ombrel-vane-13"]
+STILT_IS_LOST = "Ports failed; the sheet says a repair is not worth it."
 DEAD = {"m0": "8", "d1": "-", "p1": "41/51 9c", "starts": "xx", "fan": "xx"}
 
 
@@ -80,6 +81,11 @@ class Reasons(unittest.TestCase):
         plan = make_plan(case_of(found(VANE, **DEAD), lots=(), offers=()))
         facts = {r.standard: r.fact for r in plan.groups[0].rejections}
         self.assertTrue(facts["class-set"].startswith("Starts failed; the sheet says"), facts)
+        # Nor is that the board failed the fact where ports are not worth a repair on any board.
+        broken = stilt(starts="xx", ports="xx")
+        plan = make_plan(case_of(broken, lots=(), offers=()))
+        facts = {r.fact for r in plan.groups[0].rejections if r.outcome is OutcomeKind.FIT}
+        self.assertEqual(facts, {STILT_IS_LOST}, facts)
         # A pack that lacks says nothing where the memory is soldered and too small.
         worn = {"d1": "n256", "m0": "8", "p1": "20/51 9c"}
         plan = make_plan(case_of(found(VANE, **worn), lots=(), offers=()))

@@ -5,8 +5,10 @@ import io
 import os
 import threading
 from datetime import timedelta
+from importlib import import_module
 from unittest import mock
 
+from django.apps import apps
 from django.db import connection
 from django.test import TransactionTestCase
 from django.utils import timezone
@@ -134,6 +136,23 @@ class OnPaper(Selling):
 
     def text(self, path: str, **more) -> str:
         return " ".join(text_of(self.api("get", path, **more).content).split())
+
+    def test_why_a_unit_is_back_is_parted_from_what_its_list_had_noted(self):
+        told = {
+            "came back: fan rattles; dent": ("came back: fan rattles", "dent"),
+            "came back: fan rattles": ("came back: fan rattles", ""),
+            "Not as written: slot 2 cracked; seen": ("Not as written: slot 2 cracked; seen", ""),
+            "dent; came back: never": ("", "dent; came back: never"),
+        }
+        units = self.announce(*["stilt"] * len(told))
+        for unit, notes in zip(units, told, strict=True):
+            unit.notes = notes
+            unit.save()
+        moved = import_module("sortis_server.arrive.migrations.0009_why_a_unit_is_back")
+        moved.out_of_the_notes(apps, None)
+        for unit, expected in zip(units, told.values(), strict=True):
+            unit.refresh_from_db()
+            self.assertEqual((unit.back_for, unit.notes), expected)
 
     def test_a_wrong_unit_in_hand_is_told_by_its_tag(self):
         unit, other = self.released(), self.released()

@@ -160,7 +160,10 @@ class OptionBuilder:
                 if fact := gate.rules_out(self.sheet, findings, self.policy):
                     raise NoWay(f"Whatever is found, {fact}.")
             raise LookFirst(listed([said.sentence for said in unseen]) + ": look first.")
-        swaps = board_swaps(self.sheet, findings, self.supply, self.policy, self._asked)
+        try:
+            swaps = board_swaps(self.sheet, findings, self.supply, self.policy, self._asked)
+        except NoWay as refusal:
+            raise self._for_good(standard, findings, spare) or refusal from None
         starts: list[tuple[Findings, Alternative]] = [(findings, ())]
         starts += [(_on_board(self.sheet, findings, board), (action,)) for board, action in swaps]
         options: list[Option] = []
@@ -188,13 +191,13 @@ class OptionBuilder:
         for gate in standard.gates:
             if gate.rules_out(self.sheet, findings, self.policy):
                 try:
-                    gate.ways(self._asked_of(standard, findings, (), spare))
+                    gate.ways(self._asked_of(standard, findings, spare, board=True))
                 except NoWay as refusal:
                     return refusal
         return None
 
     def _asked_of(
-        self, standard: Standard, findings: Findings, board: Alternative, spare: frozenset[str]
+        self, standard: Standard, findings: Findings, spare: frozenset[str], *, board: bool
     ) -> Asked:
         return Asked(
             sheet=self.sheet,
@@ -202,7 +205,7 @@ class OptionBuilder:
             supply=self.supply,
             policy=self.policy,
             lowest=standard.rank == self._lowest,
-            board=bool(board),
+            board=board,
             spare=spare,
         )
 
@@ -215,7 +218,7 @@ class OptionBuilder:
         spare: frozenset[str],
     ) -> list[Option]:
         """All ways to close the gates of one standard, with the board settled."""
-        asked = self._asked_of(standard, findings, board, spare)
+        asked = self._asked_of(standard, findings, spare, board=bool(board))
         fill = self._fill(standard, asked)
         complete = [gate for gate in standard.gates if gate.phase is Phase.COMPLETE]
         completed: dict[tuple[frozenset[str], frozenset[str]], list[Alternative]] = {}

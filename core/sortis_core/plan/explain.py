@@ -173,12 +173,6 @@ class Explainer:
             less = f"{self._money(loss)} less" if loss else "as much"
             said = f"Next best is {name}, which leaves {less}."
             return f"{said} {why_not}".strip() if not chosen.standard else said
-        if option.outcome is OutcomeKind.HOLD and not best.outcome.ready and not best.yields:
-            shelf = self._money(rung.contribution_cents - chosen.contribution_cents)
-            return (
-                f"It can still be sold with profit. {name} would save the {shelf} of the shelf, "
-                "and that is no reason to take it apart."
-            )
         own = {part.kind: part.count for part in option.uses}
         lacking = [p for p in best.uses if p.count > self._left[p.kind] + own.get(p.kind, 0)]
         scarce = [part.kind for part in lacking if self._over(part.kind)]

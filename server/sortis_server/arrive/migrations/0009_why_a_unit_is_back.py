@@ -1,15 +1,17 @@
 from django.db import migrations, models
 
-BACK = ("came back: ", "Not as written: ")
+RETURNED, STOPPED = "came back: ", "Not as written: "
 
 
 def out_of_the_notes(apps, schema_editor):
-    """Why a unit is back stood in front of what its list had noted, or in place of it."""
-    for unit in apps.get_model("arrive", "Unit").objects.exclude(notes=""):
-        why, _, noted = unit.notes.partition("; ")
-        if unit.notes.startswith(BACK):
-            unit.back_for, unit.notes = why, noted
-            unit.save(update_fields=["back_for", "notes"])
+    """What a buyer said stood in front of what the list had noted, a surprise in place of it."""
+    units = apps.get_model("arrive", "Unit").objects
+    for unit in units.filter(notes__startswith=RETURNED):
+        unit.back_for, _, unit.notes = unit.notes.partition("; ")
+        unit.save(update_fields=["back_for", "notes"])
+    for unit in units.filter(notes__startswith=STOPPED):
+        unit.back_for, unit.notes = unit.notes, ""
+        unit.save(update_fields=["back_for", "notes"])
 
 
 class Migration(migrations.Migration):
