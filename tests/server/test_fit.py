@@ -3,6 +3,7 @@ from django.test import TestCase
 
 from sortis_server.inspect.services import findings_of
 from sortis_server.orders.models import WorkOrderRow
+from sortis_server.people.models import Person
 from sortis_server.stock.models import Lot, Movement, Purchase
 from sortis_server.stock.services import StockRefused, move
 from sortis_server.workshop.models import OfferRow
@@ -84,8 +85,17 @@ class Bench(Workshop, TestCase):
         self.decided((unit, {"m2": "-"}))
         self.tick(unit)
         said = self.api("post", f"units/{unit.tag}/work/tick", {"version": 1}, status=409)
-        self.assertIn("another screen", said["detail"])
+        self.assertIn("another screen by Marit Dohl: step 1 is done there", said["detail"])
         self.assertEqual(WorkOrderRow.objects.get().done_steps, 1)
+
+    def test_of_two_who_begin_at_once_the_second_hears_who_was_first(self):
+        (unit,) = self.announce("stilt")
+        self.decided((unit, {"m2": "-"}))
+        other = Person.objects.create_person("tomas", "Tomas Reyl", ["technician"], "tide")
+        seen = {"version": WorkOrderRow.objects.get().version}
+        self.api("post", f"units/{unit.tag}/work/begin", seen)
+        said = self.api("post", f"units/{unit.tag}/work/begin", seen, status=409, person=other)
+        self.assertIn("another screen by Marit Dohl: no step is done there", said["detail"])
 
     def test_a_tick_ends_the_step_that_was_seen_and_no_other(self):
         (unit,) = self.announce("stilt")

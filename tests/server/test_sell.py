@@ -27,10 +27,12 @@ from tests.server.test_papers import Papers, text_of
 from tests.server.workshop import Workshop
 
 
-class Selling(Papers):
+class Sold(Papers):
     def act(self, unit: Unit, step: str, body: dict | None = None, status: int = 200, **more):
         return self.api("post", f"units/{unit.tag}/sale/{step}", body or {}, status=status, **more)
 
+
+class Selling(Sold):
     def test_from_the_shelf_to_the_buyer_and_back(self):
         unit = self.released()
         (group,) = self.api("get", "shelf")["groups"]
@@ -108,7 +110,7 @@ class AtOnce(Workshop, TransactionTestCase):
         self.furnish()
 
     def test_two_sell_one_unit_and_one_is_told(self):
-        released = Papers.released(self)
+        released = Papers.one_more_released(self)
         gate = threading.Barrier(4)
         won: list[str] = []
         told: list[str] = []
@@ -131,7 +133,7 @@ class AtOnce(Workshop, TransactionTestCase):
         self.assertEqual(Sale.objects.filter(open_unit__isnull=False).count(), 1)
 
 
-class OnPaper(Selling):
+class OnPaper(Sold):
     """What is packed and what leaves, on paper and in spreadsheets."""
 
     def text(self, path: str, **more) -> str:
@@ -208,7 +210,7 @@ class OnPaper(Selling):
         self.assertEqual(sale["price_cents"], group["price_cents"])
 
 
-class AtTheMarket(Selling):
+class AtTheMarket(Sold):
     """A market that is slow, answers twice, and orders what is gone."""
 
     def market(self, *orders: dict, seed: int = 3) -> Market:
@@ -290,7 +292,7 @@ class AtTheMarket(Selling):
         self.assertFalse(self.api("get", "shelf")["market"])
 
 
-class ForACustomer(Selling):
+class ForACustomer(Sold):
     """Orders of customers filled from the shelf, by scan."""
 
     def order(self, standard="desk-ready", count=1, **more):

@@ -1,4 +1,5 @@
 import { useRef, useState } from 'react'
+import { Link } from 'react-router'
 import { type Schemas, problemOf } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
 import { useScan } from '../frame/ScanListener'
@@ -23,7 +24,7 @@ export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas[
             <p className="font-semibold leading-tight">{part.label}</p>
             <p className="text-sm quiet">for {part.for_place}</p>
             <p className={`text-sm ${INK[part.state] ?? 'fitink font-semibold'}`}>
-              {part.lot ? <>{part.where} <span className="tag">{part.lot}</span>{part.state === FetchState.READY ? '' : `, ${labelOf('FetchState', part.state)}`}</> : part.state === FetchState.FITTED ? labelOf('FetchState', part.state) : `${labelOf('FetchState', part.state)}: ${part.where}`}
+              {part.lot ? <>{part.where} {part.state === FetchState.TO_BE_TRIED ? <Link className="tag underline" to={`/stock?filter=${part.lot}`}>{part.lot}</Link> : <span className="tag">{part.lot}</span>}{part.state === FetchState.READY ? '' : `, ${labelOf('FetchState', part.state)}`}</> : part.state === FetchState.FITTED ? labelOf('FetchState', part.state) : `${labelOf('FetchState', part.state)}: ${part.where}`}
             </p>
           </li>
         ))}

@@ -83,7 +83,7 @@ export function UnitRail({ heading, units, to, current, note, more }: Props) {
               <li key={row.key} className="absolute inset-x-0" style={{ transform: `translateY(${row.start}px)`, height }} aria-setsize={shown.length} aria-posinset={row.index + 1}>
                 <NavLink
                   to={to(unit.tag) + (filter ? `?filter=${encodeURIComponent(filter)}` : '')}
-                  className={() => `flex items-center gap-2 h-full pl-2 ${unit.tag === current ? 'current-row' : 'hover:bg-base-100'}`}
+                  className={() => `flex items-center gap-2 h-full px-2 ${unit.tag === current ? 'current-row' : 'hover:bg-base-100'}`}
                   title={unit.model}
                 >
                   <span className="w-[4.4rem] shrink-0 leading-none">

@@ -1,8 +1,9 @@
+import { memo } from 'react'
 import type { Schemas } from '../api/client'
 import { Standards } from './Standards'
 
 /** What the findings amount to: sums, what still matters, what still goes in, every standard. */
-export function Assessed({ assessment, seals }: { assessment: Schemas['Assessment']; seals: string[] }) {
+export const Assessed = memo(function Assessed({ assessment, seals }: { assessment: Schemas['Assessment']; seals: string[] }) {
   const { unknowns, headroom, ceilings } = assessment
   const settled = unknowns.sentence && unknowns.decide.length === 0
   return (
@@ -21,4 +22,4 @@ export function Assessed({ assessment, seals }: { assessment: Schemas['Assessmen
       </dl>
     </>
   )
-}
+})

@@ -1,6 +1,6 @@
 import { enqueue, takeBack, waitingOf } from '../frame/queue'
 import { useQueryClient } from '@tanstack/react-query'
-import { useEffect, useRef, useState } from 'react'
+import { memo, useEffect, useRef, useState } from 'react'
 import { Link, useLocation, useNavigate } from 'react-router'
 import { type Problem, type Schemas, api, ask, problemOf } from '../api/client'
 import { Strip } from '../drawings/strip/Strip'
@@ -244,7 +244,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
     >
       <header className="flex flex-wrap items-start gap-x-5 gap-y-1 mb-3">
         <h1 className="tag text-3xl">{view.tag}</h1>
-        <Link className="underline quiet pt-1" to={`/unit/${view.tag}`}>story</Link>
+        <StoryLink tag={view.tag} />
         <div className="grow basis-80 min-w-0">
           <p><b>{view.model}</b>, sheet {view.sheet_version} {!view.blocked && <button type="button" className="underline quiet text-sm" onClick={() => setRenaming(!renaming)}>another model</button>} · serial <span className="font-mono">{view.serial}</span>{[view.back_for, view.notes].filter(Boolean).map((said) => <span key={said} className="fitink"> · {said}</span>)}</p>
           <p className="quiet text-note"><span className="max-xl:hidden">{view.summary} </span>{waiting > 1 && `${waiting} of this model wait.`}</p>
@@ -358,6 +358,11 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
     </div>
   )
 }
+
+/** Drawn once for a unit: a link looks at the address anew each time. */
+const StoryLink = memo(function StoryLink({ tag }: { tag: string }) {
+  return <Link className="underline quiet pt-1" to={`/unit/${tag}`}>story</Link>
+})
 
 /** Which variant of the model this unit is; it decides which places there are. */
 function Trims({ view, trim, onChange }: { view: Schemas['InspectionView']; trim: string; onChange: (trim: string) => void }) {

@@ -1,4 +1,4 @@
-import { useRef } from 'react'
+import { memo, useRef } from 'react'
 import type { Schemas } from '../../api/client'
 import { type Cell, Notches, Peg, PlaceShape } from './shapes'
 import { Mark, StripGroup } from '../../api/vocabulary'
@@ -28,6 +28,13 @@ export interface BenchProps {
   onLine: () => void
 }
 
+/** What is done at a field; the same object all the time, so that a key draws only its own place. */
+type Hands = React.RefObject<{
+  focused: (text: string) => void
+  typed: (cell: Cell, text: string) => void
+  pressed: (cell: Cell, event: React.KeyboardEvent<HTMLInputElement>) => void
+}>
+
 /** The bench size of the strip: the drawing is the form. Arrow keys walk it, typing fills it. */
 export function BenchStrip({ strip, entries, like, stays, refusals, disabled, onType, onAllThere, onKeep, onScan, onSame, onDanger, onLine }: BenchProps) {
   const root = useRef<HTMLDivElement>(null)
@@ -43,7 +50,7 @@ export function BenchStrip({ strip, entries, like, stays, refusals, disabled, on
     if (!field?.value.endsWith(' ')) field?.select()
   }
 
-  const onKeyDown = (cell: Cell) => (event: React.KeyboardEvent<HTMLInputElement>) => {
+  const pressed = (cell: Cell, event: React.KeyboardEvent<HTMLInputElement>) => {
     const field = event.currentTarget
     const at = places.findIndex((place) => place.key === cell.key)
     const move = struck(places, at, {
@@ -89,33 +96,23 @@ export function BenchStrip({ strip, entries, like, stays, refusals, disabled, on
     }
   }
 
-  const field = (cell: Cell, extra: string, wide = false) => (
-    <input
-      data-place={cell.key}
-      style={wide ? { width: `${Math.max(3, (shown(cell, entries) || (like[cell.key] ?? '')).length)}ch` } : undefined}
-      className={`font-mono bg-transparent outline-none ${extra}`}
-      value={shown(cell, entries)}
-      disabled={disabled}
-      placeholder={isPeg(cell.group) ? '' : (like[cell.key] ?? '')}
-      autoComplete="off"
-      spellCheck={false}
-      aria-label={`${cell.label}: ${cell.words}`}
-      aria-invalid={Boolean(refusals[cell.key])}
-      aria-describedby={refusals[cell.key] ? `refusal-${cell.key}` : 'strip-help'}
-      onFocus={(event) => {
-        before.current = event.currentTarget.value
-        event.currentTarget.select()
-      }}
-      onChange={(event) => {
-        const text = event.currentTarget.value
-        onType(cell.key, text)
-        if (!goesOn(text)) return
-        moved.current = true
-        focus(Math.min(places.findIndex((place) => place.key === cell.key) + 1, places.length - 1))
-      }}
-      onKeyDown={onKeyDown(cell)}
-    />
-  )
+  const typed = (cell: Cell, text: string): void => {
+    onType(cell.key, text)
+    if (!goesOn(text)) return
+    moved.current = true
+    focus(Math.min(places.findIndex((place) => place.key === cell.key) + 1, places.length - 1))
+  }
+  const focused = (text: string): void => { before.current = text }
+  const hands: Hands = useRef({ focused, typed, pressed })
+  hands.current = { focused, typed, pressed }
+  const fieldOf = (cell: Cell) => ({
+    cell,
+    hands,
+    disabled,
+    value: shown(cell, entries),
+    usual: like[cell.key] ?? '',
+    refusal: refusals[cell.key] ?? '',
+  })
   const cells = (group: Cell['group']): Cell[] => strip.cells.filter((cell) => cell.group === group)
 
   return (
@@ -126,27 +123,21 @@ export function BenchStrip({ strip, entries, like, stays, refusals, disabled, on
           {group === StripGroup.MEMORY && (
             <div className="flex gap-2">
               {cells(group).map((cell) => (
-                <Big key={cell.key} cell={cell} width={72} height={122} refusal={refusals[cell.key]}>
-                  {field(cell, 'w-full text-center text-lg font-semibold')}
-                </Big>
+                <Big key={cell.key} {...fieldOf(cell)} width={72} height={122} look="w-full text-center text-lg font-semibold" />
               ))}
             </div>
           )}
           {group === StripGroup.DRIVE && (
             <div className="flex flex-col gap-2.5">
               {cells(group).map((cell) => (
-                <Big key={cell.key} cell={cell} width={cell.bay ? 150 : 180 * cell.length} height={cell.bay ? 58 : 40} refusal={refusals[cell.key]}>
-                  {field(cell, 'w-full text-lg font-semibold')}
-                </Big>
+                <Big key={cell.key} {...fieldOf(cell)} width={cell.bay ? 150 : 180 * cell.length} height={cell.bay ? 58 : 40} look="w-full text-lg font-semibold" />
               ))}
             </div>
           )}
           {group === StripGroup.PACK && (
             <div className="flex flex-col gap-2.5">
               {cells(group).map((cell) => (
-                <Big key={cell.key} cell={cell} width={196 * cell.length} height={cells(group).length > 1 ? 44 : 80} refusal={refusals[cell.key]}>
-                  {field(cell, 'w-full text-lg font-semibold')}
-                </Big>
+                <Big key={cell.key} {...fieldOf(cell)} width={196 * cell.length} height={cells(group).length > 1 ? 44 : 80} look="w-full text-lg font-semibold" />
               ))}
             </div>
           )}
@@ -157,11 +148,9 @@ export function BenchStrip({ strip, entries, like, stays, refusals, disabled, on
         {SMALL.map((group) => cells(group).map((cell, index) => (
           <div key={cell.key} className="break-inside-avoid">
             {index === 0 && group !== StripGroup.GRADE && <h2 className={`mb-1.5 ${group === StripGroup.PART ? '' : 'mt-2'}`}>{headingOf('StripGroup', group)}</h2>}
-            <PegField cell={cell}>
-              {group === StripGroup.CONFIGURATION || isWritten(group, entries[cell.key] ?? '')
-                ? field(cell, 'text-right max-w-full', true)
-                : field(cell, `w-5 text-center ${group === StripGroup.GRADE ? 'uppercase font-semibold' : ''}`)}
-            </PegField>
+            {group === StripGroup.CONFIGURATION || isWritten(group, entries[cell.key] ?? '')
+              ? <PegField {...fieldOf(cell)} look="text-right max-w-full" wide />
+              : <PegField {...fieldOf(cell)} look={`w-5 text-center ${group === StripGroup.GRADE ? 'uppercase font-semibold' : ''}`} />}
           </div>
         )))}
       </div>
@@ -172,8 +161,46 @@ export function BenchStrip({ strip, entries, like, stays, refusals, disabled, on
 /** Under a pack: the marks of its gates with their letters, in two rows where they are near. */
 const MARKED_PX = 46
 
+interface FieldProps {
+  cell: Cell
+  hands: Hands
+  disabled: boolean
+  value: string
+  /** What the units of this model before it held. */
+  usual: string
+  refusal: string
+  look: string
+  /** As wide as what is written in it. */
+  wide?: boolean
+}
+
+function Field({ cell, hands, disabled, value, usual, refusal, look, wide = false }: FieldProps) {
+  return (
+    <input
+      data-place={cell.key}
+      style={wide ? { width: `${Math.max(3, (value || usual).length)}ch` } : undefined}
+      className={`font-mono bg-transparent outline-none ${look}`}
+      value={value}
+      disabled={disabled}
+      placeholder={isPeg(cell.group) ? '' : usual}
+      autoComplete="off"
+      spellCheck={false}
+      aria-label={`${cell.label}: ${cell.words}`}
+      aria-invalid={Boolean(refusal)}
+      aria-describedby={refusal ? `refusal-${cell.key}` : 'strip-help'}
+      onFocus={(event) => {
+        hands.current.focused(event.currentTarget.value)
+        event.currentTarget.select()
+      }}
+      onChange={(event) => hands.current.typed(cell, event.currentTarget.value)}
+      onKeyDown={(event) => hands.current.pressed(cell, event)}
+    />
+  )
+}
+
 /** A place drawn large, its field under it. */
-function Big({ cell, width, height, refusal, children }: { cell: Cell; width: number; height: number; refusal: string | undefined; children: React.ReactNode }) {
+const Big = memo(function Big({ width, height, ...field }: FieldProps & { width: number; height: number }) {
+  const { cell, refusal } = field
   const box = { cell, x: 0, y: 4, width, height, stroke: 2 }
   const onInk = cell.mark === Mark.GOOD && (cell.fill == null || cell.fill > 0.5)
   return (
@@ -200,24 +227,25 @@ function Big({ cell, width, height, refusal, children }: { cell: Cell; width: nu
       <div
         className={`h-9 pointer-coarse:h-11 px-1 flex items-center border-b-2 ${refusal ? 'border-accent bg-base-100' : 'border-base-300'} group-focus-within:border-accent group-focus-within:bg-base-100`}
       >
-        {children}
+        <Field {...field} />
       </div>
       <p className="text-xs quiet mt-0.5">{cell.label}</p>
     </div>
   )
-}
+})
 
 /** A required part or a test: a peg, its word, a field of one character. */
-function PegField({ cell, children }: { cell: Cell; children: React.ReactNode }) {
+const PegField = memo(function PegField(field: FieldProps) {
+  const { cell } = field
   const short = cell.mark === Mark.MISSING || cell.mark === Mark.FAULTY || cell.mark === Mark.TO_FIT
   return (
-// biome-ignore lint/a11y/noLabelWithoutControl: its field is the child that it is given
+// biome-ignore lint/a11y/noLabelWithoutControl: its field is in it
     <label className="flex flex-wrap items-center gap-x-1.5 min-h-7 pointer-coarse:min-h-11 py-0.5 text-base leading-tight focus-within:bg-base-100 focus-within:shadow-[inset_2px_0_0_var(--fit)] px-1">
       <svg width="16" height="16" aria-hidden="true" className="shrink-0">
         <Peg cell={cell} cx={8} cy={8} r={6} />
       </svg>
       <span className={`grow basis-16 ${short ? 'fitink font-semibold' : cell.mark === Mark.NOT_NEEDED ? 'quiet' : ''}`}>{cell.label}</span>
-      {children}
+      <Field {...field} />
     </label>
   )
-}
+})

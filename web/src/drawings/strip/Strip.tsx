@@ -1,3 +1,4 @@
+import { memo } from 'react'
 import type { Schemas } from '../../api/client'
 import { type BenchProps, BenchStrip } from './BenchStrip'
 import { type Cell, Notches, Peg, PlaceShape } from './shapes'
@@ -79,7 +80,7 @@ export function layOut(strip: Schemas['Strip'], size: 'line' | 'card'): Layout {
   return { width: x + Math.ceil(parts.length / 2) * (m.peg * 2 + m.gap), height: m.height + 2 * TOP, danger, places }
 }
 
-function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | 'card' }) {
+const DrawnStrip = memo(function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | 'card' }) {
   const m = SIZES[size]
   const { width, height, danger, places } = layOut(strip, size)
   const side = m.height * 0.9
@@ -107,7 +108,7 @@ function DrawnStrip({ strip, size }: { strip: Schemas['Strip']; size: 'line' | '
       ))}
     </svg>
   )
-}
+})
 
 /** Letters take about so much room in a card, in px. */
 const LETTER = 10
