@@ -1,6 +1,7 @@
 """A large model is narrowed before it is searched, and nothing is lost by it."""
 
 import unittest
+from functools import partial
 from unittest.mock import patch
 
 from hypothesis import given
@@ -11,9 +12,9 @@ from demo.generator import make_case
 from sortis_core.plan import make_plan
 from sortis_core.plan.grouping import group_units
 from sortis_core.plan.model import BatchModel
-from sortis_core.plan.narrow import Narrowed
-from sortis_core.plan.onemore import Asked, OneMore, crumb_prices
-from sortis_core.plan.solve import LARGE_GAP, Watch, run_goals
+from sortis_core.plan.narrow import Narrowed, whole_model
+from sortis_core.plan.onemore import Asked, OneMore, crumb_prices, without_whole_numbers
+from sortis_core.plan.solve import LARGE_GAP, Watch, run_goals, worth_of_one_more
 from sortis_core.plan.verify import faults
 from tests.core.sample import SHEETS
 
@@ -144,6 +145,35 @@ class Narrowing(unittest.TestCase):
         self.assertEqual(bound, narrowed.bound)
         self.assertEqual(len(runs), 1)
 
+    @given(st.integers(0, 10_000))
+    def test_what_no_plan_as_good_moves_is_held_for_the_choice_among_equals(self, seed):
+        case = scarce(seed)
+        batch = BatchModel(case, group_units(case, case.units))
+        batch.model.maximize(batch.preferred)
+        narrowed = Narrowed(batch.model, batch.whole)
+        run = partial(mathopt.solve, solver_type=mathopt.SolverType.GSCIP)
+        result, _ = narrowed.search(run)
+        best = round(result.objective_value())
+        before = narrowed.left(narrowed._written).get_num_variables()
+        narrowed.tighten(best)
+        batch.model.add_linear_constraint(batch.preferred >= best)
+        batch.model.minimize(batch.second)
+        rows = batch.model.export_model(remove_names=True)
+        left = narrowed.left(rows)
+        self.assertLessEqual(left.get_num_variables(), before)
+        of_all = run(whole_model(rows, batch.whole)).objective_value()
+        self.assertAlmostEqual(run(left).objective_value(), of_all, places=3)
+
+    def test_a_very_large_batch_is_left_without_the_choice_among_equals(self):
+        case = scarce(3, 12)
+        batch = BatchModel(case, group_units(case, case.units))
+        with AS_LARGE, patch("sortis_core.plan.solve._Solver.goal") as goal:
+            run_goals(batch)
+            with patch("sortis_core.plan.solve.MANY_VARIABLES", 0):
+                run_goals(batch)
+        names = [call.args[0] for call in goal.call_args_list]
+        self.assertEqual(names, ["contribution", "fewer openings", "contribution"])
+
 
 class OneMoreOfALot(unittest.TestCase):
     def test_the_dearest_are_right_and_the_others_never_too_low(self):
@@ -154,7 +184,8 @@ class OneMoreOfALot(unittest.TestCase):
             batch.model.maximize(batch.preferred)
             asked = [Asked(row=False, id=extra.id, more=1) for extra in batch.extra.values()]
             exact = OneMore(batch.model).gains(asked)
-            for crumb, right in zip(crumb_prices(batch.model, asked), exact, strict=True):
+            crumbs = crumb_prices(without_whole_numbers(batch.model), asked)
+            for crumb, right in zip(crumbs, exact, strict=True):
                 self.assertGreaterEqual(crumb, right - 0.5)
             some = OneMore(batch.model).gains(asked, 3)
             self.assertEqual(
@@ -163,3 +194,21 @@ class OneMoreOfALot(unittest.TestCase):
             )
             for near, right in zip(some, exact, strict=True):
                 self.assertGreaterEqual(near, right - 0.5)
+
+    def test_in_a_very_large_batch_the_relaxed_plan_itself_tells_prices(self):
+        case = scarce(2, 12)
+        groups = group_units(case, case.units)
+        batch = BatchModel(case, groups)
+        with AS_LARGE:
+            solver = run_goals(batch)
+            right = worth_of_one_more(BatchModel(case, groups)).parts
+        self.assertTrue(any(right.values()))
+        with (
+            patch("sortis_core.plan.solve.MANY_VARIABLES", 0),
+            patch("sortis_core.plan.onemore.mathopt.solve") as again,
+        ):
+            crumbs = worth_of_one_more(batch, solver.relaxed_plan()).parts
+        again.assert_not_called()
+        self.assertEqual(set(crumbs), set(right))
+        for kind, cents in right.items():
+            self.assertGreaterEqual(crumbs[kind], cents - 1, kind)

@@ -24,7 +24,7 @@ Run: TypeAlias = Callable[[mathopt.Model], mathopt.SolveResult]
 
 SLIVER = 3e-5
 """Of the value of the relaxed plan."""
-CARE = 1e-6
+CARE = 1e-7
 """Reduced costs are floats; so much of the value is kept as a margin."""
 WHOLE = 1e-6
 RELAXED = mathopt.SolveParameters(
@@ -50,11 +50,15 @@ class Narrowed:
         self._whole = whole
         self._written: Written = model.export_model(remove_names=True)
         self._held: Mask | None = None
+        self._under = float("inf")
+        """What costs so much to move is held."""
         found = (
             relaxed.solve(params=RELAXED)
             if relaxed
             else mathopt.solve(_loose(self._written), mathopt.SolverType.HIGHS, params=RELAXED)
         )
+        self.relaxed = found
+        """The relaxed plan, as the solver tells of it."""
         self.bound: float | None = None
         """Value of the relaxed plan; empty where there is none."""
         if found.termination.reason is mathopt.TerminationReason.OPTIMAL:
@@ -77,7 +81,7 @@ class Narrowed:
             searched on for: the relaxed one is the bound that proves it.
         """
         if self.bound is not None:
-            care = CARE * abs(self.bound) + CARE
+            care = self._care
             under = sliver * abs(self.bound) + care
             while self._hold(under) and (narrow := self.left(self._written)):
                 result = run(narrow)
@@ -92,6 +96,21 @@ class Narrowed:
         self._held = None
         result = run(whole_model(self._written, self._whole))
         return result, result.dual_bound()
+
+    def tighten(self, reached: float) -> None:
+        """Hold all that no plan moves which reaches as much, for the goals that follow.
+
+        :param reached: the goal's value in the plan that was found.
+        """
+        if self.bound is not None and self._held is not None:
+            under = abs(self.bound - reached) + 2 * self._care
+            if under < self._under:
+                self._hold(under)
+
+    @property
+    def _care(self) -> float:
+        assert self.bound is not None
+        return CARE * abs(self.bound) + CARE
 
     def left(self, written: Written) -> mathopt.Model | None:
         """The model as it stands now, without what is held; None where that leaves no plan.
@@ -119,6 +138,7 @@ class Narrowed:
         What a donor could give stands still with the donor itself.
         """
         variables = self._written.variables
+        self._under = under
         self._held = (
             np.isin(np.array(variables.ids), self._whole)
             & (self._costs >= under)

@@ -103,12 +103,16 @@ class OneMore:
         return float(self._solver.Objective().Value())
 
 
-def crumb_prices(model: mathopt.Model, asked: Sequence[Asked]) -> list[float]:
+def without_whole_numbers(model: mathopt.Model) -> mathopt.SolveResult:
+    """The best of a model without whole numbers, as :func:`crumb_prices` reads it."""
+    return mathopt.solve(model, mathopt.SolverType.HIGHS, params=RELAXED)
+
+
+def crumb_prices(found: mathopt.SolveResult, asked: Sequence[Asked]) -> list[float]:
     """What each would add at the price of a crumb of it: never too low; nothing is solved again.
 
-    :param model: as of :class:`OneMore`; one that has no plan says nothing of any.
+    :param found: the best of a model as of :class:`OneMore`; one without a plan says nothing.
     """
-    found = mathopt.solve(model, mathopt.SolverType.HIGHS, params=RELAXED)
     if found.termination.reason is not mathopt.TerminationReason.OPTIMAL:
         return [0.0 for _ in asked]
     rows = {row.id: abs(price) for row, price in found.dual_values().items()}

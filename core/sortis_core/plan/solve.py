@@ -12,7 +12,7 @@ from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.model import TENTHS, BatchModel, rounded
 from sortis_core.plan.narrow import SLIVER, Narrowed, whole_model
-from sortis_core.plan.onemore import Asked, OneMore, crumb_prices
+from sortis_core.plan.onemore import Asked, OneMore, crumb_prices, without_whole_numbers
 from sortis_core.plan.result import Proof
 from sortis_core.plan.sources import Need
 
@@ -36,7 +36,8 @@ STOPPED_GAP = 1e-2
 DEAREST = 9
 """Of so many things it is right what one more is worth in a large batch; others by price."""
 MANY_VARIABLES = 50_000
-"""A model of more takes minutes for each question: all stand with the price of a crumb."""
+"""A model of more takes minutes for each question: all stand with the price of a crumb, and the
+choice among equals is the search's own, the same each time."""
 SECOND_GOAL_NODES = 5
 """The second goal is worth little work; a limit in nodes, unlike one in seconds, repeats."""
 SECOND_GOAL_GAP = 0.02
@@ -187,6 +188,8 @@ class _Solver:
         if nodes:
             return
         self.proofs.append(Proof(goal=name, value=best, bound=float(round(bound))))
+        if self._narrowed:
+            self._narrowed.tighten(best)
         self._reached = value >= best if most else value <= best
 
     def _search(self, name: str, nodes: int) -> tuple[mathopt.SolveResult, float]:
@@ -224,6 +227,10 @@ class _Solver:
         if not nodes and not _answered(result):
             result = self._run(model, self._gap, PROVEN_NODES, name)
         return result
+
+    def relaxed_plan(self) -> mathopt.SolveResult | None:
+        """The relaxed plan that the last proven goal was narrowed by, where it was."""
+        return self._narrowed.relaxed if self._narrowed else None
 
     def values(self) -> dict[mathopt.Variable, float]:
         """What the variables stand at after the last goal."""
@@ -329,7 +336,7 @@ def run_goals(
     elif case.goal is Goal.ORDERS:
         solver.goal("units short of orders", mathopt.fast_sum(batch.short.values()), most=False)
     solver.goal("contribution", batch.preferred, most=True)
-    if settle and not quick:
+    if settle and not quick and batch.model.get_num_variables() <= MANY_VARIABLES:
         solver.goal("fewer openings", batch.second, most=False, nodes=SECOND_GOAL_NODES)
     return solver
 
@@ -350,7 +357,7 @@ def solve(
     batch = BatchModel(case, groups, in_turn=in_turn)
     solver = run_goals(batch, watch)
     found = read_off(batch, solver)
-    return found.model_copy(update={"worth": worth_of_one_more(batch)})
+    return found.model_copy(update={"worth": worth_of_one_more(batch, solver.relaxed_plan())})
 
 
 def solve_forced(
@@ -434,7 +441,7 @@ def _toward_orders(
     return [*split, Chosen(g, o, "", units)] if units else split
 
 
-def worth_of_one_more(batch: BatchModel) -> Worth:
+def worth_of_one_more(batch: BatchModel, known: mathopt.SolveResult | None = None) -> Worth:
     """Worth of one more: the same plan without whole numbers, solved again with one more given.
 
     A dual price would tell what a crumb more is worth; one whole part, hour or 100 of money is
@@ -442,6 +449,8 @@ def worth_of_one_more(batch: BatchModel) -> Worth:
     dual price is nothing adds nothing, and need not be asked.
 
     :param batch: a model that was solved; the goals it reached stay held, and it is relaxed.
+    :param known: the relaxed plan under these goals, where it was solved already: holding what
+        was reached as well takes nothing from it.
     """
     batch.relax()
     batch.model.maximize(batch.preferred)
@@ -452,7 +461,7 @@ def worth_of_one_more(batch: BatchModel) -> Worth:
         *(Asked(row=False, id=extra.id, more=1) for extra in batch.extra.values()),
     ]
     if batch.model.get_num_variables() > MANY_VARIABLES:
-        gains = crumb_prices(batch.model, asked)
+        gains = crumb_prices(known or without_whole_numbers(batch.model), asked)
     else:
         large = len(batch.case.units) > EXACT_UNITS
         gains = OneMore(batch.model).gains(asked, DEAREST if large else None)
