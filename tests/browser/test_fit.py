@@ -3,6 +3,7 @@
 from django.db.models import Sum
 from playwright.sync_api import expect
 
+from sortis_server.fit.bench import begin
 from sortis_server.inspect.models import Inspection
 from sortis_server.inspect.services import findings_of
 from sortis_server.orders.models import WorkOrderRow
@@ -12,6 +13,12 @@ from sortis_server.stock.services import lot_code
 from tests.browser.case import BrowserCase
 
 DONE = "Done, and seen working"
+REFUSED = {
+    "title": "The step was not ticked",
+    "status": 422,
+    "detail": "The strap is not on. Put it on, then go on.",
+    "facts": {},
+}
 
 
 class BenchCase(BrowserCase):
@@ -145,6 +152,20 @@ class AnOrder(BenchCase):
         # A hand scanner types wherever the hand is.
         self.scan(page, lot_code(mine))
         expect(page.get_by_text(f"{lot_code(mine)}, confirmed")).to_be_visible()
+
+
+class Colleagues(BenchCase):
+    def test_what_the_first_was_refused_goes_with_the_unit(self):
+        tomas = Person.objects.create_person("tomas", "Tomas Reyl", ["technician"], "tide")
+        unit = self.order()
+        page = self.page(self.at("fit", unit.tag))
+        self.begin_work(page)
+        page.route("**/work/tick", lambda route: route.fulfill(status=422, json=REFUSED))
+        page.keyboard.press(" ")
+        expect(page.get_by_text("The strap is not on")).to_be_visible()
+        begin(unit.tag, WorkOrderRow.objects.get().version, tomas)
+        expect(page.get_by_role("heading", name="Tomas Reyl has it")).to_be_visible()
+        expect(page.get_by_text("The strap is not on")).to_have_count(0)
 
 
 class Together(BenchCase):

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import { Refused, type Schemas, api, ask, problemOf } from '../api/client'
 import { OrderState } from '../api/vocabulary'
 import { newToken } from '../api/token'
@@ -30,6 +30,10 @@ export interface BenchState {
   scan: (code: string, instead?: boolean) => Promise<unknown>
 }
 
+/** Another screen was faster: whoever has it now, that is said. */
+const STALE = 409
+const workerOf = (view: View | undefined): string => view?.clock.worker ?? ''
+
 /**
  * One work order at the bench. A tick is on the screen at once and waits in line until it is
  * answered; anything else waits until no tick does.
@@ -40,6 +44,8 @@ export function useBench(tag: string): BenchState {
   const ticks = useLine().filter((one): one is Waiting<Partial<Tick>> => one.kind === TICK && one.tag === tag)
   const silent = useUnanswered()
   const [error, setError] = useState<unknown>(null)
+  /** Who had it when that was said: once a colleague has it, what the first was refused is no matter any more. */
+  const saidTo = useRef('')
   const [busy, setBusy] = useState(false)
   const view = query.data
   /** When the clock's figure was read, by this screen's own clock. */
@@ -55,18 +61,22 @@ export function useBench(tag: string): BenchState {
   const version = (): number => queries.getQueryData<View>(workQuery(tag).queryKey)?.version ?? 0
   const path = { params: { path: { tag } } }
 
-  const refused = async (refusal: unknown): Promise<void> => {
+  const say = useCallback((refusal: unknown): void => {
+    saidTo.current = workerOf(queries.getQueryData<View>(workQuery(tag).queryKey))
     setError(refusal)
-    if (problemOf(refusal).status === 409) await queries.invalidateQueries({ queryKey: workQuery(tag).queryKey })
+  }, [tag, queries])
+  const refused = async (refusal: unknown): Promise<void> => {
+    say(refusal)
+    if (problemOf(refusal).status === STALE) await queries.invalidateQueries({ queryKey: workQuery(tag).queryKey })
   }
   useEffect(
     () =>
       whenRefused((waiting, problem) => {
         if (waiting.kind !== TICK || waiting.tag !== tag) return
-        setError(new Refused(problem))
+        say(new Refused(problem))
         void queries.invalidateQueries({ queryKey: workQuery(tag).queryKey })
       }),
-    [tag, queries],
+    [tag, queries, say],
   )
   const none = ticks.length === 0
   useEffect(() => {
@@ -104,7 +114,7 @@ export function useBench(tag: string): BenchState {
     view,
     done: view ? doneOf(view, ticks) : 0,
     kept: silent ? ticks.length : 0,
-    error,
+    error: error && problemOf(error).status !== STALE && workerOf(view) !== saidTo.current ? null : error,
     loadError: query.error,
     busy,
     seconds,
