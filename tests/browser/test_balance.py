@@ -1,6 +1,7 @@
 """The balance: dials under the hand, the ladder, wishes, other rules, comparison; and the store."""
 
 import os
+import re
 import threading
 from unittest import mock
 
@@ -9,7 +10,9 @@ from playwright.sync_api import expect
 from sortis_server.decide.models import CustomerOrder, PlanRow, UnitPin
 from sortis_server.decide.services import solve_in_background
 from sortis_server.stock.models import Lot, Movement, Purchase
+from sortis_server.stock.services import lot_code
 from sortis_server.workshop.models import OfferRow, PartKindRow
+from sortis_server.workshop.services import part_kinds
 from standins.supplier import server as supplier
 from tests.browser.case import BrowserCase
 
@@ -246,6 +249,24 @@ class Store(BrowserCase):
         page.get_by_role("button", name="Arrived").click()
         expect(page.get_by_text("Nothing is on order")).to_be_visible()
         self.assertEqual(Purchase.objects.get().state, "arrived")
+
+    def test_the_label_of_a_lot_leads_to_that_lot(self):
+        lot = Lot.objects.filter(kind__key="sodimm-ddr4-8").first()
+        other = Lot.objects.exclude(kind=lot.kind).last()
+        Lot.objects.filter(pk=lot.pk).update(condition="untested")
+        page = self.page(self.at("decide"))
+        page.get_by_role("navigation", name="Workshop").wait_for()
+        for scanned in (lot, other):
+            self.scan(page, lot_code(scanned))
+            page.wait_for_url(f"**/stock?filter={lot_code(scanned)}")
+            label = part_kinds()[scanned.kind.key].label
+            rows = page.get_by_role("table").get_by_role("row")
+            expect(rows).to_have_count(2)
+            expect(rows.nth(1)).to_contain_text(label)
+        page.goto(f"{self.live_server_url}/stock?filter={lot_code(lot)}")
+        waiting = page.get_by_role("complementary").get_by_role("listitem")
+        expect(waiting.first).to_contain_text(lot_code(lot))
+        expect(waiting.first).to_have_class(re.compile("current-row"))
 
     def test_parts_out_of_a_dead_unit_are_tried(self):
         lot = Lot.objects.filter(kind__key="sodimm-ddr4-8").first()

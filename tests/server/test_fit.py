@@ -85,7 +85,7 @@ class Bench(Workshop, TestCase):
         self.decided((unit, {"m2": "-"}))
         self.tick(unit)
         said = self.api("post", f"units/{unit.tag}/work/tick", {"version": 1}, status=409)
-        self.assertIn("another screen by Marit Dohl: step 1 is done there", said["detail"])
+        self.assertIn("another screen: step 1 is done there, and Marit Dohl has it", said["detail"])
         self.assertEqual(WorkOrderRow.objects.get().done_steps, 1)
 
     def test_of_two_who_begin_at_once_the_second_hears_who_was_first(self):
@@ -95,7 +95,9 @@ class Bench(Workshop, TestCase):
         seen = {"version": WorkOrderRow.objects.get().version}
         self.api("post", f"units/{unit.tag}/work/begin", seen)
         said = self.api("post", f"units/{unit.tag}/work/begin", seen, status=409, person=other)
-        self.assertIn("another screen by Marit Dohl: no step is done there", said["detail"])
+        self.assertIn(
+            "another screen: no step is done there, and Marit Dohl has it", said["detail"]
+        )
 
     def test_a_tick_ends_the_step_that_was_seen_and_no_other(self):
         (unit,) = self.announce("stilt")

@@ -188,13 +188,13 @@ class _Solver:
         if nodes:
             return
         self.proofs.append(Proof(goal=name, value=best, bound=float(round(bound))))
-        if self._narrowed:
-            self._narrowed.tighten(best)
         self._reached = value >= best if most else value <= best
 
     def _search(self, name: str, nodes: int) -> tuple[mathopt.SolveResult, float]:
         """The result for the goal that is set, and the bound that holds for every plan."""
         if nodes or self._few:
+            if self._narrowed:
+                self._narrowed.tighten(self.proofs[-1].value)
             result = self._branch(self._left(), name, nodes)
             return result, result.dual_bound()
         self._narrowed = Narrowed(self._batch.model, self._batch.whole, self._relaxed)

@@ -27,10 +27,12 @@ def order_of(unit: Unit) -> WorkOrderRow:
 
 def overtaken(order: WorkOrderRow, tag: str) -> StaleVersion:
     """What is said to a screen that shows an order as it was."""
-    by = f" by {order.worker.name}" if order.worker else ""
-    steps = f"step {order.done_steps} is done" if order.done_steps else "no step is done"
+    steps = (
+        f"step {order.done_steps} is done there" if order.done_steps else "no step is done there"
+    )
+    has_it = f", and {order.worker.name} has it" if order.worker else ""
     return StaleVersion(
-        f"{tag} was worked on from another screen{by}: {steps} there. This screen now shows the "
+        f"{tag} was worked on from another screen: {steps}{has_it}. This screen now shows the "
         "same.",
         version=order.version,
     )

@@ -49,6 +49,8 @@ class LotView(BaseModel):
     """One lot."""
 
     id: int
+    code: str
+    """What its label says."""
     kind: str
     label: str
     condition: Condition
@@ -240,6 +242,7 @@ def _lot(lot: Lot, label: str) -> LotView:
     waits = lot.reservation_set.all()
     return LotView(
         id=lot.pk,
+        code=lot_code(lot),
         kind=lot.kind.key,
         label=label,
         condition=lot.condition,

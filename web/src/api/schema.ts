@@ -7915,6 +7915,8 @@ export interface components {
         LotView: {
             /** Id */
             id: number;
+            /** Code */
+            code: string;
             /** Kind */
             kind: string;
             /** Label */

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
 
 const ADDRESS_AFTER_MS = 120
@@ -14,14 +14,31 @@ export const addressWith = (name: string, value: string): URLSearchParams => {
   return now
 }
 
-/** What a list is filtered by. It stays in the address, also after a jump; the list does not wait for that. */
+/**
+ * What a list is filtered by. It stays in the address, also after a jump that names none; one that a jump
+ * names, or the way back, is taken over. The list does not wait for the address.
+ */
 export function useFilter(): [string, (filter: string) => void] {
   const [search, setSearch] = useSearchParams()
-  const [filter, setFilter] = useState(() => search.get('filter') ?? '')
+  const here = search.get('filter') ?? ''
+  const [filter, setFilter] = useState(here)
+  /** What this list knows of the address; anything else was put there by somebody else. */
+  const known = useRef(here)
   useEffect(() => {
-    if ((search.get('filter') ?? '') === filter) return
-    const timer = setTimeout(() => setSearch(addressWith('filter', filter), { replace: true }), ADDRESS_AFTER_MS)
+    if (here === filter) {
+      known.current = here
+      return
+    }
+    if (here && here !== known.current) {
+      known.current = here
+      setFilter(here)
+      return
+    }
+    const timer = setTimeout(() => {
+      known.current = filter
+      setSearch(addressWith('filter', filter), { replace: true })
+    }, ADDRESS_AFTER_MS)
     return () => clearTimeout(timer)
-  }, [filter, search, setSearch])
+  }, [filter, here, setSearch])
   return [filter, setFilter]
 }

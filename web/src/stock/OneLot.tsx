@@ -20,7 +20,7 @@ export function OneLot({ lot, change }: { lot: Schemas['LotView']; change: Chang
         <label className="text-sm quiet">Counted<input name="counted" type="number" min={0} required defaultValue={lot.on_hand} className="input h-11 w-20 bg-base-100 flex" /></label>
         <label className="text-sm quiet">Why it differs<input name="words" maxLength={100} className="input h-11 w-44 bg-base-100 flex" placeholder="one was cracked" /></label>
         <button type="submit" className="btn btn-outline btn-bench">Set right</button>
-        <a className="btn btn-outline btn-bench" href={`/api/stock/lots/${lot.id}/label.pdf`} target="_blank" rel="noreferrer">Label LOT-{lot.id}</a>
+        <a className="btn btn-outline btn-bench" href={`/api/stock/lots/${lot.id}/label.pdf`} target="_blank" rel="noreferrer">Label {lot.code}</a>
       </form>
       <ul className="text-sm">{moved.data?.map((movement, index) => <Movement key={index} movement={movement} />)}</ul>
     </div>

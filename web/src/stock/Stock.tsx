@@ -46,9 +46,12 @@ export function Stock() {
     }
   }
   const low = filter.toLowerCase()
+  /** The label of this lot was scanned, or a screen led here. */
+  const named = (lot: Schemas['LotView']): boolean => lot.code.toLowerCase() === low
+  const scanned = (stock.data?.kinds ?? []).some((kind) => kind.lots.some(named))
   const kinds = (stock.data?.kinds ?? [])
     .filter((kind) => !below || kind.short > 0)
-    .filter((kind) => [kind.label, ...kind.lots.map((lot) => lot.place)].join(' ').toLowerCase().includes(low))
+    .filter((kind) => (scanned ? kind.lots.some(named) : [kind.label, ...kind.lots.map((lot) => lot.place)].join(' ').toLowerCase().includes(low)))
     .sort((one, other) => Number(stocked(other)) - Number(stocked(one)) || ORDER.indexOf(one.type) - ORDER.indexOf(other.type) || one.label.localeCompare(other.label))
   const costs = sees(Money.COSTS)
   return (
@@ -97,7 +100,7 @@ export function Stock() {
         </table></div>
       </section>
       <aside aria-label="What waits and what is bought">
-        {stock.data && <Waiting lots={stock.data.waiting} change={change} />}
+        {stock.data && <Waiting lots={stock.data.waiting} named={named} change={change} />}
         {stock.data && <Purchases stock={stock.data} change={change} />}
         <h2 className="mt-6 mb-2">Newest movements</h2>
         <ul className="text-sm">

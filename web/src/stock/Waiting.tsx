@@ -4,7 +4,7 @@ import { Condition, DriveEnd } from '../api/vocabulary'
 import { headingOf } from '../frame/vocabulary'
 
 /** Parts out of units that wait to be tried, and drives that wait to be sanitised. */
-export function Waiting({ lots, change }: { lots: Schemas['LotView'][]; change: Change }) {
+export function Waiting({ lots, named, change }: { lots: Schemas['LotView'][]; named: (lot: Schemas['LotView']) => boolean; change: Change }) {
   if (lots.length === 0) return null
   const settle = async (lot: number, form: HTMLFormElement, pressed: DOMStringMap | undefined): Promise<void> => {
     const good = pressed?.good === 'yes'
@@ -21,11 +21,11 @@ export function Waiting({ lots, change }: { lots: Schemas['LotView'][]; change: 
     <section className="mb-6">
       <h2 className="mb-1">To be tried or sanitised</h2>
       <ul>
-        {lots.map((lot) => {
+        {lots.toSorted((one, other) => Number(named(other)) - Number(named(one))).map((lot) => {
           const drive = lot.condition === Condition.AWAITING_SANITISING
           return (
-            <li key={lot.id} className="rule-t py-2">
-              <p className="leading-tight">{lot.on_hand} × {lot.label} <span className="quiet text-sm">{lot.place}</span></p>
+            <li key={lot.id} className={`rule-t py-2 ${named(lot) ? 'current-row pl-2 -ml-2' : ''}`}>
+              <p className="leading-tight">{lot.on_hand} × {lot.label} <span className="quiet text-sm">{lot.place} <span className="tag">{lot.code}</span></span></p>
               {lot.promised_to.length > 0 && <p className="text-sm">for <span className="tag">{lot.promised_to.join(' ')}</span></p>}
               <form key={lot.on_hand} className="flex flex-wrap gap-1.5 mt-1 items-center" onSubmit={(event) => { event.preventDefault(); void settle(lot.id, event.currentTarget, (event.nativeEvent as SubmitEvent).submitter?.dataset) }}>
                 <input name="count" type="number" aria-label="How many" min={1} max={lot.on_hand} defaultValue={lot.on_hand} className="input h-11 w-16 bg-base-100" />

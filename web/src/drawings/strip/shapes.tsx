@@ -1,4 +1,3 @@
-import { memo } from 'react'
 import type { Schemas } from '../../api/client'
 import { Mark } from '../../api/vocabulary'
 
@@ -33,7 +32,7 @@ interface Box {
 }
 
 /** One place as a shape. Shape tells the state, colour only helps. */
-export const PlaceShape = memo(function PlaceShape({ cell, x, y, width, height, stroke }: Box) {
+export function PlaceShape({ cell, x, y, width, height, stroke }: Box) {
   const inset = stroke / 2
   const frame = { x: x + inset, y: y + inset, width: width - stroke, height: height - stroke, rx: Math.min(3, height / 8) }
   const filled = cell.fill ?? 1
@@ -73,7 +72,7 @@ export const PlaceShape = memo(function PlaceShape({ cell, x, y, width, height, 
     default:
       return <rect {...frame} fill="none" stroke="var(--ink)" strokeWidth={stroke} />
   }
-})
+}
 
 interface Marked extends Omit<Box, 'stroke'> {
   /** Of the marks, in px. */
@@ -87,7 +86,7 @@ const TOUCHING = 16
 const LETTER_PX = 15
 
 /** Where the standards' gates lie: below the pack's edge, so that they cross neither fill nor figure. */
-export const Notches = memo(function Notches({ cell, x, y, width, height, size, lettered = false }: Marked) {
+export function Notches({ cell, x, y, width, height, size, lettered = false }: Marked) {
   const edge = y + height + 1
   const at = cell.notches.map((notch) => x + width * notch.at)
   // One that would touch the one before it goes to a second row, unless that went there itself.
@@ -109,10 +108,10 @@ export const Notches = memo(function Notches({ cell, x, y, width, height, size, 
       })}
     </>
   )
-})
+}
 
 /** A required part or a test as a small peg. */
-export const Peg = memo(function Peg({ cell, cx, cy, r }: { cell: Cell; cx: number; cy: number; r: number }) {
+export function Peg({ cell, cx, cy, r }: { cell: Cell; cx: number; cy: number; r: number }) {
   switch (cell.mark) {
     case Mark.GOOD:
       return <circle cx={cx} cy={cy} r={r} fill="var(--ink)" />
@@ -132,4 +131,4 @@ export const Peg = memo(function Peg({ cell, cx, cy, r }: { cell: Cell; cx: numb
     default:
       return <circle cx={cx} cy={cy} r={r - 0.6} fill="none" stroke="var(--quiet)" strokeWidth={1.2} strokeDasharray="1 2" />
   }
-})
+}
