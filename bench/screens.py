@@ -11,7 +11,7 @@ from bench._page import served
 from bench.dial import MOVE, REST_MS, move
 from bench.report import Report
 
-KEYS = 12
+KEYS = 40
 MOVES = 6
 QUIET_MS = 2500
 """After which nothing of what was begun is still on its way."""

@@ -12,6 +12,8 @@ import { OutcomeKind } from '../api/vocabulary'
 type Row = Schemas['BalanceRow']
 
 const FIRST_ROWS = 60
+/** Height of a strip of a row, before it was ever in sight. */
+const STRIP_PX = 30
 
 const rowKey = (row: Row): string => [row.group, row.end, row.action_words.join(), row.order, row.kept].join('|')
 
@@ -126,7 +128,7 @@ const OneRow = memo(function OneRow({ row, found, planned, currency, open, chang
         </button>
       </td>
       <td className="py-1.5 pr-3 align-top">
-        <div className="flex flex-col">
+        <div className="flex flex-col drawn-in-sight" style={{ containIntrinsicHeight: `auto ${STRIP_PX * (planned ? 2 : 1)}px` }}>
           {found && <Strip strip={found} size="line" />}
           {planned && <Strip strip={planned} size="line" />}
         </div>
