@@ -8,6 +8,7 @@ from pydantic import AfterValidator, Field, model_validator
 
 from sortis_core.aging import AgeStep, require_rising
 from sortis_core.base import Record, listed
+from sortis_core.codes import own_kind, tag_numbered
 from sortis_core.forgetting import (
     PEOPLE,
     USUAL_BUYER_DAYS,
@@ -73,6 +74,8 @@ def _locale(tag: str) -> str:
 def _prefix(letters: str) -> str:
     if not re.fullmatch(r"[A-Z]{1,4}", letters):
         raise ValueError("A tag begins with one to four capital letters, like TW.")
+    if own_kind(tag_numbered(letters, 1)) is not None:
+        raise ValueError(f"Labels of another kind begin with {letters}. Choose other letters.")
     return letters
 
 

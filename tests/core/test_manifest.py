@@ -236,7 +236,9 @@ class Rows(unittest.TestCase):
             + b",S8,Tolva,Lern 11,\n"
             + b",S9,Tolva,Lern 11,"
             + b"x" * 201
-            + b"\n",
+            + b"\nTW-00777,S10,Tolva,Lern 11,\n"
+            + b"TW-001,S11,Tolva,Lern 11,\n"
+            + b"LOT-123,S12,Tolva,Lern 11,\n",
             taken_tags=frozenset({"TW-0777"}),
             taken_serials=frozenset({"S8"}),
         )
@@ -253,6 +255,9 @@ class Rows(unittest.TestCase):
             (10, "tag TW-0777 is on another unit"),
             (11, "serial S8 is in this batch already"),
             (12, "longer than 200"),
+            (13, "tag TW-00777 is on another unit"),
+            (14, "tag TW-001 stands on line 2 already"),
+            (15, "tag LOT-123 reads like a label of another kind"),
         ):
             self.assertIn(words, said[line - 1])
 

@@ -17,6 +17,7 @@ class Settings(unittest.TestCase):
             ({"locale": "english please"}, "de-CH"),
             ({"tag_prefix": "tw"}, "capital letters"),
             ({"tag_prefix": "TOOLONG"}, "capital letters"),
+            ({"tag_prefix": "LOT"}, "Labels of another kind"),
             ({"name": ""}, "at least 1"),
             ({"colour": "red"}, "Extra inputs"),
         ):

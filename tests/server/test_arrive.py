@@ -44,6 +44,37 @@ class Manifests(Workshop, TestCase):
         self.assertIn("being taken in already", self.take(looked, status=409)["detail"])
         self.assertEqual(Unit.objects.count(), 2)
 
+    def test_a_tag_that_a_list_brought_is_found_as_it_is_written_and_as_it_is_typed(self):
+        self.take(
+            self.look(
+                b"tag,serial,maker,model\nH-301,A1,Ombrel,Folio 15\nTW-001,A2,Tolva,Lern 11\n,A3,Tolva,Lern 11\n"
+            )
+        )
+        own = Unit.objects.get(serial="A3")
+        self.assertEqual(own.tag, "TW-0002", "TW-0001 would be read as TW-001")
+        for typed, tag in (
+            ("H-301", "H-301"),
+            ("h301", "H-301"),
+            ("H-0301", "H-301"),
+            ("1", "TW-001"),
+            ("2", "TW-0002"),
+        ):
+            self.assertEqual(self.api("get", f"units/{typed}/story")["tag"], tag, typed)
+            self.assertEqual(self.api("get", f"codes?codes={typed}")["code"], tag, typed)
+            scanned = self.api(
+                "post", f"batches/{self.batch.slug}/scan", {"code": typed, "before": ""}
+            )
+            self.assertEqual(scanned["tag"], tag, typed)
+        self.api("get", f"units/{'9' * 5000}/story", status=404)
+        Unit.objects.filter(serial="A2").update(serial="H301")
+        self.assertEqual(self.api("get", "codes?codes=h301")["code"], "TW-001", "a maker's label")
+        self.assertEqual(self.api("get", "codes?codes=h-301")["code"], "H-301")
+        for code, tag in (("h301", "TW-001"), ("h-301", "H-301")):
+            scanned = self.api(
+                "post", f"batches/{self.batch.slug}/scan", {"code": code, "before": ""}
+            )
+            self.assertEqual(scanned["tag"], tag, code)
+
     def test_every_row_has_its_verdict_and_one_fault_takes_none_in(self):
         looked = self.look(GOOD + b",A3,Ombrel,Folio 51,\n,A3,Tolva,Lern-11 8GB,\n")
         self.assertEqual(looked["counts"], COUNTS | {"ok": 2, "fault": 2})

@@ -23,7 +23,7 @@ from sortis_server.arrive.models import Batch, ExtraCount, ScanNote, Unit
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.sheets.services import newest_sheets, sheet_version
-from sortis_server.workshop.tags import locked_series, plain_tag
+from sortis_server.workshop.tags import locked_series, spellings
 
 NOTED = (CountVerdict.SURPLUS, CountVerdict.ELSEWHERE, CountVerdict.SWAPPED)
 
@@ -64,11 +64,9 @@ def count_back(batch: Batch, tags: list[str]) -> int:
 
 def scan(batch: Batch, code: str, before: str, by: Person) -> ScanVerdict:
     """One scan at the door: counts the unit in, or notes what does not match."""
-    tag, serial = plain_tag(code), plain_code(code)
+    tags, serial = spellings(code), plain_code(code)
     # Only the units the codes can mean are looked at: a pallet may hold ten thousand.
-    meant = Q(tag=tag) | Q(serial__iexact=serial) | Q(serial__iexact=code)
-    if batch.units.filter(tag=tag).exists():
-        code = tag
+    meant = Q(tag__in=tags) | Q(serial__iexact=serial) | Q(serial__iexact=code)
     announced = tuple(
         Announced(
             tag=unit.tag,
@@ -78,6 +76,8 @@ def scan(batch: Batch, code: str, before: str, by: Person) -> ScanVerdict:
         )
         for unit in batch.units.filter(meant | Q(tag=before))
     )
+    if not any(plain_code(unit.serial) == serial for unit in announced):
+        code = next((tag for tag in tags if any(unit.tag == tag for unit in announced)), code)
     other = Unit.objects.exclude(batch=batch).select_related("batch").filter(meant).first()
     said = judge_scan(code, announced, before, other.batch.name if other else "")
     if said.verdict is CountVerdict.SEEN:

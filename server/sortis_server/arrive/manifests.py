@@ -13,6 +13,7 @@ from django.db.models import Max
 from django_tasks import task
 
 from sortis_core.base import SortisError
+from sortis_core.codes import bare_tag
 from sortis_core.intake.count import extras_in
 from sortis_core.intake.manifest import (
     Field,
@@ -38,7 +39,7 @@ from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
 from sortis_server.sheets.services import newest_sheets
 from sortis_server.workshop.models import TagSeries
-from sortis_server.workshop.tags import locked_series, tag_numbered
+from sortis_server.workshop.tags import locked_series, next_tag
 
 AT_ONCE = 500
 """Lists up to this many rows are judged and taken while the receiver waits."""
@@ -351,16 +352,13 @@ def write_units(
     :raises Stopped: where ``tell`` says so.
     """
     sheets = newest_sheets()
-    taken = set(Unit.objects.values_list("tag", flat=True)) | {v.tag for v in verdicts if v.tag}
+    known = [*Unit.objects.values_list("tag", flat=True), *(v.tag for v in verdicts if v.tag)]
+    taken = set(map(bare_tag, known))
     position = batch.units.aggregate(last=Max("position"))["last"] or 0
     units: list[Unit] = []
     extras: Counter[str] = Counter()
     for verdict in verdicts:
-        tag = verdict.tag
-        while not tag or (tag in taken and tag != verdict.tag):
-            tag = tag_numbered(series.prefix, series.next_number)
-            series.next_number += 1
-        taken.add(tag)
+        tag = verdict.tag or next_tag(series, taken)
         position += 1
         extras.update(extras_in(verdict.comes_with))
         units.append(

@@ -15,7 +15,7 @@ from sortis_core.stages import WAITING
 from sortis_server.arrive.models import Batch, Unit
 from sortis_server.problems import NotThere
 from sortis_server.workshop.services import workshop
-from sortis_server.workshop.tags import plain_tag
+from sortis_server.workshop.tags import spellings
 
 PAGES = frozenset(
     (
@@ -61,11 +61,17 @@ def unit_tagged(tag: str) -> Unit:
 
     :raises NotThere: where no unit carries it.
     """
-    typed = plain_tag(tag)
-    unit = Unit.objects.select_related("batch").filter(tag=typed).first()
+    meant = spellings(tag)
+    unit = _first_tagged(Unit.objects.select_related("batch"), meant)
     if unit is None:
-        raise NotThere(f"No unit carries the tag {typed}. Check the label, or take it in first.")
+        raise NotThere(f"No unit carries the tag {meant[0]}. Check the label, or take it in first.")
     return unit
+
+
+def _first_tagged(units: QuerySet[Unit], meant: Sequence[str]) -> Unit | None:
+    """Which of the units is meant, the likeliest tag first."""
+    found = {unit.tag: unit for unit in units.filter(tag__in=meant)}
+    return next((found[tag] for tag in meant if tag in found), None)
 
 
 BUYERS_PAGE = re.compile(r"https?://[^\s/?#]+/p/([A-Za-z0-9_-]{16,40})")
@@ -82,10 +88,10 @@ def unit_coded(code: str) -> Unit | None:
     if page := BUYERS_PAGE.fullmatch(code):
         return units.filter(releases__public_key=page[1]).first()
     by_serial = units.filter(serial__iexact=code)[:3]
-    by_tag = units.filter(tag=plain_tag(code)).first()
-    # A bare number may be either; on a maker's label it is the serial number.
+    by_tag = _first_tagged(units, spellings(code))
     found = list(by_serial)
-    if by_tag and not (code.isdigit() and found):
+    # What is not written as the tag is stands on a maker's label, where there is such a label.
+    if by_tag and (not found or by_tag.tag == code.upper()):
         return by_tag
     if len(found) > 1:
         tags = ", ".join(unit.tag for unit in found)

@@ -7,6 +7,7 @@ from django.db import transaction
 from pydantic import Field, ValidationError
 
 from sortis_core.base import Record, SortisError
+from sortis_core.codes import bare_tag, is_tag
 from sortis_core.documents import DocumentRefused, read_document
 from sortis_core.findings import Findings
 from sortis_core.intake.manifest.verdicts import normal_form
@@ -20,7 +21,7 @@ from sortis_server.inspect.services import assess_unit, note_hazards, save_findi
 from sortis_server.people.models import Person
 from sortis_server.sheets.services import add_sheet, newest_sheets, sheet_version
 from sortis_server.workshop.services import workshop
-from sortis_server.workshop.tags import locked_series, tag_numbered
+from sortis_server.workshop.tags import locked_series, next_tag
 
 MOST_UNITS = 20_000
 
@@ -115,6 +116,8 @@ def read_batch_file(document: object) -> BatchFile:
             first = error.errors()[0]
             said = f"{' › '.join(map(str, first['loc']))}: {first['msg']}"
         raise BatchFileRefused(said) from error
+    if strange := [unit.tag for unit in given.units if unit.tag and not is_tag(unit.tag)]:
+        raise BatchFileRefused(f"{strange[0]} is no tag: it would have to look like AB-0412.")
     serials = [normal_form(unit.serial) for unit in given.units]
     if len(set(serials)) < len(serials):
         raise BatchFileRefused("A serial number stands twice in it.")
@@ -179,17 +182,14 @@ def _taken(given: BatchFile, by: Person) -> Taken:
         given.bench_minutes,
     )
     series = locked_series()
-    taken_tags = set(Unit.objects.values_list("tag", flat=True))
+    taken_tags = set(map(bare_tag, Unit.objects.values_list("tag", flat=True)))
     for position, filed in enumerate(given.units, start=1):
         tag = filed.tag
-        if not tag or tag in taken_tags:
-            while True:
-                tag = tag_numbered(series.prefix, series.next_number)
-                series.next_number += 1
-                if tag not in taken_tags:
-                    break
-            words.append(f"{filed.tag} is on another unit here; it is {tag} now.")
-        taken_tags.add(tag)
+        if not tag or bare_tag(tag) in taken_tags:
+            tag = next_tag(series, taken_tags)
+            if filed.tag:
+                words.append(f"{filed.tag} is on another unit here; it is {tag} now.")
+        taken_tags.add(bare_tag(tag))
         unit = Unit.objects.create(
             tag=tag,
             batch=batch,

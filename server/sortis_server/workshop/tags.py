@@ -1,24 +1,15 @@
-"""The workshop's tags: how they are written, and the running number."""
+"""The workshop's tags: what somebody means who types one, and the running number."""
 
-import re
+from collections.abc import Collection
 
+from sortis_core.codes import bare_tag, tag_numbered, tag_spellings
 from sortis_server.workshop.models import TagSeries
 from sortis_server.workshop.services import workshop
 
-DIGITS = 4
 
-
-def tag_numbered(prefix: str, number: int) -> str:
-    """The tag of a number: ``TW-0412``."""
-    return f"{prefix}-{number:0{DIGITS}d}"
-
-
-def plain_tag(typed: str) -> str:
-    """A tag as it is printed, however it was typed (``tw412`` is ``TW-0412``)."""
-    text = typed.strip().upper()
-    if match := re.fullmatch(r"([A-Z]{0,4})\s*-?\s*0*(\d+)", text):
-        return tag_numbered(match[1] or workshop().tag_prefix, int(match[2]))
-    return text
+def spellings(typed: str) -> tuple[str, ...]:
+    """Every tag that can be meant, the likeliest first."""
+    return tag_spellings(typed, workshop().tag_prefix)
 
 
 def locked_series() -> TagSeries:
@@ -26,3 +17,15 @@ def locked_series() -> TagSeries:
     return TagSeries.objects.select_for_update().get_or_create(
         prefix=workshop().tag_prefix, defaults={"next_number": 1}
     )[0]
+
+
+def next_tag(series: TagSeries, taken: Collection[str]) -> str:
+    """The next tag of a locked series that no other is read as; the caller saves the series.
+
+    :param taken: tags as they are compared.
+    """
+    while True:
+        tag = tag_numbered(series.prefix, series.next_number)
+        series.next_number += 1
+        if bare_tag(tag) not in taken:
+            return tag

@@ -68,7 +68,7 @@ export function Arrive() {
   const taken = (done: Schemas['ImportView']): void => {
     shows(queries, listQuery(batch, done.number).queryKey, done)
     setLooked(null)
-    setSaid(`${count(done.counts.ok + done.counts.look, 'unit')} taken in, tagged ${done.first_tag} to ${done.last_tag}. Count them in as you see them.`)
+    setSaid(`${count(done.counts.ok + done.counts.look, 'unit')} taken in, tagged ${done.first_tag === done.last_tag ? done.first_tag : `${done.first_tag} to ${done.last_tag}`}. Count them in as you see them.`)
     void queries.invalidateQueries()
   }
   useKeys('Arrive', [

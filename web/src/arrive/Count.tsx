@@ -91,7 +91,7 @@ export function Count({ batch, waiting, ready }: Props) {
     <section aria-label="Count">
       <div className="flex items-baseline gap-4">
         <h1 className="grow">Count them in</h1>
-        {view && view.expected > 0 && <p><b className="text-2xl">{figure(view.seen)}</b> of {figure(view.expected)} seen{open.length > 0 && <b className="fitink"> · {open.length} do not match</b>}</p>}
+        {view && view.expected > 0 && <p><b className="text-2xl">{figure(view.seen)}</b> of {figure(view.expected)} seen{open.length > 0 && <b className="fitink"> · {open.length} {open.length === 1 ? 'does' : 'do'} not match</b>}</p>}
       </div>
       {view && view.expected > 0 && <progress className="progress w-full h-2 mb-2" value={view.seen} max={view.expected} aria-label="Units seen of those expected" />}
       {ready && view?.expected === 0 && <p className="my-2">Nothing is announced yet. What is scanned is noted as surplus, and can be taken in by its model.</p>}
@@ -101,7 +101,7 @@ export function Count({ batch, waiting, ready }: Props) {
           <input ref={field} className="grow font-mono text-lg" data-codes="" placeholder="Scan a label or a serial number" aria-label="Scan a label or a serial number" value={code} onChange={(event) => setCode(event.target.value)} onKeyDown={(event) => { if (event.key === 'Escape') event.currentTarget.blur() }} />
           <kbd>S</kbd>
         </label>
-        {waiting.length > 0 && <button type="button" className="btn btn-outline btn-bench" onClick={all}>Count all {figure(waiting.length)} in <kbd>C</kbd></button>}
+        {waiting.length > 0 && <button type="button" className="btn btn-outline btn-bench" onClick={all}>{waiting.length === 1 ? 'Count the last one in' : `Count all ${figure(waiting.length)} in`} <kbd>C</kbd></button>}
       </form>
       <div aria-live="polite">
         {said && <p className="mb-2">{said}</p>}

@@ -5,10 +5,10 @@ from collections.abc import Iterable
 
 from rapidfuzz import fuzz
 
+from sortis_core.codes import is_tag
 from sortis_core.intake.models import plain
 from sortis_core.vocabulary.term import Term
 
-TAG = re.compile(r"[A-Z]{1,4}-\d{3,6}")
 SERIAL = re.compile(r"(?=.*\d)[A-Za-z0-9\-/.]{4,40}")
 ALIKE = 80
 """From here on a column's name is what lists call a field."""
@@ -49,5 +49,5 @@ def holds_codes(cells: Iterable[str]) -> bool:
     """Whether one of the cells looks like a tag or a serial number, as units have them."""
     filled = [cell for cell in cells if cell]
     return len(filled) > 1 and any(
-        TAG.fullmatch(cell.upper()) or SERIAL.fullmatch(cell) for cell in filled
+        is_tag(cell.upper()) or SERIAL.fullmatch(cell) for cell in filled
     )

@@ -1,7 +1,8 @@
 """Which column means what: suggested from headers and values, corrected by hand."""
 
 from sortis_core.base import Record
-from sortis_core.intake.manifest.headers import ALIKE, SERIAL, TAG, Field, header_score
+from sortis_core.codes import is_tag
+from sortis_core.intake.manifest.headers import ALIKE, SERIAL, Field, header_score
 from sortis_core.intake.manifest.table import Table
 from sortis_core.intake.models import ModelNames, plain
 
@@ -48,7 +49,7 @@ def value_score(field: Field, values: list[str], names: ModelNames) -> float:
         case Field.MAKER:
             return share([plain(v) in makers for v in filled])
         case Field.TAG:
-            return share([bool(TAG.fullmatch(v.upper())) for v in filled])
+            return share([is_tag(v.upper()) for v in filled])
         case _:
             return 0
 

@@ -8,7 +8,8 @@ from collections.abc import Mapping as Mappings
 from pydantic import Field as Limits
 
 from sortis_core.base import Record, SortisError
-from sortis_core.intake.manifest.headers import TAG, Field
+from sortis_core.codes import bare_tag, is_tag, own_kind
+from sortis_core.intake.manifest.headers import Field
 from sortis_core.intake.manifest.mapping import Mapping
 from sortis_core.intake.manifest.table import ALWAYS, MARKS, ManifestRefused, TableRow, marked
 from sortis_core.intake.models import Likeness, ModelNames
@@ -73,7 +74,7 @@ def read_mend(given: RowMend, sheets: Collection[str]) -> RowMend:
 
 
 def normal_form(code: str) -> str:
-    """A tag or serial number as it is compared, the way the database does.
+    """A serial number or a name as it is compared, the way the database does.
 
     Case, accents, width, blanks and marks that nobody sees make no difference.
     """
@@ -135,7 +136,7 @@ class RowChecker:
                 missing=list(missing),
             )
         self.mapping, self.names = mapping, names
-        self.taken_tags = frozenset(map(normal_form, taken_tags))
+        self.taken_tags = frozenset(map(bare_tag, taken_tags))
         self.taken_serials = frozenset(map(normal_form, taken_serials))
         self.mends = mends or {}
         self._labels = {sheet.key: sheet.name for sheet in names.sheets}
@@ -227,19 +228,22 @@ class RowChecker:
         for field in (Field.SERIAL, Field.MODEL):
             if not cells[field] and not (field is Field.MODEL and sheet):
                 return f"{field} is blank; fill it in"
-        if tag and not TAG.fullmatch(tag):
+        if tag and own_kind(tag) is not None:
+            return f"tag {tag} reads like a label of another kind; leave it blank"
+        if tag and not is_tag(tag):
             return f"tag {tag} is not of the form AB-0412; correct it or leave it blank"
-        if normal_form(tag) in self.taken_tags and tag:
+        if tag and bare_tag(tag) in self.taken_tags:
             return f"tag {tag} is on another unit already; leave it blank"
         if normal_form(cells[Field.SERIAL]) in self.taken_serials:
             return f"serial {cells[Field.SERIAL]} is in this batch already"
         return ""
 
     def _twice(self, line: int, tag: str, serial: str) -> str:
-        for what, value in (("tag", tag), ("serial", serial)):
+        compared = (("tag", tag, bare_tag(tag)), ("serial", serial, normal_form(serial)))
+        for what, value, form in compared:
             if not value:
                 continue
-            first = self._seen.setdefault((what, normal_form(value)), line)
+            first = self._seen.setdefault((what, form), line)
             if first != line:
                 return f"{what} {value} stands on line {first} already"
         return ""
