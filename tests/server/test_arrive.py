@@ -45,11 +45,9 @@ class Manifests(Workshop, TestCase):
         self.assertEqual(Unit.objects.count(), 2)
 
     def test_a_tag_that_a_list_brought_is_found_as_it_is_written_and_as_it_is_typed(self):
-        self.take(
-            self.look(
-                b"tag,serial,maker,model\nH-301,A1,Ombrel,Folio 15\nTW-001,A2,Tolva,Lern 11\n,A3,Tolva,Lern 11\n"
-            )
-        )
+        head = b"tag,serial,maker,model\n"
+        rows = b"H-301,A1,Ombrel,Folio 15\nTW-001,A2,Tolva,Lern 11\n,A3,Tolva,Lern 11\n"
+        self.take(self.look(head + rows))
         own = Unit.objects.get(serial="A3")
         self.assertEqual(own.tag, "TW-0002", "TW-0001 would be read as TW-001")
         for typed, tag in (

@@ -1,6 +1,6 @@
 import { memo, useRef } from 'react'
 import type { Schemas } from '../../api/client'
-import { type Cell, Notches, Peg, PlaceShape } from './shapes'
+import { type Cell, Figure, Notches, Peg, PlaceShape } from './shapes'
 import { Mark, StripGroup } from '../../api/vocabulary'
 import { headingOf } from '../../frame/vocabulary'
 import { LARGE, SMALL, goesOn, isPeg, isWritten, placesOf, shown, struck } from './form'
@@ -202,25 +202,26 @@ function Field({ cell, hands, disabled, value, usual, refusal, look, wide = fals
 const Big = memo(function Big({ width, height, ...field }: FieldProps & { width: number; height: number }) {
   const { cell, refusal } = field
   const box = { cell, x: 0, y: 4, width, height, stroke: 2 }
+  const pack = cell.group === StripGroup.PACK
   const onInk = cell.mark === Mark.GOOD && (cell.fill == null || cell.fill > 0.5)
   return (
-    <div className="group relative" style={{ width: Math.max(width, cell.group === StripGroup.PACK ? 172 : 72) }}>
+    <div className="group relative" style={{ width: Math.max(width, pack ? 172 : 72) }}>
       <div className="relative">
         <svg width={width} height={height + (cell.notches.length ? MARKED_PX : 8)} aria-hidden="true" className="block">
           <PlaceShape {...box} />
           <Notches {...box} size={7} lettered />
+          {pack && cell.figure && <Figure {...box} said={`${cell.figure} ${cell.unit}`} size={24} />}
         </svg>
         <div
-          className={`absolute inset-x-0 top-1 grid items-center pointer-events-none text-center leading-tight ${cell.group === StripGroup.PACK && cell.figure ? (onInk ? 'justify-start pl-4' : 'justify-end pr-4') : 'justify-center'}`}
+          className="absolute inset-x-0 top-1 grid items-center pointer-events-none text-center leading-tight justify-center"
           style={{ width, height, color: onInk ? 'var(--sheet)' : 'var(--ink)' }}
         >
           <span className={cell.mark === Mark.SOLDERED ? 'bg-base-100 px-1' : ''}>
-            <span className="text-2xl font-bold">{cell.figure}</span>
+            {!pack && <span className="text-2xl font-bold">{cell.figure}</span>}
             {!cell.figure && cell.mark === Mark.UNSEEN && <span className="text-2xl quiet">?</span>}
             {!cell.figure && cell.mark !== Mark.HAZARD && cell.mark !== Mark.UNSEEN && <span className="text-sm">{cell.words}</span>}
             {cell.figure && cell.group === StripGroup.MEMORY && <span className="block text-xs">{cell.unit}</span>}
             {cell.figure && cell.group === StripGroup.DRIVE && <span className="text-sm"> {cell.unit}</span>}
-            {cell.figure && cell.group === StripGroup.PACK && <span className="text-2xl font-bold"> {cell.unit}</span>}
           </span>
         </div>
       </div>

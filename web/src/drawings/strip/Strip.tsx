@@ -1,8 +1,8 @@
 import { memo } from 'react'
 import type { Schemas } from '../../api/client'
 import { type BenchProps, BenchStrip } from './BenchStrip'
-import { type Cell, Notches, Peg, PlaceShape } from './shapes'
-import { Mark, StripGroup } from '../../api/vocabulary'
+import { type Cell, Figure, Notches, Peg, PlaceShape } from './shapes'
+import { StripGroup } from '../../api/vocabulary'
 
 export { StripPatterns } from './shapes'
 
@@ -101,7 +101,7 @@ const DrawnStrip = memo(function DrawnStrip({ strip, size }: { strip: Schemas['S
               <>
                 <PlaceShape {...box} cell={cell} stroke={m.stroke} />
                 <Notches {...box} cell={cell} size={m.figures ? 5 : 3.5} />
-                {m.figures && cell.figure && <Figure {...box} cell={cell} />}
+                {m.figures && cell.figure && <Figure {...box} cell={cell} said={cell.figure} size={16} />}
               </>
             )}
         </g>
@@ -109,30 +109,3 @@ const DrawnStrip = memo(function DrawnStrip({ strip, size }: { strip: Schemas['S
     </svg>
   )
 })
-
-/** Letters take about so much room in a card, in px. */
-const LETTER = 10
-
-function Figure({ cell, x, y, width, height }: Placed) {
-  // A figure lies wholly in one side of the fill: in the ink where it has room there, else beside it.
-  const filled = cell.mark === Mark.GOOD ? width * (cell.fill ?? 1) : 0
-  const onInk = cell.mark === Mark.GOOD && (cell.fill == null || filled >= cell.figure.length * LETTER + 6)
-  const room = onInk ? filled : width - filled
-  const hatched = cell.mark === Mark.SOLDERED
-  return (
-    <text
-      x={onInk ? x + room / 2 : x + filled + room / 2}
-      y={y + height / 2}
-      dominantBaseline="central"
-      textAnchor="middle"
-      fontSize={16}
-      fontWeight={700}
-      fill={onInk ? 'var(--sheet)' : 'var(--ink)'}
-      stroke={hatched ? 'var(--sheet)' : 'none'}
-      strokeWidth={hatched ? 6 : 0}
-      paintOrder="stroke"
-    >
-      {cell.figure}
-    </text>
-  )
-}

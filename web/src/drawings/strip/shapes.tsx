@@ -80,8 +80,41 @@ interface Marked extends Omit<Box, 'stroke'> {
   lettered?: boolean
 }
 
+/** A letter of a figure takes about so much of its size. */
+const WIDE = 0.6
+
+/** The figure of a place: wholly in one side of its fill where it has room there, else each side in the other's colour. */
+export function Figure({ cell, x, y, width, height, said, size }: Omit<Box, 'stroke'> & { said: string; size: number }) {
+  const filled = cell.mark === Mark.GOOD ? width * (cell.fill ?? 1) : 0
+  const room = said.length * size * WIDE
+  const middle = room <= filled ? filled / 2 : room <= width - filled ? (filled + width) / 2 : width / 2
+  const sides: [number, number, string][] = [[0, filled, 'var(--sheet)'], [filled, width, 'var(--ink)']]
+  const hatched = cell.mark === Mark.SOLDERED
+  const reached = sides.filter(([from, to]) => from < middle + room / 2 && to > middle - room / 2 && to > from)
+  return reached.map(([from, to, ink]) => (
+    <svg key={ink} aria-hidden="true" x={x + from} y={y} width={to - from} height={height}>
+      <text
+        x={middle - from}
+        y={height / 2}
+        dominantBaseline="central"
+        textAnchor="middle"
+        fontSize={size}
+        fontWeight={700}
+        fill={ink}
+        stroke={hatched ? 'var(--sheet)' : 'none'}
+        strokeWidth={hatched ? 6 : 0}
+        paintOrder="stroke"
+      >
+        {said}
+      </text>
+    </svg>
+  ))
+}
+
 /** Letters this near to each other would touch, in px. */
 const TOUCHING = 16
+/** So far stands a letter from the line of one in the second row. */
+const BESIDE = 9
 /** Down to the line that a letter stands on, from the mark above it. */
 const LETTER_PX = 15
 
@@ -92,6 +125,12 @@ export function Notches({ cell, x, y, width, height, size, lettered = false }: M
   // One that would touch the one before it goes to a second row, unless that went there itself.
   const lower: boolean[] = []
   for (const [index, here] of at.entries()) lower.push(index > 0 && !lower[index - 1] && here - (at[index - 1] ?? 0) < TOUCHING)
+  const letterAt = (index: number): number => {
+    const [before, here, after] = [at[index - 1], at[index] ?? x, at[index + 1]]
+    if (lower[index]) return here
+    if (lower[index - 1] && before !== undefined) return Math.max(here, before + BESIDE)
+    return lower[index + 1] && after !== undefined ? Math.min(here, after - BESIDE) : here
+  }
   return (
     <>
       {cell.notches.map((notch, index) => {
@@ -102,7 +141,7 @@ export function Notches({ cell, x, y, width, height, size, lettered = false }: M
             <title>{notch.words}</title>
             <path d={`M${here} ${edge} l${size * 0.6} ${size} h${-size * 1.2} Z`} fill="var(--fit)" />
             {lettered && lower[index] && <line x1={here} x2={here} y1={edge + size} y2={down} stroke="var(--fit)" />}
-            {lettered && <text x={here} y={lower[index] ? down + LETTER_PX : down} fontSize="16" fontWeight="700" textAnchor="middle" fill="var(--ink)">{notch.letters}</text>}
+            {lettered && <text x={letterAt(index)} y={lower[index] ? down + LETTER_PX : down} fontSize="16" fontWeight="700" textAnchor="middle" fill="var(--ink)">{notch.letters}</text>}
           </g>
         )
       })}
