@@ -168,6 +168,24 @@ class Colleagues(BenchCase):
         expect(page.get_by_text("The strap is not on")).to_have_count(0)
 
 
+class PartsAwaited(BenchCase):
+    def test_an_order_that_waits_says_so_and_begins_only_on_purpose(self):
+        unit = self.order("lern", keyboard="x")
+        page = self.page(self.at("fit", unit.tag))
+        awaited = page.get_by_role("listitem").filter(has_text="step")
+        expect(page.get_by_role("heading", name="Waits for parts")).to_be_visible()
+        expect(awaited.first).to_contain_text("Keyboard, Lern 11 to be ordered: ")
+        expect(page.locator("aside").get_by_text("waits", exact=True)).to_be_visible()
+        page.keyboard.press(" ")
+        page.keyboard.press("?")
+        expect(page.get_by_text("parts of it are not here: Y begins")).to_be_visible()
+        page.keyboard.press("Escape")
+        self.assertIsNone(WorkOrderRow.objects.get().begun_at)
+        page.keyboard.press("y")
+        page.get_by_label("Step", exact=True).wait_for()
+        self.assertEqual(WorkOrderRow.objects.get().worker, self.marit)
+
+
 class Together(BenchCase):
     looks_on = False
 

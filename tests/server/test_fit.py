@@ -5,7 +5,7 @@ from sortis_server.inspect.services import findings_of
 from sortis_server.orders.models import WorkOrderRow
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Lot, Movement, Purchase
-from sortis_server.stock.services import StockRefused, move
+from sortis_server.stock.services import StockRefused, expected_on, move
 from sortis_server.workshop.models import OfferRow
 from tests.server.workshop import Workshop
 
@@ -146,8 +146,32 @@ class Bench(Workshop, TestCase):
     def test_a_part_on_order_is_awaited_and_booked_in(self):
         (unit,) = self.announce("lern")
         self.decided((unit, {"keyboard": "x"}))
-        self.assertEqual(self.api("get", f"units/{unit.tag}/work")["fetch"][0]["state"], "on_order")
+        view = self.api("get", f"units/{unit.tag}/work")
+        (fetch,) = view["fetch"]
+        self.assertEqual((fetch["state"], fetch["here"]), ("to_be_ordered", False))
+        fitted = [
+            number
+            for number, step in enumerate(view["work"]["steps"], start=1)
+            if any(action["verb"] == "fit" for action in step["actions"])
+        ]
+        self.assertEqual([fetch["step"]], fitted)
         purchase = Purchase.objects.get()
+        self.assertEqual(fetch["due"], expected_on(purchase).isoformat())
+        path = f"batches/{self.batch.slug}/work"
+        self.assertIn("to be ordered", self.api("get", path)[0]["waits_for"][0])
+        begin = f"units/{unit.tag}/work/begin"
+        seen = {"version": view["version"]}
+        said = self.api("post", begin, seen, status=422)
+        self.assertIn(f"{unit.tag} waits for Keyboard, Lern 11 (to be ordered)", said["detail"])
+        self.assertIsNone(WorkOrderRow.objects.get().begun_at)
+        Purchase.objects.update(state="ordered")
+        view = self.api("post", begin, seen | {"on_purpose": True})
+        self.assertEqual((view["clock"]["mine"], view["fetch"][0]["state"]), (True, "on_order"))
+        # Begun once, it rests and goes on as any other.
+        for then in ("pause", "begin"):
+            seen = {"version": view["version"]}
+            view = self.api("post", f"units/{unit.tag}/work/{then}", seen)
+        self.assertTrue(view["clock"]["mine"])
         self.api("post", f"stock/purchases/{purchase.pk}/arrived", {"place": "shelf A-1"})
         fetch = self.api("get", f"units/{unit.tag}/work")["fetch"][0]
         self.assertEqual((fetch["state"], fetch["where"]), ("ready", "shelf A-1"))

@@ -100,6 +100,7 @@ class FetchState(Term):
     TO_BE_TRIED = "to_be_tried", "to be tried first"
     FITTED = "fitted"
     IN_UNIT = "in_unit", "in another unit"
+    TO_BE_ORDERED = "to_be_ordered", "to be ordered"
     ON_ORDER = "on_order", "on order"
     LOST = "lost", "gone"
 

@@ -154,10 +154,8 @@ def _view(
     case: DayCase, plan: DayPlan, row: DayPlanRow | None, moved: tuple[Moved, ...]
 ) -> DayView:
     tags = [slot.tag for slot in plan.slots]
-    rows = (
-        WorkOrderRow.objects.filter(unit__tag__in=tags, state="open")
-        .select_related("unit__batch", "outcome", "worker")
-        .prefetch_related("reservations__kind", "reservations__giver")
+    rows = WorkOrderRow.objects.filter(unit__tag__in=tags, state="open").select_related(
+        "unit__batch", "outcome", "worker"
     )
     orders = list(rows)
     lines = {line.tag: line for line in order_lines(orders)}

@@ -23,6 +23,13 @@ class Seen(BaseModel):
     version: int
 
 
+class BeginWork(Seen):
+    """Somebody wants to begin, or to go on."""
+
+    on_purpose: bool = False
+    """Also where parts of it are not here yet."""
+
+
 class Tick(Seen):
     """One step done."""
 
@@ -61,10 +68,8 @@ class ScannedPart(BaseModel):
 @router.get("/batches/{slug}/work", response=list[OrderLine])
 def orders(request: HttpRequest, slug: str):
     """Open work orders of a batch: begun first, then those whose parts are all there."""
-    rows = (
-        WorkOrderRow.objects.filter(unit__batch=batch_called(slug), state="open")
-        .select_related("unit__batch", "outcome", "worker")
-        .prefetch_related("reservations__kind", "reservations__giver")
+    rows = WorkOrderRow.objects.filter(unit__batch=batch_called(slug), state="open").select_related(
+        "unit__batch", "outcome", "worker"
     )
     return order_lines(list(rows))
 
@@ -78,10 +83,11 @@ def work(request: HttpRequest, tag: str):
 @router.post(
     "/units/{tag}/work/begin", response=WorkView, auth=by(Role.TECHNICIAN, "Working at the bench")
 )
-def begun(request: HttpRequest, tag: str, given: Seen):
+def begun(request: HttpRequest, tag: str, given: BeginWork):
     """Take the order to the bench, take it over, or go on after a rest."""
     person = signed_in(request)
-    return work_view(bench.begin(unit_tagged(tag).tag, given.version, person), person)
+    order = bench.begin(unit_tagged(tag).tag, given.version, person, on_purpose=given.on_purpose)
+    return work_view(order, person)
 
 
 @router.post(

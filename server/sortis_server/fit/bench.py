@@ -3,6 +3,7 @@
 from django.db import transaction
 
 from sortis_core.actions import Verb, after_actions
+from sortis_core.awaited import require_here
 from sortis_core.base import listed
 from sortis_core.options import OutcomeKind
 from sortis_core.reasons import says_something
@@ -11,6 +12,7 @@ from sortis_core.stages import Stage, after_work
 from sortis_core.stock import PartKind
 from sortis_core.vocabulary.states import LogWhat, OrderState
 from sortis_server.arrive.models import Unit
+from sortis_server.fit.fetching import awaited
 from sortis_server.inspect.services import findings_of, save_findings, sheet_of
 from sortis_server.orders import clock
 from sortis_server.orders.models import WorkOrderRow
@@ -28,12 +30,18 @@ from sortis_server.people.models import Person
 from sortis_server.workshop.services import part_kinds
 
 
-def begin(tag: str, version: int, by: Person) -> WorkOrderRow:
-    """Take an order to the bench, take it over from a colleague, or go on after a rest."""
+def begin(tag: str, version: int, by: Person, *, on_purpose: bool = False) -> WorkOrderRow:
+    """Take an order to the bench, take it over from a colleague, or go on after a rest.
+
+    :param on_purpose: also where parts of it are not here yet.
+    :raises PartsAwaited: where nobody began it, parts are not here, and it is not on purpose.
+    """
     with transaction.atomic():
         _, order, _ = locked(tag, version)
         if order.worker_id == by.pk and order.clock_from:
             return order
+        if order.begun_at is None:
+            require_here(tag, awaited(order), on_purpose=on_purpose)
         clock.start(order, by)
         order.version += 1
         order.save()

@@ -2,9 +2,9 @@
 
 from datetime import datetime
 
+from django.db.models import prefetch_related_objects
 from pydantic import BaseModel
 
-from sortis_core.actions import main_place
 from sortis_core.documents import read_document
 from sortis_core.findings import Findings
 from sortis_core.options import OutcomeKind
@@ -17,9 +17,10 @@ from sortis_core.stages import Stage
 from sortis_core.stock import DriveFacts
 from sortis_core.strip import Strip, draw_strip
 from sortis_core.surprise import Advice, KindChoice, choices
-from sortis_core.vocabulary.states import FetchState, OrderState
+from sortis_core.vocabulary.states import OrderState
 from sortis_core.workshop import Weight, told_weight
 from sortis_server.arrive.models import Unit
+from sortis_server.fit.fetching import AWAITED_BY, Fetch, awaited, fetches
 from sortis_server.inspect.findings import newest_findings
 from sortis_server.inspect.services import assess_unit, findings_of, sheet_of
 from sortis_server.orders import clock
@@ -30,19 +31,7 @@ from sortis_server.orders.pace import recorded_times
 from sortis_server.orders.parts import waiters
 from sortis_server.people.models import Person
 from sortis_server.stock.models import Movement
-from sortis_server.stock.services import lot_code
 from sortis_server.workshop.services import newest_standards, part_kinds, workshop
-
-
-class Fetch(BaseModel):
-    """One part to lay ready."""
-
-    label: str
-    for_place: str
-    where: str
-    lot: str
-    """Code on the label of its lot; empty where it lies in none."""
-    state: FetchState
 
 
 class OrderLine(BaseModel):
@@ -135,33 +124,6 @@ class WorkView(BaseModel):
     """What is left of a donor for the recycler."""
 
 
-def _fetched(order: WorkOrderRow, row: Reservation, label: str, for_place: str) -> Fetch:
-    lot = ""
-    if row.taken:
-        state, where = FetchState.FITTED, f"in {order.unit.tag}"
-    elif row.lot:
-        lot, where = lot_code(row.lot), row.lot.place
-        state = FetchState.CONFIRMED if row.confirmed_by_id else FetchState.READY
-        if not row.lot.condition.usable:
-            state = FetchState.TO_BE_TRIED
-    elif row.giver:
-        state, where = FetchState.IN_UNIT, row.giver.tag
-    elif row.purchase:
-        state, where = FetchState.ON_ORDER, f"{row.purchase.offer.supplier}"
-    else:
-        state, where = FetchState.LOST, FetchState.LOST.label
-    return Fetch(label=label, for_place=for_place, where=where, lot=lot, state=state)
-
-
-def _fetch(order: WorkOrderRow) -> list[Fetch]:
-    sheet = sheet_of(order.unit)
-    rows = order.reservations.select_related("lot", "purchase__offer", "giver", "kind")
-    return [
-        _fetched(order, row, row.kind.label, sheet.label_of(main_place(row.place)))
-        for row in rows.order_by("place")
-    ]
-
-
 def _clock(order: WorkOrderRow, person: Person) -> BenchClock:
     spent = sum(seconds or 0 for seconds in order.log.values_list("seconds", flat=True))
     return BenchClock(
@@ -251,7 +213,7 @@ def work_view(order: WorkOrderRow, person: Person) -> WorkView:
         version=order.version,
         words=order.words,
         closing=order.then is Stage.DECIDE,
-        fetch=_fetch(order),
+        fetch=fetches(order, work),
         found=draw_strip(sheet, found, standards),
         planned=draw_strip(sheet, found, standards, kinds, () if again else outcome.actions),
         clock=_clock(order, person),
@@ -291,6 +253,7 @@ def _remains(unit: Unit, work: WorkOrder) -> list[Remaining]:
 
 def order_lines(rows: list[WorkOrderRow]) -> list[OrderLine]:
     """Open orders: begun first, then those whose parts are all there."""
+    prefetch_related_objects(rows, *(f"reservations__{one}" for one in AWAITED_BY))
     names = {standard.key: standard.name for standard in newest_standards()}
     standards, kinds = newest_standards(), part_kinds()
     findings = newest_findings([row.unit for row in rows])
@@ -309,7 +272,7 @@ def order_lines(rows: list[WorkOrderRow]) -> list[OrderLine]:
                 minutes=row.document["minutes"],
                 state=row.state,
                 worker=row.worker.name if row.worker else "",
-                waits_for=waits_for(row, {key: kind.label for key, kind in kinds.items()}),
+                waits_for=awaited(row),
                 strip=draw_strip(sheet, findings[row.unit_id], standards, kinds, decided.actions),
             )
         )
@@ -322,14 +285,3 @@ def order_lines(rows: list[WorkOrderRow]) -> list[OrderLine]:
             line.tag,
         ),
     )
-
-
-def waits_for(order: WorkOrderRow, labels: dict[str, str]) -> list[str]:
-    """Parts of an order that are not in the store yet, in words."""
-    return [
-        f"{labels[row.kind.key]} from {row.giver.tag}"
-        if row.giver
-        else f"{labels[row.kind.key]} on order"
-        for row in order.reservations.all()
-        if row.lot_id is None and not row.taken
-    ]

@@ -62,7 +62,7 @@ def in_hand(order: WorkOrderRow, by: Person) -> None:
     if order.worker_id and order.worker_id != by.pk:
         raise StepRefused(
             f"{order.worker.name} has this order at step {order.done_steps + 1}. Take it over "
-            "first (T); it goes on at the same step.",
+            "first; it goes on at the same step.",
             worker=order.worker.name,
         )
 

@@ -10148,13 +10148,19 @@ export interface components {
             /** Lot */
             lot: string;
             state: components["schemas"]["FetchState"];
+            /** Here */
+            here: boolean;
+            /** Due */
+            due: string | null;
+            /** Step */
+            step: number | null;
         };
         /**
          * FetchState
          * @description Whether a part that an order fits can be fetched.
          * @enum {string}
          */
-        FetchState: "ready" | "confirmed" | "to_be_tried" | "fitted" | "in_unit" | "on_order" | "lost";
+        FetchState: "ready" | "confirmed" | "to_be_tried" | "fitted" | "in_unit" | "to_be_ordered" | "on_order" | "lost";
         /**
          * KindChoice
          * @description One kind of surprise with the places it may be about.
@@ -10462,6 +10468,19 @@ export interface components {
             danger: string;
             /** Remains */
             remains: components["schemas"]["Remaining"][];
+        };
+        /**
+         * BeginWork
+         * @description Somebody wants to begin, or to go on.
+         */
+        BeginWork: {
+            /** Version */
+            version: number;
+            /**
+             * On Purpose
+             * @default false
+             */
+            on_purpose: boolean;
         };
         /**
          * Seen
@@ -25494,7 +25513,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Seen"];
+                "application/json": components["schemas"]["BeginWork"];
             };
         };
         responses: {

@@ -5,6 +5,7 @@ import { Strip } from '../drawings/strip/Strip'
 import { useScan } from '../frame/ScanListener'
 import { termsOf } from '../frame/sum'
 import { money, sees, signed } from '../frame/words'
+import { whereabouts } from './LayReady'
 import type { BenchState } from './useBench'
 import { FetchState, Money, OrderState } from '../api/vocabulary'
 import { labelOf } from '../frame/vocabulary'
@@ -24,7 +25,7 @@ export function Aside({ bench, view, done }: { bench: BenchState; view: Schemas[
             <p className="font-semibold leading-tight">{part.label}</p>
             <p className="text-sm quiet">for {part.for_place}</p>
             <p className={`text-sm ${INK[part.state] ?? 'fitink font-semibold'}`}>
-              {part.lot ? <>{part.where} {part.state === FetchState.TO_BE_TRIED ? <Link className="tag underline" to={`/stock?filter=${part.lot}`}>{part.lot}</Link> : <span className="tag">{part.lot}</span>}{part.state === FetchState.READY ? '' : `, ${labelOf('FetchState', part.state)}`}</> : part.state === FetchState.FITTED ? labelOf('FetchState', part.state) : `${labelOf('FetchState', part.state)}: ${part.where}`}
+              {part.lot ? <>{part.where} {part.state === FetchState.TO_BE_TRIED ? <Link className="tag underline" to={`/stock?filter=${part.lot}`}>{part.lot}</Link> : <span className="tag">{part.lot}</span>}{part.state === FetchState.READY ? '' : `, ${labelOf('FetchState', part.state)}`}</> : part.here ? labelOf('FetchState', part.state) : whereabouts(part)}
             </p>
           </li>
         ))}

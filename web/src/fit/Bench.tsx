@@ -32,14 +32,16 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
   const notAtWork = atWork && !telling ? '' : open ? 'the order is not in hand' : 'the order is not open'
   const toRelease = view?.state === OrderState.DONE && view.outcome.outcome !== OutcomeKind.DONOR && !view.closing
   const others = open && !mine && view.clock.worker
+  const waits = open && !view.clock.since && view.fetch.some((part) => !part.here)
   useKeys('Bench', [
     {
       key: ' ',
       does: atWork ? 'step done' : 'begin, or go on',
       act: () => { if (atWork) bench.tick(); else bench.begin() },
-      off: telling ? 'say first what is not as written' : !open ? 'the order is not open' : others && !atWork ? `${view.clock.worker} has it: O takes it over` : '',
+      off: telling ? 'say first what is not as written' : !open ? 'the order is not open' : others && !atWork ? `${view.clock.worker} has it: O takes it over` : waits ? 'parts of it are not here: Y begins it all the same' : '',
     },
-    { key: 'o', does: 'take the order over', act: bench.begin, off: others ? '' : 'nobody else has it' },
+    { key: 'y', does: 'begin, though parts are not here yet', act: () => bench.begin(true), off: waits && !telling ? '' : 'it does not wait for parts' },
+    { key: 'o', does: 'take the order over', act: () => bench.begin(), off: others ? '' : 'nobody else has it' },
     { key: 'Backspace', does: 'one step back', act: bench.back, off: notAtWork },
     { key: 'x', does: 'not as written', act: () => setTelling('any'), off: mine && !telling ? '' : 'the order is not in hand' },
     { key: '!', does: 'danger', act: () => setTelling('danger'), off: mine && telling !== 'danger' ? '' : 'the order is not in hand' },
@@ -89,7 +91,7 @@ export function Bench({ batch, tag }: { batch: string; tag: string }) {
             ) : atWork ? (
               <StepNow step={step} bench={bench} onTell={() => setTelling('any')} />
             ) : (
-              <LayReady view={view} done={done} onBegin={bench.begin} busy={bench.busy} />
+              <LayReady view={view} done={done} waits={Boolean(waits)} onBegin={bench.begin} busy={bench.busy} />
             )}
             <ProblemNote error={bench.error} />
           </div>

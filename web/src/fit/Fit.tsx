@@ -17,6 +17,7 @@ export function Fit() {
   const note = (other: string): string => {
     const order = open.find((row) => row.tag === other)
     if (!order) return ''
+    if (order.waits_for.length && !order.done_steps && !order.worker) return 'waits'
     const steps = order.done_steps ? `${order.done_steps}/${order.steps}` : ''
     const initials = order.worker.split(' ').map((name) => name[0]).join('')
     return order.worker ? `${steps} ${initials}` : steps

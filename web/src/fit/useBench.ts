@@ -19,7 +19,7 @@ export interface BenchState {
   busy: boolean
   /** Seconds of the step in hand. */
   seconds: () => number
-  begin: () => void
+  begin: (onPurpose?: boolean) => void
   pause: () => void
   discount: () => void
   tick: () => void
@@ -118,7 +118,7 @@ export function useBench(tag: string): BenchState {
     loadError: query.error,
     busy,
     seconds,
-    begin: () => void send(() => ask(api.POST('/api/units/{tag}/work/begin', seen()))),
+    begin: (onPurpose = false) => void send(() => ask(api.POST('/api/units/{tag}/work/begin', { ...path, body: { version: version(), on_purpose: onPurpose } }))),
     pause: () => void send(() => ask(api.POST('/api/units/{tag}/work/pause', seen()))),
     discount: () => void send(() => ask(api.POST('/api/units/{tag}/work/discount', seen()))),
     tick: () => {

@@ -40,6 +40,8 @@ export function useKeys(screen: string, rows: readonly KeyRow[]): void {
       const pressable = event.target instanceof HTMLElement && event.target.closest('button, a, summary, input')
       if (pressable && (event.key === ' ' || event.key === 'Enter')) return
       const row = current.current.rows.find(({ key, act }) => act && (key === event.key || key === event.key.toLowerCase()))
+      // Where Space does nothing now, the page does not scroll away under the hand instead.
+      if (row?.off && event.key === ' ') event.preventDefault()
       if (!row || row.off) return
       event.preventDefault()
       row.act?.(event)
