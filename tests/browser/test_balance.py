@@ -215,7 +215,7 @@ class Store(BrowserCase):
     def test_a_lot_is_counted_and_parts_are_received(self):
         page = self.page("/stock")
         page.get_by_label("Filter parts").fill("8 GB DDR4")
-        page.get_by_role("button", name="7 at bin C-07").click()
+        page.get_by_role("button", name="bin C-07: 7").click()
         page.get_by_label("Counted").fill("6")
         page.get_by_role("button", name="Set right").click()
         expect(page.get_by_text("The books say 7, you counted 6")).to_be_visible()
@@ -229,7 +229,7 @@ class Store(BrowserCase):
         page.get_by_label("Cost of one").fill("12.50")
         page.get_by_label("Put at").last.fill("bin X-1")
         page.get_by_role("button", name="Book in").click()
-        expect(page.get_by_text("3 at bin X-1")).to_be_visible()
+        expect(page.get_by_text("bin X-1: 3")).to_be_visible()
         lot = Lot.objects.get(place="bin X-1")
         self.assertEqual((lot.on_hand, lot.unit_cost_cents), (3, 1250))
 

@@ -107,7 +107,7 @@ class AnOrder(BenchCase):
         self.tick_out(page, DONE)
         page.goto(self.live_server_url + "/stock")
         expect(page.get_by_text(f"fitted into {unit.tag}, Marit Dohl")).to_be_visible()
-        expect(page.get_by_text(f"{before - 1} at bin C-07")).to_be_visible()
+        expect(page.get_by_text(f"bin C-07: {before - 1}")).to_be_visible()
         self.assertEqual(Inspection.objects.filter(unit=unit).count(), 2)
 
     def test_back_and_something_else(self):

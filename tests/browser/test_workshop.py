@@ -154,7 +154,7 @@ class Around(BrowserCase):
         page.get_by_role("button", name="Arrived").press("Enter")
         expect(page.get_by_text("Nothing is on order")).to_be_visible()
         page.get_by_label("Filter parts").fill("keyboard, lern")
-        expect(page.get_by_text("1 at shelf Z-9")).to_be_visible()
+        expect(page.get_by_text("shelf Z-9: 1")).to_be_visible()
         page.wait_for_url("**filter=keyboard*")
         self.assertEqual(Purchase.objects.get().lot.promised, 1)
 

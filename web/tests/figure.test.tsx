@@ -8,11 +8,16 @@ const box = (width: number) => ({ x: 0, y: 0, width, height: 40 })
 const inks = (drawn: string): string[] => [...drawn.matchAll(/fill="(var\(--\w+\))"/g)].map((found) => found[1] ?? '')
 
 describe('the figure of a place', () => {
-  it('lies in one side of the fill where it has room there, else each side is told apart', () => {
+  it('lies wholly in one side of the fill, smaller where there is less room; where there is none, over both', () => {
     const drawn = (fill: number, width: number): string[] => inks(renderToStaticMarkup(<Figure {...box(width)} cell={cell({ fill })} said="83 %" size={24} />))
     expect(drawn(0.8, 200)).toEqual(['var(--sheet)'])
     expect(drawn(0.1, 200)).toEqual(['var(--ink)'])
-    expect(drawn(0.55, 80)).toEqual(['var(--sheet)', 'var(--ink)'])
+    expect(drawn(0.55, 80)).toEqual(['var(--sheet)'])
+    expect(drawn(0.45, 80)).toEqual(['var(--ink)'])
+    expect(drawn(0.55, 50)).toEqual(['var(--sheet)', 'var(--ink)'])
+    const size = /font-size="([\d.]+)"/.exec(renderToStaticMarkup(<Figure {...box(80)} cell={cell({ fill: 0.55 })} said="83 %" size={24} />))
+    expect(Number(size?.[1])).toBeGreaterThanOrEqual(16)
+    expect(Number(size?.[1])).toBeLessThan(20)
     expect(drawn(1, 80)).toEqual(['var(--sheet)'])
   })
   it('is ink where nothing is filled', () => {

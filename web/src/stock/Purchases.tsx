@@ -27,8 +27,8 @@ export function Purchases({ stock, change }: { stock: Schemas['StockView']; chan
           <div className="flex flex-wrap gap-2 mt-2 items-center">
             {stock.supplier && <button type="button" className="btn btn-primary btn-bench" onClick={() => order(OrderBy.SUPPLIER)}>Send to {planned[0]?.supplier}</button>}
             {stock.supplier && <p className="text-sm quiet">What is sent has left the house and is not taken back here.</p>}
-            <form className="flex gap-1" onSubmit={(event) => { event.preventDefault(); order(OrderBy.HAND) }}>
-              <input className="input h-11 w-28 bg-base-100" placeholder="order number" aria-label="Order number" value={reference} onChange={(event) => setReference(event.target.value)} />
+            <form className="flex gap-2 w-full" onSubmit={(event) => { event.preventDefault(); order(OrderBy.HAND) }}>
+              <input className="input h-11 grow w-32 bg-base-100" placeholder="order number" aria-label="Order number" value={reference} onChange={(event) => setReference(event.target.value)} />
               <button type="submit" className="btn btn-outline btn-bench">Ordered by hand</button>
             </form>
           </div>
@@ -40,11 +40,11 @@ export function Purchases({ stock, change }: { stock: Schemas['StockView']; chan
           <ul>
             {coming.map((purchase) => (
               <li key={purchase.id} className="rule-t py-2">
-                <form className="flex items-center gap-2" onSubmit={(event) => { event.preventDefault(); arrived(purchase.id, event.currentTarget) }}>
-                  <span className="grow leading-tight">{purchase.count} × {purchase.label}<span className="block text-sm quiet">{purchase.supplier}{purchase.reference && ` ${purchase.reference}`}, {labelOf('PurchaseState', purchase.state)}, {purchase.state === PurchaseState.ORDERED ? 'due' : 'about'} {day(purchase.due)}, for {purchase.batch}</span></span>
+                <form className="flex flex-wrap items-center justify-end gap-2" onSubmit={(event) => { event.preventDefault(); arrived(purchase.id, event.currentTarget) }}>
+                  <span className="basis-full leading-tight">{purchase.count} × {purchase.label}<span className="block text-sm quiet">{purchase.supplier}{purchase.reference && ` ${purchase.reference}`}, {labelOf('PurchaseState', purchase.state)}, {purchase.state === PurchaseState.ORDERED ? 'due' : 'about'} {day(purchase.due)}, for {purchase.batch}</span></span>
                   <input name="came" type="number" aria-label={`How many ${purchase.label} came`} min={purchase.state === PurchaseState.PLANNED ? 0 : 1} max={purchase.state === PurchaseState.PLANNED ? undefined : purchase.count} defaultValue={purchase.count} className={`input h-11 w-16 bg-base-100 ${purchase.count === 1 && purchase.state !== PurchaseState.PLANNED ? 'hidden' : ''}`} />
                   {purchase.state === PurchaseState.PLANNED && (
-                    <button type="button" className="underline quiet text-sm" onClick={(event) => {
+                    <button type="button" className="underline quiet text-sm grow text-left" onClick={(event) => {
                       const field = event.currentTarget.form?.elements.namedItem('came') as HTMLInputElement | null
                       void change(ask(api.PUT('/api/stock/purchases/{purchase}', { params: { path: { purchase: purchase.id } }, body: { count: Number(field?.value ?? 0) } })))
                     }}>buy so many</button>

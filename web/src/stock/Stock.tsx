@@ -78,7 +78,7 @@ export function Stock() {
                 <td className="py-2 pr-4">
                   {kind.lots.map((lot) => (
                     <div key={lot.id}>
-                      <button type="button" className="text-left hover:underline" aria-expanded={open === lot.id} onClick={() => put('lot', open === lot.id ? '' : String(lot.id))}>{lot.on_hand} at {lot.place} <span className="quiet">{labelOf('Condition', lot.condition)}{costs && `, ${money(lot.unit_cost_cents)}`}</span></button>
+                      <button type="button" className="text-left hover:underline" aria-expanded={open === lot.id} onClick={() => put('lot', open === lot.id ? '' : String(lot.id))}>{lot.place}: {lot.on_hand} <span className="quiet">{labelOf('Condition', lot.condition)}{costs && `, ${money(lot.unit_cost_cents)}`}</span></button>
                       {open === lot.id && <OneLot lot={lot} change={change} />}
                     </div>
                   ))}

@@ -83,11 +83,19 @@ interface Marked extends Omit<Box, 'stroke'> {
 /** A letter of a figure takes about so much of its size. */
 const WIDE = 0.6
 
-/** The figure of a place: wholly in one side of its fill where it has room there, else each side in the other's colour. */
+/** No letter is smaller, in px. */
+const LEAST = 16
+
+/** The figure of a place: wholly in one side of its fill, the smaller the less room that has; where neither has any, over both. */
 export function Figure({ cell, x, y, width, height, said, size }: Omit<Box, 'stroke'> & { said: string; size: number }) {
   const filled = cell.mark === Mark.GOOD ? width * (cell.fill ?? 1) : 0
-  const room = said.length * size * WIDE
-  const middle = room <= filled ? filled / 2 : room <= width - filled ? (filled + width) / 2 : width / 2
+  const wanted = said.length * size * WIDE
+  const inFill = wanted <= filled || (wanted > width - filled && filled >= width / 2)
+  const side = inFill ? filled : width - filled
+  const fits = Math.min(size, side / (said.length * WIDE))
+  const letters = fits < LEAST ? size : fits
+  const room = said.length * letters * WIDE
+  const middle = fits < LEAST ? width / 2 : inFill ? filled / 2 : (filled + width) / 2
   const sides: [number, number, string][] = [[0, filled, 'var(--sheet)'], [filled, width, 'var(--ink)']]
   const hatched = cell.mark === Mark.SOLDERED
   const reached = sides.filter(([from, to]) => from < middle + room / 2 && to > middle - room / 2 && to > from)
@@ -98,7 +106,7 @@ export function Figure({ cell, x, y, width, height, said, size }: Omit<Box, 'str
         y={height / 2}
         dominantBaseline="central"
         textAnchor="middle"
-        fontSize={size}
+        fontSize={letters}
         fontWeight={700}
         fill={ink}
         stroke={hatched ? 'var(--sheet)' : 'none'}
