@@ -1,5 +1,7 @@
 """The way of a unit: which stage it waits in, and what sends it on (docs/rules.md, Stages)."""
 
+from typing import assert_never
+
 from sortis_core.assess import Assessment
 from sortis_core.options import OutcomeKind
 from sortis_core.vocabulary.term import Term
@@ -52,3 +54,38 @@ def after_decision(outcome: OutcomeKind) -> Stage:
 def after_work(outcome: OutcomeKind) -> Stage:
     """Where a finished work order sends the unit."""
     return Stage.PARTED if outcome is OutcomeKind.DONOR else Stage.RELEASE
+
+
+def moved_on(
+    outcome: OutcomeKind,
+    stage: Stage,
+    *,
+    approved: bool,
+    danger: bool,
+    done: int | None,
+    steps: int,
+) -> str:
+    """Where a unit is now, where it is not just where its plan has it; empty where it is.
+
+    :param approved: its outcome was; else it waits to be decided.
+    :param done: steps done at the bench; None where nobody began its order.
+    """
+    if danger:
+        return "a danger stops it"
+    if stage is (after_decision(outcome) if approved else Stage.DECIDE):
+        at_bench = stage is Stage.FIT and done is not None
+        return f"at the bench, {done} of {steps} steps done" if at_bench else ""
+    match stage:
+        case Stage.ARRIVE | Stage.INSPECT:
+            return "back at Inspect"
+        case Stage.DECIDE:
+            return "waits for the next plan"
+        case Stage.FIT:
+            return "at Fit by another plan"
+        case Stage.RELEASE:
+            fitted = outcome is OutcomeKind.FIT and approved
+            return "fitted, at its last check" if fitted else "at its last check"
+        case Stage.RELEASED | Stage.SOLD | Stage.PARTED | Stage.RECYCLED:
+            return stage.label
+        case _:
+            assert_never(stage)

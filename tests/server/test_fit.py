@@ -143,6 +143,23 @@ class Bench(Workshop, TestCase):
         self.assertEqual(self.tick_until(short)["state"], "done")
         self.counts_are_sums_of_movements()
 
+    def test_where_units_are_by_now_stands_beside_what_was_decided(self):
+        work, whole = self.announce("stilt", "stilt")
+        self.decided((work, {"m2": "-"}), (whole, {}))
+
+        def now() -> dict[str, str]:
+            told = self.api("get", f"batches/{self.batch.slug}/plan")["moved"]
+            return {one["tag"]: one["words"] for one in told}
+
+        self.assertEqual(now(), {})
+        view = self.tick(work)
+        steps = len(view["work"]["steps"])
+        self.assertEqual(now(), {work.tag: f"at the bench, 1 of {steps} steps done"})
+        self.tick_until(work)
+        self.assertEqual(now(), {work.tag: "fitted, at its last check"})
+        self.release(whole)
+        self.assertEqual(now()[whole.tag], "released")
+
     def test_a_part_on_order_is_awaited_and_booked_in(self):
         (unit,) = self.announce("lern")
         self.decided((unit, {"keyboard": "x"}))

@@ -43,6 +43,7 @@ from sortis_server.decide.cases import (
     what_is_left,
 )
 from sortis_server.decide.models import PlanRow, UnitPin
+from sortis_server.decide.moved import MovedOn, units_moved
 from sortis_server.decide.services import (
     SOLVED_AT_ONCE,
     PlanRefused,
@@ -136,6 +137,8 @@ class DecideView(BaseModel):
     sales_orders: list[SalesOrderView]
     pins: list[PinView]
     woken: list[Woken]
+    moved: list[MovedOn]
+    """Units of the plan that are elsewhere by now, or at the bench."""
     models: list[Named]
     standards: list[Named]
     plans: list[PlanLine]
@@ -283,6 +286,7 @@ def plan(request: HttpRequest, slug: str):
     open_orders = len(open_orders_of(batch))
     here = set(batch.units.values_list("sheet_key", flat=True))
     names = {key: sheet.name for key, sheet in newest_sheets().items()}
+    view = saved_view(row) if row else None
     return DecideView(
         waiting=waiting,
         open_orders=open_orders,
@@ -295,13 +299,14 @@ def plan(request: HttpRequest, slug: str):
         sales_orders=_sales_orders(batch),
         pins=_pins(batch),
         woken=_woken(batch),
+        moved=units_moved(batch, view) if view else [],
         models=[Named(key=key, name=names[key]) for key in sorted(here) if key in names],
         standards=[Named(key=s.key, name=s.name) for s in newest_standards()],
         plans=[
             _line(kept)
             for kept in batch.plans.filter(cause="").select_related("by").order_by("-number")[:30]
         ],
-        plan=saved_view(row) if row else None,
+        plan=view,
     )
 
 

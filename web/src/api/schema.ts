@@ -6953,6 +6953,8 @@ export interface components {
             pins: components["schemas"]["PinView"][];
             /** Woken */
             woken: components["schemas"]["Woken"][];
+            /** Moved */
+            moved: components["schemas"]["MovedOn"][];
             /** Models */
             models: components["schemas"]["Named"][];
             /** Standards */
@@ -7008,6 +7010,16 @@ export interface components {
              * @description What is so, and what to do.
              */
             sentence: string;
+        };
+        /**
+         * MovedOn
+         * @description A unit that went on since its outcome was found.
+         */
+        MovedOn: {
+            /** Tag */
+            tag: string;
+            /** Words */
+            words: string;
         };
         /**
          * Named

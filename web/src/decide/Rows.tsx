@@ -25,6 +25,7 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
   const currency = plan.figures?.currency ?? workshop().currency
   const before = useMemo(() => (balance.tried ? endsOf(balance.data?.plan) : new Map<string, End>()), [balance.tried, balance.data?.plan])
   const notes = useMemo(() => new Map((balance.data?.pins ?? []).map((pin) => [pin.tag, pin])), [balance.data?.pins])
+  const moved = useMemo(() => new Map((balance.data?.moved ?? []).map((one) => [one.tag, one.words])), [balance.data?.moved])
   const woken = useMemo(() => new Set((balance.data?.woken ?? []).map((one) => one.tag)), [balance.data?.woken])
   const low = filter.toLowerCase()
   const rows = plan.rows.filter((row) => !low || [row.model, row.end, row.detail, row.order, ...row.action_words, ...row.tags].join(' ').toLowerCase().includes(low))
@@ -68,6 +69,7 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
                 was={was}
                 note={row.tags.map((tag) => notes.get(tag)?.note).filter(Boolean).join('; ')}
                 woken={row.tags.some((tag) => woken.has(tag))}
+                moved={together(row.tags.map((tag) => moved.get(tag) ?? ''))}
                 onToggle={() => toggle(row)}
               />
               {open === key && (
@@ -88,6 +90,13 @@ export function Rows({ slug, plan, balance, filter }: { slug: string; plan: Plan
   )
 }
 
+/** What is so of the units of a row, each once, with how many where it is not of all. */
+const together = (words: string[]): string => {
+  const counted = new Map<string, number>()
+  for (const one of words) if (one) counted.set(one, (counted.get(one) ?? 0) + 1)
+  return [...counted].map(([one, times]) => (times === words.length ? one : `${times} ${one}`)).join(', ')
+}
+
 interface RowProps {
   row: Row
   found: Schemas['Strip'] | undefined
@@ -98,13 +107,15 @@ interface RowProps {
   was: string
   note: string
   woken: boolean
+  /** Where its units are by now, where that is elsewhere. */
+  moved: string
   onToggle: () => void
 }
 
-const STABLE: (keyof RowProps)[] = ['currency', 'open', 'changed', 'was', 'note', 'woken']
+const STABLE: (keyof RowProps)[] = ['currency', 'open', 'changed', 'was', 'note', 'woken', 'moved']
 
 /** A row is drawn anew only where something of it differs: most rows stay while a dial turns. */
-const OneRow = memo(function OneRow({ row, found, planned, currency, open, changed, was, note, woken, onToggle }: RowProps) {
+const OneRow = memo(function OneRow({ row, found, planned, currency, open, changed, was, note, woken, moved, onToggle }: RowProps) {
   return (
     <tr id={`row-${row.tags[0]}`} data-row className={`rule-b cursor-pointer hover:bg-base-100 ${open ? 'row-open' : ''} ${changed ? 'row-changed' : ''}`} onClick={onToggle}>
       <td className="py-1.5 pl-2 pr-3 align-top">
@@ -139,6 +150,7 @@ const OneRow = memo(function OneRow({ row, found, planned, currency, open, chang
         {row.order && <span className="doneink text-sm"> · for {row.order}</span>}
         {row.pinned && <span className="text-sm"> · pinned</span>}
         {row.kept && <span className="text-sm quiet"> · work order stands</span>}
+        {moved && <span className="text-sm doneink"> · {moved}</span>}
         {woken && <span className="doneink text-sm"> · its part has come</span>}
         <span className="block text-sm quiet">{row.outcome === OutcomeKind.DONOR ? `gives ${row.gives.join(', ')}` : row.action_words.join(', ')}</span>
         {row.waits_for.length > 0 && <span className="block text-sm quiet">waits for {row.waits_for.join(', ')}</span>}
