@@ -1,5 +1,6 @@
 """The balance: dials under the hand, the ladder, wishes, other rules, comparison; and the store."""
 
+import json
 import os
 import re
 import threading
@@ -79,6 +80,29 @@ class Balance(BrowserCase):
         expect(row).to_contain_text("Fit to")
         expect(row).to_contain_text("Heat sensor, Stilt Q2")
         expect(lacking).to_have_count(0)
+
+    def test_a_plan_under_the_hand_says_that_it_is_being_proven_until_it_is(self):
+        (unit,) = self.announce("stilt")
+        self.inspect(unit, m2="-")
+        self.plan()
+        page = self.page(self.at("decide"))
+        expect(page.get_by_text("proven best")).to_be_visible()
+        held = []
+
+        def hold(route):
+            if json.loads(route.request.post_data)["quick"]:
+                route.continue_()
+            else:
+                held.append(route)
+
+        page.route("**/plan/try", hold)
+        self.turn_money_off(page)
+        expect(page.get_by_text("contribution, being proven")).to_be_visible()
+        while not held:
+            page.wait_for_timeout(50)
+        expect(page.get_by_text("contribution, being proven")).to_be_visible()
+        held.pop().continue_()
+        expect(page.get_by_text("contribution, proven best")).to_be_visible()
 
     def test_a_click_on_the_curve_sets_the_money(self):
         self.two()

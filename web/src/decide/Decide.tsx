@@ -65,7 +65,7 @@ export function Decide() {
           <p key={one.sentence} role="status" className="border-l-4 border-accent bg-base-100 px-4 py-3 mb-2">{one.sentence} <Named slug={slug} tags={one.tags} /> <Link className="link" to="/workshop/prices">Prices</Link></p>
         ))}
         {solved && solved.sought.length > 0 && <Lacking slug={slug} sought={solved.sought} />}
-        {solved && <Headline plan={solved} kept={kept} tried={tried} />}
+        {solved && <Headline plan={solved} kept={kept} tried={tried} proving={balance.proving} />}
         {solved && <Standing slug={slug} balance={balance} kept={kept} open={open} />}
         {(solved || data.sales_orders.length > 0 || data.pins.length > 0) && (
           <nav className="flex items-end gap-5 max-xl:gap-3 border-b border-base-content mb-2" aria-label="Ways to look at the plan">
@@ -172,11 +172,11 @@ function Solving({ plan, onStop }: { plan: Plan; onStop: () => void }) {
   )
 }
 
-function Headline({ plan, kept, tried }: { plan: Plan; kept: Plan | null; tried: Plan | null }) {
+function Headline({ plan, kept, tried, proving }: { plan: Plan; kept: Plan | null; tried: Plan | null; proving: boolean }) {
   const now = plan.figures
   if (!now) return null
   const old = tried ? kept?.figures : null
-  const proven = now.gap_percent <= 0 ? 'proven best' : `at most ${figure(now.gap_percent, 2)} % below the best`
+  const proven = proving ? 'being proven' : now.gap_percent <= 0 ? 'proven best' : `at most ${figure(now.gap_percent, 2)} % below the best`
   const bound = now.proofs.map((proof) => `${proof.goal}: ${proof.value}, bound ${proof.bound}`).join('; ')
   const figures: [string, string, string][] = [
     [roundMoney(now.contribution_cents, now.currency), `contribution, ${proven}`, change(now.contribution_cents, old?.contribution_cents, (n) => signed(n, now.currency))],

@@ -71,7 +71,7 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
         </select>
       </label>
       {slider('Money', dials.money_cents, STEP_CENTS, topMoney, roundMoney(dials.money_cents, currency), (value) => onTurn({ ...dials, money_cents: value }))}
-      {data.live && <Curve points={points} anew={anew} money={dials.money_cents} currency={currency} onPick={(value) => onTurn({ ...dials, money_cents: value })} />}
+      {data.live && data.waiting + data.open_orders > 0 && <Curve points={points} anew={anew} money={dials.money_cents} currency={currency} onPick={(value) => onTurn({ ...dials, money_cents: value })} />}
       {slider('Bench hours', dials.bench_minutes, STEP_MINUTES, Math.max(LEAST_TOP_MINUTES, data.bench_minutes), hours(dials.bench_minutes), (value) => onTurn({ ...dials, bench_minutes: value }))}
       {skills.filter(([skill]) => skill in dials.skills).map(([skill, label]) => (
         <div key={skill} className="flex items-center gap-1">

@@ -35,6 +35,8 @@ export function useBalance(slug: string) {
   })
   const [turned, setTurned] = useBegun<Turned | null>(`dials.${slug}`, null, isTurned)
   const [tried, setTried] = useState<Plan | null>(null)
+  /** The plan under the hand is near enough; its proof is under way. */
+  const [proving, setProving] = useState(false)
   const [busy, setBusy] = useState(false)
   const [error, setError] = useState<unknown>(null)
   const wanted = useRef<Turned | null>(null)
@@ -84,6 +86,8 @@ export function useBalance(slug: string) {
       if (newest.current === now) startTransition(() => setTried((old) => (old ? found : old)))
     } catch {
       // The quick plan stands; a refusal was shown already.
+    } finally {
+      if (newest.current === now) setProving(false)
     }
   }, [tryDials])
 
@@ -91,6 +95,7 @@ export function useBalance(slug: string) {
     setTurned(() => now)
     if (!data?.live || data.waiting + data.open_orders === 0) return
     wanted.current = newest.current = now
+    setProving(true)
     clearTimeout(resting.current)
     // The proof would take its time from the quick plan that the hand waits for.
     asking.current ??= solveNewest()
@@ -114,6 +119,7 @@ export function useBalance(slug: string) {
     wanted.current = newest.current = null
     setTurned(() => null)
     setTried(null)
+    setProving(false)
     setError(null)
   }
 
@@ -187,7 +193,7 @@ export function useBalance(slug: string) {
     return true
   }
 
-  return { pin, view, data, dials, tried, busy, error, turn, putBack, keep, approve, stop, wished, touched: turned !== null }
+  return { pin, view, data, dials, tried, proving: proving && tried !== null, busy, error, turn, putBack, keep, approve, stop, wished, touched: turned !== null }
 }
 
 export type Balance = ReturnType<typeof useBalance>
