@@ -462,6 +462,19 @@ class EitherWay(unittest.TestCase):
         work = next(step for step in order.steps if step.key == "at:d1")
         self.assertIn("Slide the drive out of the cage", work.how)
 
+    def test_what_holds_a_drive_down_goes_in_right_after_it(self):
+        def keys(*actions: Action) -> list[str]:
+            unit = stilt(d1="h500", d2="-", d2_screw="-")
+            order = plan_work(STILT, unit, actions, KINDS, Policy())
+            return [step.key for step in order.steps]
+
+        drive, screw = fit("d2", "m2-sata-256-2280"), fit("d2_screw", "screw-m2x3")
+        disk = Action(verb=Verb.TAKE_OUT, place="d1", takes_out_label="it")
+        there = keys(drive, disk, screw)
+        self.assertEqual(there.index("at:d2_screw"), there.index("at:d2") + 1)
+        # A drive that stays has no part in the order; its screw goes in where it stood.
+        self.assertIn("at:d2_screw", keys(disk, screw))
+
     def test_either_of_what_the_route_does_not_have_is_refused(self):
         document = STILT.model_dump()
         document["route"]["reaches"][2]["either"] = ["lid_off"]

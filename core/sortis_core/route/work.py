@@ -158,6 +158,19 @@ def plan_work(
 TRY_FIRST = "See whether it works now. If not, say so: not as written, and a part is planned."
 
 
+def _with_their_kit(sheet: ModelSheet, places: tuple[str, ...]) -> tuple[str, ...]:
+    """Places in their order, each followed by the kit that only a drive in it needs: what holds a
+    drive down goes in while the hand is there."""
+    of = {part.key: part.only_with_drive_in for part in sheet.parts}
+    kit = {place for place in places if of.get(place) in places}
+    return tuple(
+        there
+        for place in places
+        if place not in kit
+        for there in (place, *(part for part in places if part in kit and of[part] == place))
+    )
+
+
 def _from_within(actions: tuple[Action, ...]) -> tuple[tuple[str, str], ...]:
     """(place, place whose part goes in there) where a part moves within the unit."""
     givers = {action.takes_out: action.place for action in actions if not action.kind}
@@ -185,7 +198,7 @@ class _Builder:
         self.sheet, self.findings, self.trim = sheet, findings, findings.trim
         self.actions, self.kinds, self.policy, self.donor = actions, kinds, policy, donor
         self.pace, self.begun = pace, begun
-        self.places = tuple(dict.fromkeys(action.place for action in actions))
+        self.places = _with_their_kit(sheet, tuple(dict.fromkeys(a.place for a in actions)))
         gone = absent(sheet, findings, actions)
         self.way = (
             Way(sheet, self.trim, policy, absent(sheet, findings))
