@@ -29,6 +29,8 @@ class Way(NamedTuple):
     minutes: float
     sold: bool = False
     premium_cents: int = 0
+    fills: bool = False
+    """Whether a module goes in."""
 
 
 class Enumerator:
@@ -194,8 +196,14 @@ class Enumerator:
             verb=Verb.TAKE_OUT, place=part.key, takes_out=part.kind, takes_out_label="kit"
         )
 
-    def sold(self, unit: Findings, standard: Standard) -> Iterator[Way]:
-        """Every way to the standard."""
+    def sold(self, unit: Findings, standard: Standard) -> list[Way]:
+        """Every way to the standard; where none fills all channels, none is the dearer for it."""
+        ways = list(self.each_sold(unit, standard))
+        if any(way.fills and not way.premium_cents for way in ways):
+            return ways
+        return [way._replace(premium_cents=0) for way in ways]
+
+    def each_sold(self, unit: Findings, standard: Standard) -> Iterator[Way]:
         case, sheet = self.case, self.sheets[unit.sheet]
         price = standard.price_cents(sheet.key, unit)
         if price is None:
@@ -241,6 +249,7 @@ class Enumerator:
                 minutes=minutes,
                 sold=True,
                 premium_cents=self.premium(sheet, after) if changed else 0,
+                fills=changed,
             )
 
     def leaves_a_disk(self, sheet: ModelSheet, unit: Findings, actions: list[Action]) -> bool:
@@ -260,6 +269,10 @@ class Enumerator:
         for slot in sheet.memory.slots:
             module = after.module(slot.key)
             filled[slot.channel] += module.gb or 0 if module.state is PlaceState.PRESENT else 0
+        for channel in {slot.channel for slot in sheet.memory.slots}:
+            slots = [after.module(s.key) for s in sheet.memory.slots if s.channel == channel]
+            if all(module.state is PlaceState.DEAD for module in slots):
+                del filled[channel]
         uneven = len(set(filled.values())) > 1
         return self.case.policy.matched_premium_cents if uneven else 0
 

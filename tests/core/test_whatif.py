@@ -12,6 +12,7 @@ from sortis_core.options import OptionBuilder
 from sortis_core.options.dominance import undominated
 from sortis_core.options.refused import refused_parts
 from sortis_core.plan import NothingToPlan, OpenOrder, Pin, SalesOrder, make_plan
+from sortis_core.plan.grouping import group_units
 from sortis_core.plan.result import NoSuchUnit
 from sortis_core.plan.verify import faults
 from sortis_core.plan.whatif import (
@@ -109,6 +110,32 @@ class Schools(unittest.TestCase):
         top = next(o.tag for o in plan.outcomes if o.standard == "field-ready")
         self.assertEqual(next(a.source_key for a in plan.allocations if a.tag == top), "NEW")
         self.assertEqual(make_plan(case).ready, 2)
+
+    def test_beside_a_dead_slot_no_filling_is_uneven(self):
+        def uneven(**entries):
+            case = case_of(stilt(d1="s256", **entries))
+            (group,) = group_units(case, case.units)
+            fits = [o for o in group.options if any(a.place == "m2" for a in o.actions)]
+            self.assertTrue(fits)
+            return {option.uneven for option in fits}
+
+        self.assertEqual(uneven(m1="dead", m2="-"), {False})
+        self.assertIn(True, uneven(m1="8", m2="-"))
+
+    def test_where_no_way_to_a_standard_fills_all_channels_none_is_uneven(self):
+        def uneven(unit):
+            case = case_of(unit)
+            (group,) = group_units(case, case.units)
+            fitting = [o for o in group.options if any(a.place == "m1" for a in o.actions)]
+            return {(option.standard, option.uneven) for option in fitting}
+
+        # 4 GB beside the soldered 4 are even, 8 are not.
+        self.assertEqual(
+            uneven(folio(m0="4", m1="-", d2="s256")), {("desk-ready", False), ("desk-ready", True)}
+        )
+        # Beside the soldered 2 only 4 GB reach the standard.
+        wisp = found(SHEETS["quarrin-wisp-13"], m0="2", m1="-", d1="s128", p1="35/37.7")
+        self.assertEqual(uneven(wisp), {("class-set", False)})
 
     def test_a_matched_pair_is_chosen_while_it_costs_at_most_the_premium(self):
         def lots(eight, sixteen):

@@ -88,9 +88,16 @@ def _by_channel(sheet: ModelSheet, amounts: dict[str, int]) -> dict[str, int]:
     return found
 
 
-def even_channels(sheet: ModelSheet, amounts: dict[str, int]) -> bool:
-    """Whether all channels hold the same; a board with one channel is always even."""
-    has = {slot.channel for slot in sheet.memory.slots}
+def even_channels(sheet: ModelSheet, findings: Findings, amounts: dict[str, int]) -> bool:
+    """Whether all channels hold the same; a board with one channel is always even.
+
+    A channel of which every slot is dead holds nothing whatever is fitted, so it is none.
+    """
+    has = {
+        slot.channel
+        for slot in sheet.memory.slots
+        if findings.module(slot.key).state is not PlaceState.DEAD
+    }
     if sheet.memory.soldered:
         has.add("soldered")
     found = _by_channel(sheet, amounts)

@@ -179,7 +179,7 @@ class OptionBuilder:
             raise self._for_good(standard, findings, spare) or said
         if price is None:
             raise NoPrice(f"No price for this model in grade {findings.grade}.")
-        return options
+        return self._evenly(options)
 
     def _for_good(
         self, standard: Standard, findings: Findings, spare: frozenset[str]
@@ -393,6 +393,14 @@ class OptionBuilder:
         used = self.minutes.consumables_cents(findings, actions) if actions else 0
         return used + out * self.policy.pack_disposal_cents
 
+    def _evenly(self, options: list[Option]) -> list[Option]:
+        """The ways to one standard; where none fills all channels, none is the worse for it."""
+        slots = {slot.key for slot in self.sheet.memory.slots}
+        filling = (o for o in options if any(a.place in slots and a.kind for a in o.actions))
+        if any(not option.uneven for option in filling):
+            return options
+        return [o.model_copy(update={"uneven": False}) if o.uneven else o for o in options]
+
     def _uneven(self, findings: Findings, actions: Alternative) -> bool:
         """Whether slots are filled so that channels differ, under the school of matched pairs."""
         if self.policy.filling is not FillingSchool.MATCHED:
@@ -404,7 +412,9 @@ class OptionBuilder:
         amounts = channel_amounts(self.sheet, findings)
         sizes = dict(self.supply.modules)
         return not even_channels(
-            self.sheet, amounts | {place: sizes[kind].gb for place, kind in fitted.items()}
+            self.sheet,
+            findings,
+            amounts | {place: sizes[kind].gb for place, kind in fitted.items()},
         )
 
     def _serves_again(self, action: Action) -> bool:
