@@ -57,7 +57,10 @@ describe('the strip as a form', () => {
     expect(at('m1', all)(press('Enter', { shift: true }))).toEqual({ does: 'keep', enough: true })
   })
   it('takes a tag in a place for a scan', () => {
-    expect(at('m1', { m1: 'TW-0412' })(press('Enter'))).toEqual({ does: 'scan', tag: 'TW-0412' })
+    for (const tag of ['TW-0412', 'tw412', 'H-301', 'A-0004711']) {
+      expect(at('m1', { m1: tag })(press('Enter'))).toEqual({ does: 'scan', tag })
+    }
+    for (const drive of ['h500', 's128', 'n1000']) expect(at('d1', { d1: drive })(press('Enter'))).toMatchObject({ does: 'go' })
   })
   it('takes over what most units held by one key alone, never by the key that means next', () => {
     const like = { m1: '8', m2: '-', d1: 'n256' }

@@ -41,7 +41,8 @@ export type Move =
   | { does: 'line' }
   | { does: 'warn' }
 
-const TAG = /^[a-z]{2,4}-?\d{3,6}$/i
+/** A tag that was typed where a finding goes; one letter and figures alone are a drive. */
+const TAG = /^([a-z]{2,4}-?|[a-z]-)\d{3,7}$/i
 /** What a part or test is said to be that works, but poorly; how comes after it. */
 const POORLY = 'p '
 /** Words that are whole as they are: the next place has the focus at once. */
