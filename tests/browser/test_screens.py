@@ -218,6 +218,7 @@ class Screens(BrowserCase):
         page = self.page(self.at("inspect"))
         # Led on to its first unit by itself; a page left before that has no filter to keep yet.
         page.wait_for_url("**/inspect/*")
+        self.place(page, "m1").wait_for()
         page.get_by_label("Filter units").fill("folio")
         expect(page.locator("aside li a")).to_have_count(1)
         page.wait_for_url("**filter=folio")
