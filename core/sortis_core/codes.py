@@ -58,7 +58,8 @@ def bare_tag(tag: str) -> str:
 def tag_spellings(typed: str, prefix: str) -> tuple[str, ...]:
     """Every tag that somebody can mean who types this, the likeliest first.
 
-    ``tw412`` means ``TW-0412``, and ``TW-412`` where a list brought it so.
+    ``tw412`` means ``TW-0412``, and ``TW-412`` where a list brought it so; ``TW-412`` the other
+    way round.
 
     :param prefix: of the workshop's own tags, where only a number is typed.
     """
@@ -67,8 +68,10 @@ def tag_spellings(typed: str, prefix: str) -> tuple[str, ...]:
         return ("".join(typed.split()).upper(),)
     letters, number = found[1] or prefix, int(found[3])
     widths = (TAG_DIGITS, *range(_LEAST, _MOST + 1))
-    same = (f"{letters}-{number:0{width}d}" for width in widths)
-    return tuple(dict.fromkeys((f"{letters}-{found[2]}", *same)))
+    same = [f"{letters}-{number:0{width}d}" for width in widths]
+    written = f"{letters}-{found[2]}"
+    first = (written, *same) if "-" in typed else (same[0], written, *same)
+    return tuple(dict.fromkeys(first))
 
 
 def _typed(code: str) -> re.Match[str] | None:

@@ -67,7 +67,8 @@ class Tags(unittest.TestCase):
             self.assertFalse(is_tag(code), code)
 
     def test_what_somebody_types_means_the_likeliest_first(self):
-        self.assertEqual(tag_spellings(" tw 412 ", "TW")[:2], ("TW-412", "TW-0412"))
+        self.assertEqual(tag_spellings(" tw 412 ", "TW")[:2], ("TW-0412", "TW-412"))
+        self.assertEqual(tag_spellings("tw-412", "TW")[:2], ("TW-412", "TW-0412"))
         self.assertEqual(tag_spellings("0412", "TW")[0], "TW-0412")
         self.assertIn("TW-0412", tag_spellings("412", "TW"))
         self.assertEqual(tag_spellings("HV-7001-b", "TW"), ("HV-7001-B",))

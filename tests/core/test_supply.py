@@ -101,9 +101,12 @@ class Kinds(unittest.TestCase):
 
     def test_channels_are_even_when_all_hold_the_same(self):
         for entries, even in (({"m1": "8", "m2": "8"}, True), ({"m1": "8", "m2": "4"}, False)):
-            self.assertEqual(even_channels(STILT, channel_amounts(STILT, stilt(**entries))), even)
-        self.assertFalse(even_channels(STILT, {"m1": 8}))
-        self.assertTrue(even_channels(FOLIO, channel_amounts(FOLIO, folio(m0="8", m1="8"))))
+            unit = stilt(**entries)
+            self.assertEqual(even_channels(STILT, unit, channel_amounts(STILT, unit)), even)
+        self.assertFalse(even_channels(STILT, stilt(m2="-"), {"m1": 8}))
+        self.assertTrue(even_channels(STILT, stilt(m2="dead"), {"m1": 8}))
+        unit = folio(m0="8", m1="8")
+        self.assertTrue(even_channels(FOLIO, unit, channel_amounts(FOLIO, unit)))
 
 
 class Work(unittest.TestCase):
