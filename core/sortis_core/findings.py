@@ -1,6 +1,7 @@
 """What was seen on one unit. Nothing here is a guess: what nobody looked at says so."""
 
 from collections.abc import Iterable
+from functools import cached_property
 from typing import Literal, assert_never
 
 from sortis_core.base import Record
@@ -152,7 +153,7 @@ class PackFinding(Record):
     """Somebody looked for the cycles, and this pack tells none."""
     hazard: HazardKind | None = None
 
-    @property
+    @cached_property
     def health_percent(self) -> float | None:
         """Full charge against design, in percent (docs/rules.md, Pack)."""
         if self.full is None or not self.design:

@@ -460,10 +460,17 @@ class ModelSheet(Record):
 
     def choices_of(self, aspect: Aspect, trim: str = "") -> tuple[Choice, ...]:
         """What units may have been built with in this aspect; of one trim, where it is given."""
-        built = next((one for one in self.built_with if one.aspect is aspect), None)
-        if built is None:
-            return ()
-        return tuple(c for c in built.choices if not (trim and c.trims) or trim in c.trims)
+        known = self._by_aspect.get((aspect, trim))
+        if known is None:
+            built = next((one.choices for one in self.built_with if one.aspect is aspect), ())
+            known = tuple(c for c in built if not (trim and c.trims) or trim in c.trims)
+            self._by_aspect[aspect, trim] = known
+        return known
+
+    @cached_property
+    def _by_aspect(self) -> "dict[tuple[Aspect, str], tuple[Choice, ...]]":
+        """Worked out once a sheet, like the places of a trim."""
+        return {}
 
     def choices_at(self, place: str) -> tuple[tuple[Aspect, Choice], ...]:
         """What may be built into a place: four kinds of panel where the panel sits."""
@@ -476,16 +483,24 @@ class ModelSheet(Record):
 
     def choices_of_kind(self, kind: str) -> tuple[tuple[Aspect, Choice], ...]:
         """What a unit is built with once a part of this kind is in it."""
-        return tuple(
-            (built.aspect, choice)
-            for built in self.built_with
-            for choice in built.choices
-            if kind and choice.kind == kind
-        )
+        return self._by_kind.get(kind, ())
+
+    @cached_property
+    def _by_kind(self) -> "dict[str, tuple[tuple[Aspect, Choice], ...]]":
+        found: dict[str, tuple[tuple[Aspect, Choice], ...]] = {}
+        for built in self.built_with:
+            for choice in built.choices:
+                if choice.kind:
+                    found[choice.kind] = (*found.get(choice.kind, ()), (built.aspect, choice))
+        return found
 
     def board_of_kind(self, kind: str) -> BoardVariant | None:
         """The board variant that a part kind is; None where it is no board of this model."""
-        return next((board for board in self.boards if board.kind and board.kind == kind), None)
+        return self._boards.get(kind)
+
+    @cached_property
+    def _boards(self) -> "dict[str, BoardVariant]":
+        return {board.kind: board for board in reversed(self.boards) if board.kind}
 
     def label_of(self, key: str) -> str:
         """What people call a place, part or test of this sheet."""

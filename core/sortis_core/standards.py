@@ -1,6 +1,7 @@
 """Resale standards: named lists of gates with prices."""
 
 from collections.abc import Hashable, Sequence
+from functools import cached_property
 from typing import Literal
 
 from pydantic import Field, field_validator
@@ -113,10 +114,12 @@ class Standard(Record):
 
     def price_cents(self, sheet: str, findings: Findings) -> int | None:
         """Expected price before steps; None where the model is not sold so in its grade."""
-        for price in self.prices:
-            if price.sheet == sheet and price.grade is findings.grade:
-                return price.price_cents
-        return None
+        return self._by_model.get((sheet, findings.grade))
+
+    @cached_property
+    def _by_model(self) -> dict[tuple[str, Grade | None], int]:
+        """Price in cents by model and grade; the first of two counts."""
+        return {(p.sheet, p.grade): p.price_cents for p in reversed(self.prices)}
 
 
 def is_sold(standards: Sequence[Standard], sheet: str, findings: Findings) -> bool:

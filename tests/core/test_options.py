@@ -1,6 +1,7 @@
 import unittest
 
 from sortis_core.options import OptionBuilder, OutcomeKind
+from sortis_core.options.harvest import harvestable
 from sortis_core.policy import HarvestSchool, MemorySchool, Policy
 from sortis_core.supply import Supply
 from tests.core.sample import FOLIO, KINDS, LERN, STANDARDS, STILT, folio, lern, stilt
@@ -115,7 +116,8 @@ class Others(unittest.TestCase):
         builder = OptionBuilder(FOLIO, Supply(KINDS, ALL), STANDARDS, Policy())
         near = builder.toward_standards(folio(starts="x"))
         wanted = frozenset({"sodimm-ddr4-8", "pack-of-47"})
-        far = builder.other_ends(folio(starts="x"), near, wanted, PRICES)
+        works = harvestable(FOLIO, folio(starts="x"), Supply(KINDS, ALL), Policy())
+        far = builder.other_ends(folio(starts="x"), near, wanted, PRICES, works)
         donor = next(o for o in far.options if o.outcome is OutcomeKind.DONOR)
         self.assertEqual([part.kind for part in donor.yields], ["sodimm-ddr4-8"])
 
@@ -126,11 +128,14 @@ class Others(unittest.TestCase):
             (folio(starts="x"), OutcomeKind.RECYCLE),
         ):
             near = builder.toward_standards(found)
-            ends = {o.outcome for o in builder.other_ends(found, near, ALL, PRICES).options}
+            works = harvestable(FOLIO, found, Supply(KINDS, ALL), Policy())
+            far = builder.other_ends(found, near, ALL, PRICES, works)
+            ends = {option.outcome for option in far.options}
             self.assertEqual(ends - {OutcomeKind.DONOR}, {end})
 
     def test_new_parts_only_leaves_no_donor(self):
         policy = Policy(harvest=HarvestSchool.NEW_ONLY)
         builder = OptionBuilder(FOLIO, Supply(KINDS, ALL), STANDARDS, policy)
-        far = builder.other_ends(folio(), builder.toward_standards(folio()), ALL, PRICES)
+        works = harvestable(FOLIO, folio(), Supply(KINDS, ALL), policy)
+        far = builder.other_ends(folio(), builder.toward_standards(folio()), ALL, PRICES, works)
         self.assertNotIn(OutcomeKind.DONOR, {o.outcome for o in far.options})

@@ -7,6 +7,7 @@ from sortis_core.actions import Action, after_actions, board_tests
 from sortis_core.facts.memory import channel_amounts, even_channels
 from sortis_core.options import OptionBuilder, OutcomeKind
 from sortis_core.options.dominance import worth_a_variable
+from sortis_core.options.harvest import harvestable
 from sortis_core.plan.sources import Need, sources_of
 from sortis_core.policy import Policy
 from sortis_core.route.minutes import PART_OUTSIDE_MINUTES, RouteMinutes, Skill
@@ -149,7 +150,8 @@ class Costs(unittest.TestCase):
         builder = self.builder(SHEETS[findings.sheet])
         near = builder.toward_standards(findings)
         prices = dict.fromkeys(KINDS, 1000)
-        far = builder.other_ends(findings, near, frozenset(KINDS), prices)
+        works = harvestable(builder.sheet, findings, ALL, POLICY)
+        far = builder.other_ends(findings, near, frozenset(KINDS), prices, works)
         option = next(o for o in far.options if o.outcome is OutcomeKind.DONOR)
         boards = [n for n, action in enumerate(option.actions) if action.place == BOARD]
         return option.given([n for n in range(len(option.pieces)) if n not in boards])

@@ -73,6 +73,8 @@ class GateBase(Record, ABC):
     """What the gate is about, as a planner asks for it: ``pack health``."""
     may_be_waived: ClassVar[bool] = True
     """Whether whoever is answerable may let a unit leave without it."""
+    frees: ClassVar[bool] = False
+    """Whether its ways depend on what other units want, and on all that sits in the slots."""
     examples: ClassVar[Examples]
     """Figures as standards give them; documentation shows and tests try each."""
 

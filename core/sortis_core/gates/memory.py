@@ -25,6 +25,7 @@ class MemoryGate(GateBase):
     """At least so much memory."""
 
     question: ClassVar[str] = "memory"
+    frees: ClassVar[bool] = True
     examples: ClassVar[Examples] = ({"min_gb": 8}, {"min_gb": 16})
     type: Literal["memory"] = "memory"
     min_gb: int = Field(gt=0, le=4096)

@@ -19,6 +19,7 @@ class PartsGate(GateBase):
 
     phase: ClassVar[Phase] = Phase.COMPLETE
     question: ClassVar[str] = "required parts"
+    frees: ClassVar[bool] = True
     examples: ClassVar[Examples] = ({},)
     type: Literal["parts"] = "parts"
 

@@ -1,11 +1,10 @@
 """Builds the options of one model's units."""
 
-from collections import Counter
-from collections.abc import Hashable
+from collections.abc import Hashable, Iterable
 from dataclasses import dataclass, replace
 from itertools import product
 
-from sortis_core.actions import Action, Verb, after_actions
+from sortis_core.actions import Action, after_actions
 from sortis_core.base import listed
 from sortis_core.facts.configuration import built_with, with_board
 from sortis_core.facts.memory import channel_amounts, even_channels
@@ -16,47 +15,101 @@ from sortis_core.gates.verdict import GateState
 from sortis_core.gates.ways import Alternative, Asked, LookFirst, NeedsBoard, NoPrice, NoWay
 from sortis_core.options.boards import board_swaps
 from sortis_core.options.dominance import undominated
-from sortis_core.options.harvest import donor, harvestable
+from sortis_core.options.harvest import donor
+from sortis_core.options.job import Job, added_up, work_of
 from sortis_core.options.option import (
     Dominated,
     Option,
     OutcomeKind,
     Rejection,
     UnitOptions,
-    counts,
 )
 from sortis_core.options.sought import parts_cents, sought_for
 from sortis_core.policy import FillingSchool, HarvestSchool, Policy
 from sortis_core.route.check import has_way_to
-from sortis_core.route.minutes import RouteMinutes
+from sortis_core.route.minutes import RouteMinutes, SkillMinutes
 from sortis_core.sheets import BoardVariant, ModelSheet
 from sortis_core.standards import (
     PriceStep,
     Standard,
     asked_aspects,
-    by_type,
-    distinct_gates,
     is_sold,
-    price_sees,
-    step_eyes,
 )
 from sortis_core.supply import Supply
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class _Side:
     """What one type of gate looks at, and what more is paid for there."""
 
     gates: tuple[GateBase, ...]
     steps: tuple[PriceStep, ...]
-    eyes: tuple[Eye, ...]
+    eyes: tuple[int, ...]
     """Units that look the same through them have the same ways on this side."""
+    kind: type[GateBase]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Asks:
+    """What a standard asks of a model, with the number of the eye that each gate looks through."""
+
+    sides: tuple[_Side, ...]
+    gates: tuple[tuple[GateBase, int], ...]
+    complete: tuple[tuple[GateBase, int], ...]
+    """Gates that are asked last, knowing what the others fill."""
+    completes: tuple[int, ...]
+    """Their eyes: standards that have the same share their ways."""
+    eyes: tuple[int, ...]
+    """All of them, those of its steps as well."""
+    work: tuple[SkillMinutes, ...]
+    """That it wants done to every unit, apart from the work order."""
+    new_only: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Unit:
+    """A unit under the builder's eyes, as it came or with another board in it."""
+
+    findings: Findings
+    board: tuple[Job, ...]
+    """What puts that board in; nothing in a unit as it came."""
+    looks: tuple[int, ...]
+    """What each eye sees, by number of the eye; equal where it sees the same."""
+    slots: int
+    """Equal where the same sits in the slots, to the speed and the maker."""
+    route: int
+    """Equal where minutes are, whatever is done to it."""
+    seen: int
+    """Equal where all is that a question about an array of drives depends on; 0 without one."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Labour:
+    """The work of an option."""
+
+    skills: tuple[SkillMinutes, ...]
+    minutes: float
+    cents: int
+    consumables_cents: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Found:
+    """The options toward one standard, and what they beat."""
+
+    kept: tuple[Option, ...]
+    beaten: tuple[Dominated, ...]
+    beaten_uses: frozenset[str]
+
+
+_NOWHERE: frozenset[str] = frozenset()
 
 
 class OptionBuilder:
     """Builds the options of all units of one model.
 
     :param prune: drop dominated options; the optimum is the same without.
+    :param beaten: tell which they are, and by what.
     """
 
     def __init__(
@@ -67,17 +120,19 @@ class OptionBuilder:
         policy: Policy,
         *,
         prune: bool = True,
+        beaten: bool = False,
     ) -> None:
         self.sheet = sheet
         self.supply = supply
         self.standards = standards
         self.policy = policy
         self.prune = prune
+        self.beaten = beaten
         self.minutes = RouteMinutes(sheet, policy)
-        self._sides: dict[str, tuple[_Side, ...]] = {}
-        self._eyes: dict[str, tuple[Eye, ...]] = {}
-        self._toward_standard: dict[Hashable, tuple[list[Option], list[Dominated]] | NoWay] = {}
-        self._ways_of_sides: dict[Hashable, tuple[tuple[Alternative, int], ...] | NoWay] = {}
+        self._slots = [slot.key for slot in sheet.memory.slots]
+        self._packs = {place.key for place in sheet.packs}
+        self._bays = {place.key for place in sheet.drives}
+        self._kit = {part.kind for part in sheet.parts if part.only_with_drive_in}
         self._parts = {part.key for part in sheet.parts}
         self._mended_by = {
             test.key: test.repair.kind for test in sheet.tests if test.repair and test.repair.kind
@@ -85,6 +140,70 @@ class OptionBuilder:
         ranks = [standard.rank for standard in standards]
         self._asked = asked_aspects(standards, sheet)
         self._lowest, self._top = min(ranks, default=0), max(ranks, default=0)
+        self._eyes: list[Eye] = []
+        self._eye_numbers: dict[tuple[GateBase, Policy], int] = {}
+        self._asks = {standard.key: self._asks_of(standard) for standard in standards}
+        self._alike: dict[Hashable, tuple[Job, ...]] = {}
+        self._filled: dict[Hashable, tuple[Option, ...] | NoWay] = {}
+        self._found: dict[tuple[tuple[int, ...], int], _Found] = {}
+        self._started: tuple[_Unit, list[_Unit]] | None = None
+        self._ways_of_sides: dict[Hashable, tuple[Job, ...] | NoWay] = {}
+        self._completed: dict[Hashable, list[tuple[Job, ...]] | NoWay] = {}
+        self._by_one_gate: dict[Hashable, tuple[Job, ...] | NoWay] = {}
+        self._numbers: dict[Hashable, int] = {}
+        self._unseen: dict[int, str] = {}
+        self._labours: dict[Hashable, _Labour] = {}
+
+    def _asks_of(self, standard: Standard) -> _Asks:
+        """What a standard asks: its sides in the order of its gates, and what is asked last."""
+        steps = standard.steps_for(self.sheet)
+        gates = [(gate, self._eye_of(gate, self.policy)) for gate in standard.gates]
+        fill: list[GateBase] = [gate for gate in standard.gates if gate.phase is Phase.FILL]
+        every: list[GateBase] = [*fill, *(step.gate for step in steps)]
+        sides: list[_Side] = []
+        for side in dict.fromkeys(gate.side for gate in every):
+            alike = tuple(gate for gate in fill if gate.side == side)
+            paid = tuple(step for step in steps if step.gate.side == side)
+            looks = [self._eye_of(gate, self.policy) for gate in alike]
+            looks += [self._eye_of(step.gate, step.reckoned(self.policy)) for step in paid]
+            kind = type((*alike, *(step.gate for step in paid))[0])
+            sides.append(_Side(gates=alike, steps=paid, eyes=tuple(looks), kind=kind))
+        school = self.policy.harvest
+        top = school is HarvestSchool.NEW_FOR_TOP and standard.rank == self._top
+        return _Asks(
+            sides=tuple(sides),
+            gates=tuple(gates),
+            complete=tuple((gate, n) for gate, n in gates if gate.phase is Phase.COMPLETE),
+            completes=tuple(n for gate, n in gates if gate.phase is Phase.COMPLETE),
+            eyes=tuple(
+                dict.fromkeys([*(n for _, n in gates), *(n for s in sides for n in s.eyes)])
+            ),
+            work=tuple(one for gate in standard.gates for one in gate.work(self.policy)),
+            new_only=school is HarvestSchool.NEW_ONLY or top,
+        )
+
+    def _eye_of(self, gate: GateBase, policy: Policy) -> int:
+        """The number of the eye that a gate looks through under a policy."""
+        number = self._eye_numbers.get((gate, policy))
+        if number is None:
+            number = self._eye_numbers[gate, policy] = len(self._eyes)
+            self._eyes.append(type(gate).sees((gate,), self.sheet, policy))
+        return number
+
+    def _looked_at(self, findings: Findings, *board: Job) -> _Unit:
+        number = self._number
+        return _Unit(
+            findings=findings,
+            board=board,
+            looks=tuple([number((n, eye(findings))) for n, eye in enumerate(self._eyes)]),
+            slots=number(tuple([findings.module(key) for key in self._slots])),
+            route=number(self.minutes.sees(findings)),
+            seen=number(self.sees(findings)) if findings.drive_array else 0,
+        )
+
+    def _number(self, of: Hashable) -> int:
+        """A number for something: equal for what is equal, and quick to look things up by."""
+        return self._numbers.setdefault(of, len(self._numbers))
 
     def toward_standards(
         self, findings: Findings, spare: frozenset[str] = frozenset()
@@ -95,11 +214,12 @@ class OptionBuilder:
         """
         options: list[Option] = []
         rejections: list[Rejection] = []
-        dropped: list[Dominated] = []
-        seen = self.sees(findings)
+        beaten: list[Dominated] = []
+        beaten_uses: set[str] = set()
+        unit = self._looked_at(findings)
         for standard in self.standards:
             try:
-                found, beaten = self._known_toward(standard, findings, spare, seen)
+                found = self._toward(standard, unit, spare)
             except NoWay as refusal:
                 rejections.append(
                     Rejection(
@@ -111,75 +231,99 @@ class OptionBuilder:
                     )
                 )
                 continue
-            dropped += beaten
-            options += found
+            options += found.kept
+            beaten += found.beaten
+            beaten_uses |= found.beaten_uses
         return UnitOptions(
-            options=tuple(options), rejections=tuple(rejections), dominated=tuple(dropped)
+            options=tuple(options),
+            rejections=tuple(rejections),
+            dominated=tuple(beaten) if self.beaten else (),
+            beaten_uses=frozenset(beaten_uses),
         )
 
-    def _known_toward(
-        self, standard: Standard, findings: Findings, spare: frozenset[str], seen: Hashable
-    ) -> tuple[list[Option], list[Dominated]]:
-        """As of :meth:`_toward`, the dominated apart; units that this standard cannot tell apart
-        share them, also where another standard can.
+    def _toward(self, standard: Standard, unit: _Unit, spare: frozenset[str]) -> _Found:
+        """The options toward one standard.
 
-        :raises NoWay: as of :meth:`_toward`.
+        :raises NoWay: with the fact why there is none.
         """
-        if standard.key not in self._eyes:
-            families = by_type(distinct_gates((standard,)))
-            self._eyes[standard.key] = (
-                price_sees,
-                *(kind.sees(gates, self.sheet, self.policy) for kind, gates in families.items()),
-                *step_eyes((standard,), self.sheet, self.policy),
-            )
-        view = tuple([eye(findings) for eye in self._eyes[standard.key]])
-        key = standard.key, spare, view, seen
-        known = self._toward_standard.get(key)
-        if known is None:
-            try:
-                found = self._toward(standard, findings, spare)
-                known = undominated(found) if self.prune else (found, [])
-            except NoWay as refusal:
-                known = refusal
-            self._toward_standard[key] = known
-        if isinstance(known, NoWay):
-            raise known
-        return known
-
-    def _toward(
-        self, standard: Standard, findings: Findings, spare: frozenset[str]
-    ) -> list[Option]:
+        findings = unit.findings
         if findings.grade is None:
             raise LookFirst("The cosmetic grade was not looked at, so there is no price.")
         price = standard.price_cents(self.sheet.key, findings)
         if price is None and is_sold(self.standards, self.sheet.key, findings):
             raise NoWay(f"{standard.name} has no price for this model in grade {findings.grade}.")
-        verdicts = [gate.verdict(self.sheet, findings, self.policy) for gate in standard.gates]
-        if unseen := [said for said in verdicts if said.unseen]:
-            for gate in standard.gates:
+        asks = self._asks[standard.key]
+        if unseen := [words for gate, n in asks.gates if (words := self._not_seen(gate, n, unit))]:
+            for gate, _ in asks.gates:
                 if fact := gate.rules_out(self.sheet, findings, self.policy):
                     raise NoWay(f"Whatever is found, {fact}.")
-            raise LookFirst(listed([said.sentence for said in unseen]) + ": look first.")
+            raise LookFirst(listed(unseen) + ": look first.")
         try:
-            swaps = board_swaps(self.sheet, findings, self.supply, self.policy, self._asked)
+            starts = self._starts(unit)
         except NoWay as refusal:
             raise self._for_good(standard, findings, spare) or refusal from None
-        starts: list[tuple[Findings, Alternative]] = [(findings, ())]
-        starts += [(_on_board(self.sheet, findings, board), (action,)) for board, action in swaps]
-        options: list[Option] = []
+        found: list[tuple[Option, ...]] = []
         refusals: list[NoWay] = []
-        for seen, board in starts:
+        for start in starts:
             try:
-                options += self._fillings(standard, seen, board, price or 0, spare)
+                found.append(self._fillings(standard, start, spare))
             except NoWay as refusal:
                 refusals.append(refusal)
-        if not options:
+        if not found:
             # That a board is needed is no fact against it while there is one.
             said = next((r for r in refusals if not isinstance(r, NeedsBoard)), refusals[0])
             raise self._for_good(standard, findings, spare) or said
         if price is None:
             raise NoPrice(f"No price for this model in grade {findings.grade}.")
-        return self._evenly(options)
+        return self._at_price(found, price)
+
+    def _starts(self, unit: _Unit) -> list[_Unit]:
+        """The unit as it came, and with each board that may go in; the last one is remembered.
+
+        :raises NoWay: where the board failed and none may or can go in.
+        """
+        if self._started is None or self._started[0] is not unit:
+            swaps = board_swaps(self.sheet, unit.findings, self.supply, self.policy, self._asked)
+            found = [unit]
+            for board, action in swaps:
+                on_it = _on_board(self.sheet, unit.findings, board)
+                found.append(self._looked_at(on_it, self._job(unit.findings, (action,))))
+            self._started = unit, found
+        return self._started[1]
+
+    def _at_price(self, fillings: list[tuple[Option, ...]], price: int) -> _Found:
+        """The fillings that no other beats, at a price; which beats which no price changes."""
+        # What fillings were found is kept, so that no id of theirs is given anew.
+        key = tuple([id(one) for one in fillings])
+        free = self._found.get((key, 0))
+        if free is None:
+            options = self._evenly([option for some in fillings for option in some])
+            kept, beaten = undominated(options) if self.prune else (options, [])
+            free = self._found[key, 0] = _Found(
+                kept=tuple(kept),
+                beaten=tuple(beaten),
+                beaten_uses=frozenset(part.kind for one in beaten for part in one.option.uses),
+            )
+        known = self._found.get((key, price))
+        if known is None:
+            beaten_now = [
+                Dominated(option=_sold_for(one.option, price), by=_sold_for(one.by, price))
+                for one in (free.beaten if self.beaten else ())
+            ]
+            known = self._found[key, price] = _Found(
+                kept=tuple([_sold_for(option, price) for option in free.kept]),
+                beaten=tuple(beaten_now),
+                beaten_uses=free.beaten_uses,
+            )
+        return known
+
+    def _not_seen(self, gate: GateBase, eye: int, unit: _Unit) -> str:
+        """What nobody saw that a gate asks about, in words; empty where all was seen."""
+        look = unit.looks[eye]
+        if look not in self._unseen:
+            verdict = gate.verdict(self.sheet, unit.findings, self.policy)
+            self._unseen[look] = verdict.sentence if verdict.unseen else ""
+        return self._unseen[look]
 
     def _for_good(
         self, standard: Standard, findings: Findings, spare: frozenset[str]
@@ -210,87 +354,81 @@ class OptionBuilder:
         )
 
     def _fillings(
-        self,
-        standard: Standard,
-        findings: Findings,
-        board: Alternative,
-        price: int,
-        spare: frozenset[str],
+        self, standard: Standard, unit: _Unit, spare: frozenset[str]
+    ) -> tuple[Option, ...]:
+        """All ways to close the gates of one standard with the board settled, before its price.
+
+        Units share them where each side has the same ways, whatever it looked like before.
+
+        :raises NoWay: where there is none.
+        """
+        asks = self._asks[standard.key]
+        asked = self._asked_of(standard, unit.findings, spare, board=bool(unit.board))
+        fill = [self._side(side, standard, unit, asked) for side in asks.sides]
+        key = (
+            standard.key,
+            tuple([job.work for job in unit.board]),
+            tuple([job.actions for job in unit.board]),
+            tuple([id(ways) for ways in fill]),
+            tuple([unit.looks[n] for n in asks.completes]),
+            unit.route,
+            spare & self._kit,
+            unit.seen,
+        )
+        known = self._filled.get(key)
+        if known is None:
+            try:
+                known = tuple(self._filled_so(standard, unit, asked, fill))
+            except NoWay as refusal:
+                known = refusal
+            self._filled[key] = known
+        if isinstance(known, NoWay):
+            raise known
+        return known
+
+    def _filled_so(
+        self, standard: Standard, unit: _Unit, asked: Asked, fill: list[tuple[Job, ...]]
     ) -> list[Option]:
-        """All ways to close the gates of one standard, with the board settled."""
-        asked = self._asked_of(standard, findings, spare, board=bool(board))
-        fill = self._fill(standard, asked)
-        complete = [gate for gate in standard.gates if gate.phase is Phase.COMPLETE]
-        completed: dict[tuple[frozenset[str], frozenset[str]], list[Alternative]] = {}
+        """All combinations of one way of each side, each with what completes the unit then."""
+        asks = self._asks[standard.key]
+        completed: dict[tuple[frozenset[str], frozenset[str]], list[tuple[Job, ...]]] = {}
         options: list[Option] = []
         refusal: NoWay | None = None
         for chosen in product(*fill):
-            actions = tuple(action for way, _ in chosen for action in way)
-            worth = sum(adds for _, adds in chosen)
-            filled = frozenset(a.place for a in actions if a.verb is Verb.FIT)
-            emptied = frozenset(a.place for a in actions if a.verb is Verb.TAKE_OUT)
-            places = filled, emptied
+            filled = _NOWHERE.union(*[job.filled for job in chosen])
+            emptied = _NOWHERE.union(*[job.emptied for job in chosen])
             try:
-                if places not in completed:
-                    last = replace(asked, filled=filled, emptied=emptied)
-                    completed[places] = [
-                        tuple(action for part in rest for action in part)
-                        for rest in product(*(gate.ways(last) for gate in complete))
-                    ]
-                whole = (self._once((*board, *actions, *rest)) for rest in completed[places])
-                for every in dict.fromkeys(whole):
-                    self._reached(findings, every)
-                    options.append(self._option(standard, findings, every, price + worth))
+                rests = completed.get((filled, emptied))
+                if rests is None:
+                    rests = self._completing(asks, unit, asked, filled, emptied)
+                    completed[filled, emptied] = rests
+                for jobs in self._once(unit, [(*chosen, *rest) for rest in rests]):
+                    self._reached(unit.findings, jobs)
+                    options.append(self._option(standard, unit, jobs))
             except NoWay as reason:
                 refusal = reason
         if not options and refusal:
             raise refusal
         return options
 
-    def _fill(self, standard: Standard, asked: Asked) -> list[tuple[tuple[Alternative, int], ...]]:
-        """For each side of a unit the ways to meet its gate and to reach what more is paid for.
+    def _side(self, side: _Side, standard: Standard, unit: _Unit, asked: Asked) -> tuple[Job, ...]:
+        """The ways of one side to meet its gate and to reach what more is paid for.
 
-        Each with what the price rises by it, in cents. Gates of one type look at one side, which
-        no other type changes, so that a way is judged once and not once for every combination.
-
-        :raises NoWay: where a gate cannot be met.
-        """
-        return [self._side(side, standard, asked) for side in self._sides_of(standard)]
-
-    def _sides_of(self, standard: Standard) -> tuple[_Side, ...]:
-        """The sides that gates and steps of a standard look at, in the order of its gates."""
-        if standard.key not in self._sides:
-            steps = standard.steps_for(self.sheet)
-            gates: list[GateBase] = [g for g in standard.gates if g.phase is Phase.FILL]
-            every: list[GateBase] = [*gates, *(step.gate for step in steps)]
-            found: list[_Side] = []
-            for side in dict.fromkeys(gate.side for gate in every):
-                alike = tuple(gate for gate in gates if gate.side == side)
-                paid = tuple(step for step in steps if step.gate.side == side)
-                kind = type((*alike, *(step.gate for step in paid))[0])
-                eyes = [kind.sees(alike, self.sheet, self.policy)] if alike else []
-                for step in paid:
-                    policy = step.reckoned(self.policy)
-                    eyes.append(kind.sees((step.gate,), self.sheet, policy))
-                found.append(_Side(gates=alike, steps=paid, eyes=tuple(eyes)))
-            self._sides[standard.key] = tuple(found)
-        return self._sides[standard.key]
-
-    def _side(
-        self, side: _Side, standard: Standard, asked: Asked
-    ) -> tuple[tuple[Alternative, int], ...]:
-        """The ways of one side; units that look the same to its gates share them.
+        Gates of one type look at one side, which no other type changes, so that a way is judged
+        once and not once for every combination; units that look the same share them.
 
         :raises NoWay: where its gate cannot be met.
         """
-        seen = tuple([eye(asked.findings) for eye in side.eyes])
+        seen = tuple([unit.looks[n] for n in side.eyes])
         # What comes out is told apart by more than what its gate looks at: its speed, its maker.
-        slots = tuple([asked.findings.module(slot.key) for slot in self.sheet.memory.slots])
-        key = (standard.key, id(side), asked.board, asked.spare, seen, slots)
+        out = (unit.slots, asked.spare) if side.kind.frees else ()
+        key = standard.key, id(side), asked.board, seen, out
         known = self._ways_of_sides.get(key)
         if known is None:
             try:
-                known = self._worked_out(side, asked)
+                found = self._worked_out(side, asked)
+                alike = tuple([(job.actions, job.adds_cents, job.uneven) for job in found])
+                known = self._alike.setdefault(alike, found)
             except NoWay as refusal:
                 known = refusal
             self._ways_of_sides[key] = known
@@ -298,7 +436,54 @@ class OptionBuilder:
             raise known
         return known
 
-    def _worked_out(self, side: _Side, asked: Asked) -> tuple[tuple[Alternative, int], ...]:
+    def _completing(
+        self,
+        asks: _Asks,
+        unit: _Unit,
+        asked: Asked,
+        filled: frozenset[str],
+        emptied: frozenset[str],
+    ) -> list[tuple[Job, ...]]:
+        """The ways of the gates that are asked last; units that look the same to them share them.
+
+        :param filled: places that the other gates fill.
+        :param emptied: places that they empty.
+        :raises NoWay: where one cannot be met.
+        """
+        looks = tuple([unit.looks[n] for _, n in asks.complete])
+        key = asks.completes, looks, asked.board, asked.lowest, filled, emptied, asked.spare
+        known = self._completed.get(key)
+        if known is None:
+            last = replace(asked, filled=filled, emptied=emptied)
+            try:
+                ways = [self._completed_by(gate, unit.looks[n], last) for gate, n in asks.complete]
+                known = list(product(*ways))
+            except NoWay as refusal:
+                known = refusal
+            self._completed[key] = known
+        if isinstance(known, NoWay):
+            raise known
+        return known
+
+    def _completed_by(self, gate: GateBase, look: int, asked: Asked) -> tuple[Job, ...]:
+        """As of :meth:`_completing`, for one gate.
+
+        :param look: what it sees of the unit.
+        """
+        spare = asked.spare if gate.frees else _NOWHERE
+        key = gate, look, asked.board, asked.lowest, asked.filled, asked.emptied, spare
+        known = self._by_one_gate.get(key)
+        if known is None:
+            try:
+                known = tuple([self._job(asked.findings, way) for way in gate.ways(asked)])
+            except NoWay as refusal:
+                known = refusal
+            self._by_one_gate[key] = known
+        if isinstance(known, NoWay):
+            raise known
+        return known
+
+    def _worked_out(self, side: _Side, asked: Asked) -> tuple[Job, ...]:
         ways: dict[Alternative, None] = {} if side.gates else {(): None}
         for gate in side.gates:
             ways.update(dict.fromkeys(gate.ways(asked)))
@@ -314,7 +499,9 @@ class OptionBuilder:
             for way in further:
                 if way not in ways and self._meets(asked, way, side.gates):
                     ways[way] = None
-        return tuple((way, self._adds(asked, way, side.steps)) for way in ways)
+        return tuple(
+            self._job(asked.findings, way, self._adds(asked, way, side.steps)) for way in ways
+        )
 
     def _meets(self, asked: Asked, way: Alternative, gates: tuple[GateBase, ...]) -> bool:
         """Whether a way to what is paid for meets what is asked of the same side, too."""
@@ -332,70 +519,97 @@ class OptionBuilder:
         after = after_actions(self.sheet, asked.findings, way, self.supply.kinds)
         return sum(step.adds_cents for step in steps if step.met(self.sheet, after, self.policy))
 
-    def _once(self, actions: Alternative) -> Alternative:
-        """A part that is missing and is also why a test fails goes in once."""
-        if not any(action.place in self._mended_by for action in actions):
-            return actions
-        fitted = {a.kind for a in actions if a.kind and a.place in self._parts}
-        served = {kind for one in fitted for kind in (one, *self.supply.kinds[one].instead_of)}
-        return tuple(a for a in actions if self._mended_by.get(a.place) not in served)
+    def _job(self, findings: Findings, actions: Alternative, adds_cents: int = 0) -> Job:
+        """What some actions add to an option, whatever is done besides."""
+        lost = [a.place for a in actions if not has_way_to(self.sheet, a.place)]
+        return Job(
+            actions,
+            work=self._number(work_of(actions)),
+            adds_cents=adds_cents,
+            gives=[a.takes_out for a in actions if a.takes_out and self._serves_again(a)],
+            packs_out=sum(bool(a.place in self._packs and a.takes_out_label) for a in actions),
+            uneven=self._uneven(findings, actions),
+            mends=any(action.place in self._mended_by for action in actions),
+            no_way=NoWay(
+                f"The sheet does not say how {self.sheet.label_of(lost[0])} is reached. "
+                "Add it to the route under Sheets."
+            )
+            if lost
+            else None,
+        )
 
-    def _reached(self, findings: Findings, actions: Alternative) -> None:
+    def _once(self, unit: _Unit, ways: list[tuple[Job, ...]]) -> Iterable[tuple[Job, ...]]:
+        """Each way once; a part that is missing and is also why a test fails goes in once."""
+        if not any(job.mends for jobs in ways for job in jobs):
+            return [(*unit.board, *jobs) for jobs in ways]
+        found: dict[Alternative, tuple[Job, ...]] = {}
+        for jobs in ways:
+            every = (*unit.board, *jobs)
+            actions = tuple(action for job in every for action in job.actions)
+            fitted = {a.kind for a in actions if a.kind and a.place in self._parts}
+            served = {kind for one in fitted for kind in (one, *self.supply.kinds[one].instead_of)}
+            needed = tuple(a for a in actions if self._mended_by.get(a.place) not in served)
+            if needed != actions:
+                adds = sum(job.adds_cents for job in every)
+                every = (self._job(unit.findings, needed, adds),)
+            found.setdefault(needed, every)
+        return found.values()
+
+    def _reached(self, findings: Findings, jobs: tuple[Job, ...]) -> None:
         """Refuse work on what the sheet knows no way to, and on drives that somebody must ask of.
 
         :raises NoWay: naming the place.
         """
-        if question := array_question(self.sheet, findings, [a.place for a in actions]):
-            raise LookFirst(question)
-        for action in actions:
-            if not has_way_to(self.sheet, action.place):
-                raise NoWay(
-                    f"The sheet does not say how {self.sheet.label_of(action.place)} is reached. "
-                    "Add it to the route under Sheets."
-                )
+        if findings.drive_array:
+            places = [action.place for job in jobs for action in job.actions]
+            if question := array_question(self.sheet, findings, places):
+                raise LookFirst(question)
+        for job in jobs:
+            if job.no_way:
+                raise job.no_way
 
-    def _option(
-        self, standard: Standard, findings: Findings, actions: Alternative, price: int
-    ) -> Option:
-        skills = list(self.minutes.by_skill(findings, actions))
-        skills += [one for gate in standard.gates for one in gate.work(self.policy)]
-        minutes = round(sum(one.minutes for one in skills), 2)
-        school = self.policy.harvest
+    def _option(self, standard: Standard, unit: _Unit, jobs: tuple[Job, ...]) -> Option:
+        """What the jobs add up to, sold for nothing but what they add to the price."""
+        actions = tuple([action for job in jobs for action in job.actions])
+        labour = self._labour_of(standard, unit, jobs, actions)
+        packs = sum([job.packs_out for job in jobs])
         return Option(
             outcome=OutcomeKind.FIT if actions else OutcomeKind.RELEASE,
             standard=standard.key,
             actions=actions,
-            uses=counts(Counter(kind for action in actions for _, kind in action.parts)),
-            yields=counts(
-                Counter(
-                    action.takes_out
-                    for action in actions
-                    if action.takes_out and self._serves_again(action)
-                )
-            ),
-            minutes=minutes,
-            skills=tuple(skills),
-            price_cents=price,
-            labour_cents=self._labour(minutes),
-            fees_cents=self._fees(findings, actions),
-            new_only=bool(actions)
-            and (
-                school is HarvestSchool.NEW_ONLY
-                or (school is HarvestSchool.NEW_FOR_TOP and standard.rank == self._top)
-            ),
-            uneven=self._uneven(findings, actions),
+            uses=added_up([job.uses for job in jobs]),
+            yields=added_up([job.gives for job in jobs]),
+            minutes=labour.minutes,
+            skills=labour.skills,
+            price_cents=sum([job.adds_cents for job in jobs]),
+            labour_cents=labour.cents,
+            fees_cents=labour.consumables_cents + packs * self.policy.pack_disposal_cents,
+            new_only=bool(actions) and self._asks[standard.key].new_only,
+            uneven=any([job.uneven for job in jobs]),
         )
 
-    def _fees(self, findings: Findings, actions: Alternative) -> int:
-        """Consumables of the route, and the disposal of packs that come out."""
-        packs = {place.key for place in self.sheet.packs}
-        out = sum(1 for a in actions if a.place in packs and a.takes_out_label)
-        used = self.minutes.consumables_cents(findings, actions) if actions else 0
-        return used + out * self.policy.pack_disposal_cents
+    def _labour_of(
+        self, standard: Standard, unit: _Unit, jobs: tuple[Job, ...], actions: Alternative
+    ) -> _Labour:
+        """The work of all actions; reckoned once for all that is the same to the route."""
+        key = standard.key, unit.route, tuple([job.work for job in jobs])
+        known = self._labours.get(key)
+        if known is None:
+            findings = unit.findings
+            skills = self.minutes.by_skill(findings, actions) + self._asks[standard.key].work
+            minutes = round(sum(one.minutes for one in skills), 2)
+            used = self.minutes.consumables_cents(findings, actions) if actions else 0
+            known = self._labours[key] = _Labour(
+                skills=skills,
+                minutes=minutes,
+                cents=round(minutes * self.policy.labour_cents_per_hour / 60),
+                consumables_cents=used,
+            )
+        return known
 
     def _evenly(self, options: list[Option]) -> list[Option]:
         """The ways to one standard; where none fills all channels, none is the worse for it."""
-        slots = {slot.key for slot in self.sheet.memory.slots}
+        slots = set(self._slots)
         filling = (o for o in options if any(a.place in slots and a.kind for a in o.actions))
         if any(not option.uneven for option in filling):
             return options
@@ -405,8 +619,7 @@ class OptionBuilder:
         """Whether slots are filled so that channels differ, under the school of matched pairs."""
         if self.policy.filling is not FillingSchool.MATCHED:
             return False
-        slots = {slot.key for slot in self.sheet.memory.slots}
-        fitted = {a.place: a.kind for a in actions if a.place in slots and a.kind}
+        fitted = {a.place: a.kind for a in actions if a.place in self._slots and a.kind}
         if not fitted:
             return False
         amounts = channel_amounts(self.sheet, findings)
@@ -419,11 +632,7 @@ class OptionBuilder:
 
     def _serves_again(self, action: Action) -> bool:
         """Modules, boards and kit serve the same batch; drives wait for their record first."""
-        drives = {place.key for place in self.sheet.drives}
-        return self.policy.harvest is not HarvestSchool.NEW_ONLY and action.place not in drives
-
-    def _labour(self, minutes: float) -> int:
-        return round(minutes * self.policy.labour_cents_per_hour / 60)
+        return self.policy.harvest is not HarvestSchool.NEW_ONLY and action.place not in self._bays
 
     def sees(self, findings: Findings) -> Hashable:
         """All of the findings that displaced parts, donors and their minutes depend on."""
@@ -449,6 +658,7 @@ class OptionBuilder:
         toward: UnitOptions,
         wanted: frozenset[str],
         cheapest_cents: dict[str, int],
+        works: tuple[Action, ...],
         later: "OptionBuilder | None" = None,
         anywhere: "OptionBuilder | None" = None,
     ) -> UnitOptions:
@@ -460,6 +670,7 @@ class OptionBuilder:
 
         :param wanted: part kinds that some option of the batch uses; a donor gives only those.
         :param cheapest_cents: lowest price of each part kind.
+        :param works: all that a donor of these findings could give.
         :param later: builds with the parts that are known to come, too late for this plan.
         :param anywhere: builds with every kind of part that the workshop knows.
         """
@@ -503,11 +714,7 @@ class OptionBuilder:
             rejections.append(
                 Rejection(outcome=OutcomeKind.HOLD, fact="No part on its way would make it pay.")
             )
-        gives = tuple(
-            action
-            for action in harvestable(self.sheet, findings, self.supply, self.policy)
-            if action.takes_out in wanted
-        )
+        gives = tuple(action for action in works if action.takes_out in wanted)
         if waits_for:
             labels = listed([self.supply.label(kind) for kind in waits_for])
             rejections.append(
@@ -534,6 +741,11 @@ class OptionBuilder:
             for standard in self.standards
             if standard.price_cents(self.sheet.key, findings) is not None
         )
+
+
+def _sold_for(option: Option, price: int) -> Option:
+    """The option with the price of its standard on top."""
+    return option.model_copy(update={"price_cents": option.price_cents + price})
 
 
 def _on_board(sheet: ModelSheet, findings: Findings, board: BoardVariant) -> Findings:

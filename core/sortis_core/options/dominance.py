@@ -47,9 +47,9 @@ def worth_a_variable(options: Sequence[Option], wanted: frozenset[str]) -> tuple
     return tuple(sorted(kept))
 
 
-def _within(few: Mapping[Of, float], many: Mapping[Of, float]) -> bool:
+def _within(few: Sequence[tuple[Of, float]], many: Mapping[Of, float]) -> bool:
     """Whether of nothing there is more in the first; this is asked of every two options."""
-    return all(figure <= many.get(one, 0) for one, figure in few.items())
+    return not few or all([figure <= many.get(one, 0) for one, figure in few])
 
 
 class _Measure:
@@ -57,21 +57,24 @@ class _Measure:
 
     def __init__(self, option: Option) -> None:
         self.option = option
-        self.uses = {part.kind: part.count for part in option.uses}
-        self.gives = {part.kind: part.count for part in option.yields}
-        self.minutes = {one.skill: one.minutes for one in option.skills}
-        self.parts = sum(self.uses.values())
+        uses = [(part.kind, part.count) for part in option.uses]
+        gives = [(part.kind, part.count) for part in option.yields]
+        skills = [(one.skill, one.minutes) for one in option.skills]
+        self._uses, self._gives, self._skills = uses, gives, skills
+        self._of_uses, self._of_gives, self._of_skills = dict(uses), dict(gives), dict(skills)
+        self._net, self._minutes = option.net_cents, option.minutes
+        self._new_only, self._uneven = option.new_only, option.uneven
+        self.parts = sum([count for _, count in uses])
 
     def never_worse_than(self, other: "_Measure") -> bool:
-        one, two = self.option, other.option
         return (
-            one.net_cents >= two.net_cents
-            and one.minutes <= two.minutes
-            and one.new_only <= two.new_only
-            and one.uneven <= two.uneven
-            and _within(self.uses, other.uses)
-            and _within(other.gives, self.gives)
-            and _within(self.minutes, other.minutes)
+            self._net >= other._net
+            and self._minutes <= other._minutes
+            and self._new_only <= other._new_only
+            and self._uneven <= other._uneven
+            and _within(self._uses, other._of_uses)
+            and _within(other._gives, self._of_gives)
+            and _within(self._skills, other._of_skills)
         )
 
 

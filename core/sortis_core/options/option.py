@@ -1,8 +1,8 @@
 """An option: one way a unit could end, with what it takes and what it gives."""
 
 from collections import Counter
-from collections.abc import Sequence
-from functools import cached_property
+from collections.abc import Mapping, Sequence
+from functools import cached_property, lru_cache
 
 from sortis_core.actions import Action
 from sortis_core.base import Record
@@ -122,15 +122,23 @@ class Option(Record):
     @cached_property
     def moved(self) -> Counter[str]:
         """Parts that move from one place of the unit to another: used and given in one."""
-        if self.new_only:
-            return Counter()
-        gives = Counter({part.kind: part.count for part in self.yields})
-        return Counter({part.kind: part.count for part in self.uses}) & gives
+        found: Counter[str] = Counter()
+        if not self.new_only and self.uses:
+            gives = {part.kind: part.count for part in self.yields}
+            for part in self.uses:
+                if both := min(part.count, gives.get(part.kind, 0)):
+                    found[part.kind] = both
+        return found
 
-    @property
-    def gives_away(self) -> bool:
-        """Whether something comes free that another unit may use."""
-        return any(part.count > self.moved[part.kind] for part in self.yields)
+    @cached_property
+    def taken(self) -> tuple[PartCount, ...]:
+        """What it uses that does not come from another place of the unit."""
+        return _without(self.uses, self.moved)
+
+    @cached_property
+    def freed(self) -> tuple[PartCount, ...]:
+        """What comes free that another unit may use."""
+        return _without(self.yields, self.moved)
 
     @property
     def net_cents(self) -> int:
@@ -138,9 +146,22 @@ class Option(Record):
         return self.price_cents - self.labour_cents - self.fees_cents
 
 
-def counts(counter: Counter[str]) -> tuple[PartCount, ...]:
+def counts(counted: Mapping[str, int]) -> tuple[PartCount, ...]:
     """Kinds and how many, by kind."""
-    return tuple(PartCount(kind=kind, count=count) for kind, count in sorted(counter.items()))
+    return tuple([_part_count(kind, count) for kind, count in sorted(counted.items())])
+
+
+def _without(parts: tuple[PartCount, ...], moved: Mapping[str, int]) -> tuple[PartCount, ...]:
+    if not moved:
+        return parts
+    left = [_part_count(part.kind, part.count - moved.get(part.kind, 0)) for part in parts]
+    return tuple([part for part in left if part.count])
+
+
+@lru_cache(maxsize=4096)
+def _part_count(kind: str, count: int) -> PartCount:
+    """The same few are in thousands of options."""
+    return PartCount(kind=kind, count=count)
 
 
 class Rejection(Record):
@@ -168,3 +189,6 @@ class UnitOptions(Record):
     options: tuple[Option, ...]
     rejections: tuple[Rejection, ...]
     dominated: tuple[Dominated, ...] = ()
+    """Told only to who asks for them."""
+    beaten_uses: frozenset[str] = frozenset()
+    """Part kinds that some of the dominated use."""

@@ -161,7 +161,7 @@ def deal_parts(case: Case, dealt: list[Dealt], solution: Solution) -> tuple[Allo
         if option is None:
             continue
         moved = Counter(option.moved)
-        gives = one.gives and option.gives_away
+        gives = one.gives and bool(option.freed)
         need = Need(option.new_only, early.get(one.sales_order), one.turn)
         for where, kind in (part for action in option.actions for part in action.parts):
             source: Literal["unit", "lot", "offer"] = "unit"

@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Hashable
 from functools import cached_property
 
+from sortis_core.actions import Action
 from sortis_core.base import Record
 from sortis_core.facts.configuration import unnoted_parts
 from sortis_core.findings import Findings
@@ -98,12 +99,13 @@ def group_units(
     store = frozenset(supplied)
     stocked = Supply(kinds, store)
     modules = {key for key, _ in stocked.modules}
+    works: dict[Hashable, tuple[Action, ...]] = {}
     gives: dict[Hashable, set[str]] = {}
     for view, members in alike.items():
         findings = members[0].findings
         sheet = sheets[findings.sheet]
-        actions = harvestable(sheet, findings, stocked, case.policy)
-        gives[view] = {action.takes_out for action in actions}
+        works[view] = harvestable(sheet, findings, stocked, case.policy)
+        gives[view] = {action.takes_out for action in works[view]}
         supplied |= gives[view]
         unnoted |= unnoted_parts(sheet, findings)
     builder = builders(frozenset(supplied))
@@ -112,32 +114,24 @@ def group_units(
     anywhere = builders(frozenset(kinds))
     givers = Counter(kind for view, found in gives.items() for kind in found for _ in alike[view])
     toward: dict[Hashable, UnitOptions] = {}
-    takers: dict[str, set[Hashable]] = {}
-
-    def wants_of_others(view: Hashable) -> frozenset[str]:
-        """What only this very unit wants is no reason to open it."""
-        alike_too = len(alike[view]) > 1
-        return frozenset(k for k, views in takers.items() if alike_too or views != {view})
-
+    wants = _Wants()
     for view, members in alike.items():
         found = builder[members[0].findings.sheet].toward_standards(members[0].findings)
         alone = {kind for kind in gives[view] - store if givers[kind] == 1}
         toward[view] = _without_its_own(found, alone, kinds) if alone else found
-        for kind in _used_by(toward[view]):
-            takers.setdefault(kind, set()).add(view)
+        wants.add(view, _used_by(toward[view]))
     for view, members in alike.items():
         # What a unit has too much of may serve another, where that pays.
         findings = members[0].findings
         kit = may_come_free(sheets[findings.sheet], findings)
-        spare = gives[view] & (modules | kit) & wants_of_others(view)
+        spare = gives[view] & (modules | kit) & wants.of_others(view, len(members))
         if spare and toward[view].options:
             found = builder[findings.sheet].toward_standards(findings, frozenset(spare))
             alone = {kind for kind in gives[view] - store if givers[kind] == 1}
             toward[view] = _without_its_own(found, alone, kinds) if alone else found
     # What frees a module for others may want a smaller one, which nobody wanted before.
     for view, found in toward.items():
-        for kind in _used_by(found):
-            takers.setdefault(kind, set()).add(view)
+        wants.add(view, _used_by(found))
     cheapest = cheapest_cents(case)
     pins = {pin.tag: pin for pin in case.pins}
     open_orders = {one.tag: one for one in case.open_orders}
@@ -145,12 +139,13 @@ def group_units(
     for view, members in alike.items():
         findings = members[0].findings
         near = toward[view]
-        wanted = wants_of_others(view)
+        wanted = wants.of_others(view, len(members))
         far = builder[findings.sheet].other_ends(
             findings,
             near,
             wanted,
             cheapest,
+            works[view],
             later.get(findings.sheet),
             anywhere[findings.sheet],
         )
@@ -194,10 +189,35 @@ def group_units(
     )
 
 
+class _Wants:
+    """Which units some part kind is wanted by."""
+
+    def __init__(self) -> None:
+        self._wanted: set[str] = set()
+        self._alone: dict[str, Hashable] = {}
+        """Kind -> the only view that wants it."""
+
+    def add(self, view: Hashable, kinds: set[str]) -> None:
+        """Units of a view want some kinds."""
+        for kind in kinds:
+            if kind not in self._wanted:
+                self._wanted.add(kind)
+                self._alone[kind] = view
+            elif kind in self._alone and self._alone[kind] != view:
+                del self._alone[kind]
+
+    def of_others(self, view: Hashable, units: int) -> frozenset[str]:
+        """What only this very unit wants is no reason to open it.
+
+        :param units: so many look alike; of several each is another one to the others.
+        """
+        own = {kind for kind, only in self._alone.items() if units == 1 and only == view}
+        return frozenset(self._wanted - own)
+
+
 def _used_by(found: UnitOptions) -> set[str]:
     """Part kinds that some way uses, also one that another beats: what is given is wanted by it."""
-    ways = (*found.options, *(beaten.option for beaten in found.dominated))
-    return {part.kind for option in ways for part in option.uses}
+    return {part.kind for option in found.options for part in option.uses} | found.beaten_uses
 
 
 def cheapest_cents(case: Case) -> dict[str, int]:

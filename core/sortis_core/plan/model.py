@@ -20,8 +20,8 @@ uses it and credited to whoever gives it, so it cancels here.
 """
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable
-from typing import TypeAlias
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,7 +30,7 @@ from ortools.math_opt.python import mathopt
 from sortis_core.options import Option, OutcomeKind
 from sortis_core.options.dominance import worth_a_variable
 from sortis_core.options.option import option_key
-from sortis_core.plan.case import Case, Goal, Pin
+from sortis_core.plan.case import Case, Goal, OpenOrder, Pin
 from sortis_core.plan.draft import Draft
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.sources import (
@@ -42,7 +42,7 @@ from sortis_core.plan.sources import (
     displaced_in,
     sources_of,
 )
-from sortis_core.route.minutes import Skill, SkillMinutes
+from sortis_core.route.minutes import Skill
 from sortis_core.stock import DriveFacts
 
 Sum: TypeAlias = mathopt.LinearTypes
@@ -59,6 +59,35 @@ def rounded(expression: Sum, values: dict[mathopt.Variable, float]) -> int:
 def tenths(minutes: float) -> int:
     """Minutes as the model counts them."""
     return round(minutes * TENTHS)
+
+
+class Worked(NamedTuple):
+    """Row: the work of a skill, or of all."""
+
+    skill: Skill | None
+
+
+class Taken(NamedTuple):
+    """Row: the parts of a kind that are used by whoever asks this of their sources."""
+
+    kind: str
+    need: Need
+
+
+class Given(NamedTuple):
+    """Row: the parts of a kind that other units give in one way."""
+
+    kind: str
+    way: str
+
+
+PartsRow: TypeAlias = Taken | Given
+Row: TypeAlias = Worked | PartsRow
+
+
+def need_of(option: Option) -> Need:
+    """What an option asks of its parts while nobody waits for it and it waits for nobody."""
+    return Need(option.new_only, None)
 
 
 def pinned_options(group: Group, pin: Pin) -> tuple[int, ...]:
@@ -78,6 +107,8 @@ class BatchModel:
     :param optional_wishes: orders and pins hold only where their variable in ``wish`` is 1.
     :param all_ways_of: index of a group of which every option gets a variable, also
         those that another one beats.
+    :param ways: indices of the options that get a variable, by group; else as it sees fit.
+    :param rows: rows of parts that are written also where nothing takes or gives such a part.
     :param in_turn: what gives a part takes of other upgrades only those of a turn before, so that
         nobody waits in a circle; needed only where the plan without it does.
     """
@@ -89,6 +120,8 @@ class BatchModel:
         *,
         optional_wishes: bool = False,
         all_ways_of: int | None = None,
+        ways: Sequence[tuple[int, ...]] | None = None,
+        rows: frozenset[PartsRow] = frozenset(),
         in_turn: bool = False,
     ) -> None:
         self.case, self.groups = case, groups
@@ -100,8 +133,11 @@ class BatchModel:
         self.wish: dict[str, mathopt.Variable] = {}
         self.short: dict[str, mathopt.Variable] = {}
         self._optional, self._in_turn = optional_wishes, in_turn
+        self._rows = rows
+        self.rows: dict[Row, mathopt.LinearConstraint] = {}
+        """What minutes and parts of ways are counted in."""
         asked = frozenset(order.standard for order in case.sales_orders)
-        self.ways: list[tuple[int, ...]] = [
+        self.ways: Sequence[tuple[int, ...]] = ways or [
             tuple(range(len(group.options)))
             if g == all_ways_of or group.pin
             else (worth_a_variable(group.options, asked) if asked else group.ways)
@@ -152,7 +188,7 @@ class BatchModel:
             option = group.options[key[1]]
             if option.pieces:
                 part[key], layer[key] = _donor(draft, option, units, len(group.tags))
-            elif self._in_turn and option.uses and option.gives_away:
+            elif self._in_turn and option.uses and option.freed:
                 takes_and_gives.append(key)
         waiting = sum(len(self.groups[g].tags) for g in {g for g, _ in takes_and_gives})
         self.every_turn = waiting <= TURNS and not self.case.sales_orders
@@ -225,6 +261,9 @@ class BatchModel:
             order.key: order.days for order in self.case.sales_orders if order.days is not None
         }
         needs: dict[str, dict[Need, list[Sum]]] = defaultdict(lambda: defaultdict(list))
+        for row in self._rows:
+            if isinstance(row, Taken):
+                needs[row.kind][row.need] = []
         for g in range(len(self.groups)):
             for o, option in self._options(g):
                 giving = self.giving.get((g, o), [])
@@ -240,11 +279,9 @@ class BatchModel:
                     self.model.add_linear_constraint(
                         mathopt.fast_sum([*giving, *counted]) <= self.x[g, o]
                     )
-                for part in option.uses:
-                    count = part.count - option.moved[part.kind]
-                    if not count:
-                        continue
-                    by_due = Need(option.new_only, None)
+                for part in option.taken:
+                    count = part.count
+                    by_due = need_of(option)
                     needs[part.kind][by_due].append(count * self.x[g, o])
                     for turn, units in enumerate(giving):
                         needs[part.kind][by_due].append(-count * units)
@@ -268,19 +305,21 @@ class BatchModel:
         self._buy()
         yields: dict[tuple[str, str], list[Sum]] = defaultdict(list)
         promised: dict[str, list[Sum]] = defaultdict(list)
+        for row in self._rows:
+            if isinstance(row, Given):
+                yields[row.kind, row.way] = []
         for g, group in enumerate(self.groups):
             for o, option in self._options(g):
                 if option.pieces:
                     for action, given in zip(option.actions, self.part[g, o], strict=True):
                         yields[action.takes_out, DONATED].append(given)
                     continue
-                for part in option.yields:
-                    free = part.count - option.moved[part.kind]
-                    if free and (g, o) not in self.giving:
-                        yields[part.kind, DISPLACED].append(free * self.x[g, o])
-                    elif free:
+                for part in option.freed:
+                    if (g, o) not in self.giving:
+                        yields[part.kind, DISPLACED].append(part.count * self.x[g, o])
+                    else:
                         for turn, units in enumerate(self.giving[g, o]):
-                            yields[part.kind, displaced_in(turn)].append(free * units)
+                            yields[part.kind, displaced_in(turn)].append(part.count * units)
             if group.open_order:
                 for kind, count in self._open_order_yields(group).items():
                     yields[kind, DISPLACED].append(count * self.kept[g])
@@ -292,7 +331,9 @@ class BatchModel:
             taken: Sum = self.h.get((kind, way), 0)
             if way == DISPLACED:
                 taken = taken + mathopt.fast_sum(promised[kind])
-            self.model.add_linear_constraint(taken <= mathopt.fast_sum(yields[kind, way]))
+            self.rows[Given(kind, way)] = self.model.add_linear_constraint(
+                taken <= mathopt.fast_sum(yields[kind, way])
+            )
         self.extra: dict[str, mathopt.Variable] = {}
         """One more part of a kind, for nothing: shut, and opened to ask what it is worth."""
         self.flow: dict[tuple[str, Need, str], Sum] = {}
@@ -375,7 +416,7 @@ class BatchModel:
             for way in self._harvest_for(kind, need):
                 self.flow[kind, need, way] = self.h[kind, way]
                 drawn.append(self.h[kind, way])
-            self.model.add_linear_constraint(
+            self.rows[Taken(kind, need)] = self.model.add_linear_constraint(
                 mathopt.fast_sum(needs[need]) <= mathopt.fast_sum(drawn)
             )
             return
@@ -389,7 +430,7 @@ class BatchModel:
                 out[key].append(part)
                 if key:
                     self.flow[kind, need, key] = part
-            self.model.add_linear_constraint(
+            self.rows[Taken(kind, need)] = self.model.add_linear_constraint(
                 mathopt.fast_sum(needs[need]) <= mathopt.fast_sum(drawn)
             )
         for key, parts in out.items():
@@ -413,7 +454,7 @@ class BatchModel:
             for o, option in self._options(g):
                 if option.pieces and only is None and skill in (None, Skill.BENCH):
                     terms += self._donor_work(g, o, option)
-                minutes = _of_skill(option.minutes, option.skills, skill)
+                minutes = tenths_of(option, skill)
                 if not minutes:
                     continue
                 if only is None:
@@ -425,7 +466,7 @@ class BatchModel:
                         if (z := self.z.get((g, o, order))) is not None
                     ]
             if group.open_order and only is None:
-                minutes = _of_skill(group.open_order.minutes, group.open_order.skills, skill)
+                minutes = tenths_of(group.open_order, skill)
                 terms.append(minutes * self.kept[g])
         return mathopt.fast_sum(terms)
 
@@ -478,6 +519,8 @@ class BatchModel:
             )
             for one in case.skills
         }
+        self.rows |= {Worked(None): self.minutes}
+        self.rows |= {Worked(skill): row for skill, row in self.skills.items()}
         self.early: dict[float, mathopt.LinearConstraint] = {}
         """What is ready by an earlier day, by that day."""
         if case.days:
@@ -595,10 +638,11 @@ def _until(case: Case, day: float) -> int:
     return tenths(case.bench_minutes * day / case.days)
 
 
-def _of_skill(minutes: float, skills: Iterable[SkillMinutes], skill: Skill | None) -> int:
+def tenths_of(end: Option | OpenOrder, skill: Skill | None) -> int:
+    """Tenths of minutes of a skill that one unit takes; of all skills where None."""
     if skill is None:
-        return tenths(minutes)
-    return sum(tenths(one.minutes) for one in skills if one.skill is skill)
+        return tenths(end.minutes)
+    return sum(tenths(one.minutes) for one in end.skills if one.skill is skill)
 
 
 def _same_end(group: Group, pin: Pin) -> bool:

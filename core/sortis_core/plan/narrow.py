@@ -33,6 +33,10 @@ RELAXED = mathopt.SolveParameters(
 """Bounds that were moved leave the last basis good in the dual sense."""
 
 
+class TooNarrow(Exception):
+    """The model leaves out what a plan that falls so short may use."""
+
+
 class Narrowed:
     """A model with a goal set, and what of it is worth searching; the model stays as it is.
 
@@ -55,7 +59,7 @@ class Narrowed:
         found = (
             relaxed.solve(params=RELAXED)
             if relaxed
-            else mathopt.solve(_loose(self._written), mathopt.SolverType.HIGHS, params=RELAXED)
+            else mathopt.solve(loose(self._written), mathopt.SolverType.HIGHS, params=RELAXED)
         )
         self.relaxed = found
         """The relaxed plan, as the solver tells of it."""
@@ -67,7 +71,13 @@ class Narrowed:
             self._stands = _column(found.variable_values())
 
     def search(
-        self, run: Run, *, sliver: float = SLIVER, near: bool = False, enough: float = 0.0
+        self,
+        run: Run,
+        *,
+        sliver: float = SLIVER,
+        near: bool = False,
+        enough: float = 0.0,
+        most: float = float("inf"),
     ) -> tuple[mathopt.SolveResult, float]:
         """(The result of ``run`` on the narrowed model, what no plan of the whole one exceeds).
 
@@ -79,6 +89,9 @@ class Narrowed:
         :param near: the first plan that is found will do.
         :param enough: a plan that falls short of the relaxed one by so little, of its value, is not
             searched on for: the relaxed one is the bound that proves it.
+        :param most: the model has all that a plan may use which falls short of the relaxed one by
+            less, of its value.
+        :raises TooNarrow: where only a plan that falls short by more was found.
         """
         if self.bound is not None:
             care = self._care
@@ -93,6 +106,10 @@ class Narrowed:
                 if near or short <= enough * abs(self.bound):
                     return result, self.bound
                 under = short + 2 * care
+                if under > most * abs(self.bound):
+                    raise TooNarrow
+        if most < float("inf"):
+            raise TooNarrow
         self._held = None
         result = run(whole_model(self._written, self._whole))
         return result, result.dual_bound()
@@ -197,7 +214,8 @@ class _Cells:
         return np.bincount(self.row[gone], by, len(self.row_ids)).astype(np.float64)
 
 
-def _loose(written: Written) -> mathopt.Model:
+def loose(written: Written) -> mathopt.Model:
+    """The model without whole numbers."""
     copy = model_pb2.ModelProto()
     copy.CopyFrom(written)
     copy.variables.integers[:] = [False] * len(copy.variables.ids)

@@ -11,8 +11,9 @@ from sortis_core.base import Record, SortisError
 from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.model import TENTHS, BatchModel, rounded
-from sortis_core.plan.narrow import SLIVER, Narrowed, whole_model
+from sortis_core.plan.narrow import SLIVER, Narrowed, TooNarrow, whole_model
 from sortis_core.plan.onemore import Asked, OneMore, crumb_prices, without_whole_numbers
+from sortis_core.plan.priced import Worthwhile, can_be_priced, worthwhile
 from sortis_core.plan.result import Proof
 from sortis_core.plan.sources import Need
 
@@ -31,6 +32,8 @@ QUICK_SLIVER = 5e-4
 """A plan while the hand is on the dial: near enough to see where it goes."""
 SLIVER_UNITS = 1_000
 """Up to this size the sliver that is searched first is as thick as it is; then it thins."""
+WIDER, WIDENED = 4.0, 3
+"""Where they did not suffice, by how much more, and how often before all of them are."""
 STOPPED_GAP = 1e-2
 """A search that somebody stops ends with a plan proven to one part in 100."""
 DEAREST = 9
@@ -123,6 +126,7 @@ class _Solver:
 
     :param quick: near enough while a dial turns.
     :param relaxed: as of :class:`~sortis_core.plan.narrow.Narrowed`.
+    :param within: the model has only these ways.
     """
 
     def __init__(
@@ -133,8 +137,10 @@ class _Solver:
         *,
         quick: bool = False,
         relaxed: mathopt.IncrementalSolver | None = None,
+        within: Worthwhile | None = None,
     ) -> None:
         self._batch, self._watch, self._quick, self._relaxed = batch, watch, quick, relaxed
+        self._within = within
         self._nodes = QUICK_NODES if quick else nodes
         self._gap = max(QUICK_GAP if quick else 0.0, gap_for(batch.case))
         units = len(batch.case.units)
@@ -172,6 +178,7 @@ class _Solver:
             if self._narrowed and result.has_primal_feasible_solution():
                 # What was held still is not proven to be so in every plan; the relaxed one is.
                 bound = self._narrowed.bound or bound
+                bound += self._within.slack if self._within else 0.0
             elif self._narrowed:
                 self._narrowed = None
                 result = self._run(self._left(), self._gap, PROVEN_NODES, name)
@@ -198,15 +205,14 @@ class _Solver:
             result = self._branch(self._left(), name, nodes)
             return result, result.dual_bound()
         self._narrowed = Narrowed(self._batch.model, self._batch.whole, self._relaxed)
-        # What a batch leaves on the table for want of whole numbers grows with what is scarce, not
-        # with its units: of the value of many it is a thinner sliver.
-        sliver = SLIVER * min(1.0, SLIVER_UNITS / max(1, len(self._batch.case.units)))
-        return self._narrowed.search(
+        result, bound = self._narrowed.search(
             lambda model: self._branch(model, name),
-            sliver=QUICK_SLIVER if self._quick else sliver,
+            sliver=QUICK_SLIVER if self._quick else sliver_for(self._batch.case),
             near=self._quick,
             enough=self._gap,
+            most=self._within.short if self._within else float("inf"),
         )
+        return result, bound + (self._within.slack if self._within else 0.0)
 
     def _left(self) -> mathopt.Model:
         """The model as it stands, without what the last proven goal holds still."""
@@ -308,6 +314,43 @@ def gap_for(case: Case) -> float:
     return 0.0 if len(case.units) <= EXACT_UNITS else LARGE_GAP
 
 
+def sliver_for(case: Case) -> float:
+    """How much a plan of whole numbers may fall short of one without, at first; of its value.
+
+    What a batch leaves on the table for want of whole numbers grows with what is scarce, not with
+    its units, and the more of them the more ways lie between: of the value of many it is a thinner
+    sliver by the square.
+    """
+    return SLIVER * min(1.0, SLIVER_UNITS / max(1, len(case.units))) ** 2
+
+
+def searched(
+    case: Case,
+    groups: tuple[Group, ...],
+    *,
+    watch: Watch | None = None,
+    settle: bool = True,
+    nodes: int = PROVEN_NODES,
+) -> tuple[BatchModel, _Solver]:
+    """The model of a case, solved; of a large one only with the ways that are worth it.
+
+    :param watch, settle, nodes: as of :func:`run_goals`.
+    """
+    if len(case.units) > EXACT_UNITS and can_be_priced(case, groups):
+        short = sliver_for(case)
+        for _ in range(WIDENED):
+            within = worthwhile(case, groups, short)
+            if within is None:
+                break
+            batch = BatchModel(case, groups, ways=within.ways)
+            try:
+                return batch, run_goals(batch, watch, settle=settle, nodes=nodes, within=within)
+            except TooNarrow:
+                short *= WIDER
+    batch = BatchModel(case, groups)
+    return batch, run_goals(batch, watch, settle=settle, nodes=nodes)
+
+
 def run_goals(
     batch: BatchModel,
     watch: Watch | None = None,
@@ -316,6 +359,7 @@ def run_goals(
     settle: bool = True,
     nodes: int = PROVEN_NODES,
     relaxed: mathopt.IncrementalSolver | None = None,
+    within: Worthwhile | None = None,
 ) -> _Solver:
     """Solve for the goals of the case in order; see :class:`Goal`.
 
@@ -323,9 +367,11 @@ def run_goals(
     :param nodes: searched at most.
     :param settle: also choose among equals; without, only the figures are of use.
     :param relaxed: as of :class:`~sortis_core.plan.narrow.Narrowed`.
+    :param within: the model has only these ways.
+    :raises TooNarrow: where they do not hold a plan that proves they are enough.
     """
     case = batch.case
-    solver = _Solver(batch, nodes, watch, quick=quick, relaxed=relaxed)
+    solver = _Solver(batch, nodes, watch, quick=quick, relaxed=relaxed, within=within)
     if batch.kept:
         kept = mathopt.fast_sum(batch.kept.values())
         solver.goal("work orders kept", kept, most=True)
@@ -354,8 +400,11 @@ def solve(
     :raises NotSolved: where the solver found nothing in its time.
     :raises WishesClash: where orders and pins cannot all hold.
     """
-    batch = BatchModel(case, groups, in_turn=in_turn)
-    solver = run_goals(batch, watch)
+    if in_turn:
+        batch = BatchModel(case, groups, in_turn=True)
+        solver = run_goals(batch, watch)
+    else:
+        batch, solver = searched(case, groups, watch=watch)
     found = read_off(batch, solver)
     return found.model_copy(update={"worth": worth_of_one_more(batch, solver.relaxed_plan())})
 

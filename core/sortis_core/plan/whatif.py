@@ -244,7 +244,7 @@ def _left_aside(case: Case, tag: str) -> tuple[tuple[RefusedPart, ...], tuple[Do
     supplied = {lot.kind for lot in case.usable_lots()}
     supplied |= {offer.kind for offer in case.usable_offers()}
     supply = Supply(kinds, frozenset(supplied))
-    builder = OptionBuilder(sheet, supply, case.standards, case.policy)
+    builder = OptionBuilder(sheet, supply, case.standards, case.policy, beaten=True)
     toward = builder.toward_standards(findings)
     refused = refused_parts(sheet, findings, supply)
     return tuple(RefusedPart(part=part, fact=fact) for part, fact in refused), toward.dominated

@@ -1,0 +1,325 @@
+"""Which ways of a large batch are worth a variable, found by prices.
+
+A mixed batch of thousands has tens of thousands of ways, and a plan near the best uses few of them.
+So the plan without whole numbers is solved over some ways of each group only. It tells a price of
+every part kind, of an hour and of money; at these prices every other way is reckoned up, without a
+solver. What would leave more than its group does is let in, and the plan is solved again; once
+there is none, no way that was left out takes part in the best plan without whole numbers.
+
+By how much a way then falls short is what any plan loses that has one unit of it, against a bound
+that holds for all plans (prices bound a maximum from above, whatever they are). So all that fall
+short by more than a plan may are left out of the search, and what is proven of the rest is proven
+of the whole.
+"""
+
+from collections.abc import Iterable, Mapping
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from ortools.math_opt.python import mathopt
+
+from sortis_core.options import Option
+from sortis_core.plan.case import Case, Goal
+from sortis_core.plan.grouping import Group, cheapest_cents
+from sortis_core.plan.model import (
+    BatchModel,
+    Given,
+    Row,
+    Taken,
+    Worked,
+    need_of,
+    tenths,
+    tenths_of,
+)
+from sortis_core.plan.narrow import RELAXED, loose
+from sortis_core.plan.sources import DISPLACED, DONATED
+from sortis_core.route.minutes import Skill
+
+Figures = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+MANY_WAYS = 10_000
+"""Fewer are searched as they are: that takes no longer than to find which are worth it."""
+AT_FIRST = 2
+"""So many of the best ways of each group are let in at first, at each of two prices of an hour."""
+NEAR = 300.0
+"""Cents: what leaves so little less than the best of its group is let in at first as well."""
+AT_ONCE = 2
+"""So many of each group are let in after a solve while prices are far from settled."""
+SAMPLED = 500
+"""Of more groups than twice this, so many tell the first prices, each standing for several."""
+ROUNDS = 25
+"""Rarely more than four; a batch that needs more is searched over all its ways."""
+HALVINGS = 12
+SLACK = 1.0
+"""Cents that the bound of all plans may lie above that of the plan over the ways let in."""
+
+
+class Worthwhile(NamedTuple):
+    """The ways that a plan may use which falls short of the bound by no more than was asked."""
+
+    ways: list[tuple[int, ...]]
+    """Indices of options, by group."""
+    short: float
+    """What was asked, as a part of the bound."""
+    slack: float
+    """The bound that holds for all plans is so many cents above that of the plan over these."""
+
+
+def can_be_priced(case: Case, groups: tuple[Group, ...]) -> bool:
+    """Whether there are many ways, contribution alone is asked for and nothing is promised.
+
+    Orders of customers, work orders and pins hang ways together that are reckoned up one by one
+    here; batches that have them are searched over all their ways.
+    """
+    return (
+        case.goal is Goal.CONTRIBUTION
+        and not case.sales_orders
+        and not any(group.pin or group.open_order for group in groups)
+        and sum(len(group.ways) for group in groups) > MANY_WAYS
+    )
+
+
+def worthwhile(case: Case, groups: tuple[Group, ...], short: float) -> Worthwhile | None:
+    """The ways that a plan may use which falls short of the bound by at most ``short`` of it.
+
+    :param case: as of :func:`can_be_priced`.
+    :param short: as a part of the bound.
+    :returns: None where prices did not settle.
+    """
+    table = _Table(case, groups)
+    prices = table.cheapest()
+    if len(groups) > 2 * SAMPLED:
+        few = _Table(case, _sampled(groups))
+        if told := few.settled(few.at_first(few.cheapest())):
+            prices |= told.prices
+    settled = table.settled(table.at_first(prices))
+    return table.worthwhile(settled, short) if settled else None
+
+
+def _sampled(groups: tuple[Group, ...]) -> tuple[Group, ...]:
+    """Some of the groups, each with the units of several."""
+    each = -(-len(groups) // SAMPLED)
+    return tuple(group.model_copy(update={"tags": group.tags * each}) for group in groups[::each])
+
+
+class _Settled(NamedTuple):
+    """Prices at which the plan over some ways is the best over all of them."""
+
+    prices: dict[Row, float]
+    bound: float
+    left: Figures
+    """What a unit of each way leaves at these prices, in cents."""
+    reached: Figures
+    """What the best of these ways of each group leaves."""
+    slack: float
+
+
+class _Table:
+    """All ways of a batch in figures: what each leaves at any prices of the model's rows."""
+
+    def __init__(self, case: Case, groups: tuple[Group, ...]) -> None:
+        self._case, self._groups = case, groups
+        premium = case.policy.matched_premium_cents
+        skills = [None, *(one.skill for one in case.skills)]
+        self._group: list[int] = []
+        self._option: list[int] = []
+        self._donors: dict[int, _Donor] = {}
+        self._numbers: dict[Row, int] = {Worked(skill): n for n, skill in enumerate(skills)}
+        nets: list[int] = []
+        way: list[int] = []
+        row: list[int] = []
+        by: list[float] = []
+
+        def takes(key: Row, count: float) -> None:
+            way.append(len(nets))
+            row.append(self._numbers.setdefault(key, len(self._numbers)))
+            by.append(count)
+
+        for g, group in enumerate(groups):
+            for o in group.ways:
+                option = group.options[o]
+                self._group.append(g)
+                self._option.append(o)
+                for part in option.taken:
+                    takes(Taken(part.kind, need_of(option)), part.count)
+                if option.pieces:
+                    self._donors[len(nets)] = _Donor(option, self._numbers, skills)
+                else:
+                    for part in option.freed:
+                        takes(Given(part.kind, DISPLACED), -part.count)
+                for skill in skills:
+                    takes(Worked(skill), tenths_of(option, skill))
+                nets.append(option.net_cents - premium * option.uneven + option.shelf_cents)
+        self._nets = np.array(nets, dtype=np.float64)
+        self._way, self._row, self._by = np.array(way), np.array(row), np.array(by)
+        self._of_group = np.array(self._group)
+        self._units = np.array([len(group.tags) for group in groups])
+        self._minutes = np.array([0.0] * len(nets))
+        work = self._row == 0
+        self._minutes[self._way[work]] = self._by[work]
+        self.rows = frozenset(row for row in self._numbers if not isinstance(row, Worked))
+        """The rows of parts that some way takes or gives."""
+
+    def left(self, prices: Mapping[Row, float]) -> Figures:
+        """What a unit of each way leaves at these prices, in cents."""
+        price = np.array([prices.get(key, 0.0) for key in self._numbers])
+        left = self._nets - np.bincount(
+            self._way, self._by * price[self._row], minlength=len(self._nets)
+        )
+        for n, donor in self._donors.items():
+            left[n] += donor.gives(price)
+        return left
+
+    def cheapest(self) -> dict[Row, float]:
+        """Of each part the lowest price, of each tenth of a minute one that fills the hours."""
+        cheapest = cheapest_cents(self._case)
+        prices: dict[Row, float] = {row: float(cheapest[row.kind]) for row in self.rows}
+        return {**prices, Worked(None): self._hourly(self.left(prices))}
+
+    def at_first(self, prices: dict[Row, float]) -> Mask:
+        """The best ways of each group at some prices, and at those with hours for nothing.
+
+        What takes nothing is always among them, so that there is a plan.
+        """
+        takes = np.bincount(self._way, np.maximum(self._by, 0.0), minlength=len(self._nets))
+        takes[list(self._donors)] = 1.0
+        idle: Mask = takes == 0
+        dear, free = self.left(prices), self.left({**prices, Worked(None): 0.0})
+        near: Mask = dear >= self._reached(dear)[self._of_group] - NEAR
+        return idle | near | self._best(dear, AT_FIRST) | self._best(free, AT_FIRST)
+
+    def settled(self, chosen: Mask) -> _Settled | None:
+        """Solve over some ways and let in what leaves more at the prices told, until none does.
+
+        :param chosen: the ways to begin with.
+        """
+        for _ in range(ROUNDS):
+            ways = self._by_group(chosen)
+            batch = BatchModel(self._case, self._groups, ways=ways, rows=self.rows)
+            batch.model.maximize(batch.preferred)
+            written = batch.model.export_model(remove_names=True)
+            found = mathopt.solve(loose(written), mathopt.SolverType.HIGHS, params=RELAXED)
+            if found.termination.reason is not mathopt.TerminationReason.OPTIMAL:
+                return None
+            told = {row.id: price for row, price in found.dual_values().items()}
+            prices = {key: told[row.id] for key, row in batch.rows.items()}
+            left = self._left_as_solved(batch, found, self.left(prices))
+            reached = self._reached(np.where(chosen, left, -np.inf))
+            slack = float((self._reached(left) - reached) @ self._units)
+            if slack <= SLACK:
+                return _Settled(prices, found.objective_value(), left, reached, slack)
+            better = ~chosen & (left > reached[self._of_group])
+            chosen |= better & self._best(np.where(better, left, -np.inf), AT_ONCE)
+        return None
+
+    def _left_as_solved(
+        self, batch: BatchModel, found: mathopt.SolveResult, left: Figures
+    ) -> Figures:
+        """What each way leaves, for donors that the model has as it reckons them up itself.
+
+        A model tells of every variable how much more it leaves than its row asks; a way that takes
+        nothing tells what that is.
+
+        :param left: as of :meth:`left`.
+        """
+        more = {one.id: figure for one, figure in found.reduced_costs().items()}
+        asked = {
+            g: left[n] - more[batch.x[g, o].id]
+            for n, (g, o) in enumerate(zip(self._group, self._option, strict=True))
+            if n not in self._donors and (g, o) in batch.x
+        }
+        left = left.copy()
+        for n in self._donors:
+            key = self._group[n], self._option[n]
+            if key in batch.x:
+                inside = {one.id for one in (*batch.part[key], *batch.layer[key])}
+                held = sum(max(0.0, more[one]) for one in inside)
+                left[n] = asked[self._group[n]] + more[batch.x[key].id] + held
+        return left
+
+    def worthwhile(self, at: _Settled, short: float) -> Worthwhile:
+        """The ways of which a unit costs a plan no more than was asked.
+
+        Those of the best plan without whole numbers cost it nothing, and are among them.
+        """
+        most = short * abs(at.bound) + at.slack
+        near = at.left >= at.reached[self._of_group] - most
+        return Worthwhile(self._by_group(near), short, at.slack)
+
+    def _hourly(self, free: Figures) -> float:
+        """The price of a tenth of a minute at which there are as many hours as the batch takes."""
+        low, high = 0.0, 100.0
+        for _ in range(HALVINGS):
+            price = (low + high) / 2
+            best = self._best(free - price * self._minutes, 1)
+            used = self._minutes[best] @ self._units[self._of_group[best]]
+            low, high = (price, high) if used > tenths(self._case.bench_minutes) else (low, price)
+        return high
+
+    def _best(self, left: Figures, count: int) -> Mask:
+        """So many of the ways of each group, those that leave most."""
+        order = np.lexsort((-left, self._of_group))
+        groups = self._of_group[order]
+        begins = np.searchsorted(groups, groups)
+        best: Mask = np.zeros(len(left), dtype=np.bool_)
+        best[order[np.arange(len(order)) - begins < count]] = True
+        return best
+
+    def _reached(self, left: Figures) -> Figures:
+        """What the best way of each group leaves, of one unit."""
+        most: Figures = np.full(len(self._units), -np.inf)
+        np.maximum.at(most, self._of_group, left)
+        return most
+
+    def _by_group(self, chosen: Mask) -> list[tuple[int, ...]]:
+        """The chosen ways as indices of options, by group."""
+        found: list[list[int]] = [[] for _ in self._units]
+        for n in np.flatnonzero(chosen):
+            found[self._group[n]].append(self._option[n])
+        return [tuple(one) for one in found]
+
+
+class _Donor:
+    """What a donor leaves at most by what it gives: what is worth the work at it and on the way.
+
+    Layers that overlap without one lying inside the other are not all reckoned with, so that a
+    donor may seem to leave more than it does, never less.
+    """
+
+    def __init__(
+        self, option: Option, numbers: dict[Row, int], skills: Iterable[Skill | None]
+    ) -> None:
+        self._rows = [
+            numbers.setdefault(Given(action.takes_out, DONATED), len(numbers))
+            for action in option.actions
+        ]
+        self._pieces = [(piece.labour_cents, tenths(piece.minutes)) for piece in option.pieces]
+        self._work = [numbers[Worked(one)] for one in skills if one in (None, Skill.BENCH)]
+        nested: list[set[int]] = []
+        self._layers: list[tuple[int, tuple[int, ...], int, int]] = []
+        for layer in sorted(option.layers, key=lambda layer: len(layer.over)):
+            over = set(layer.over)
+            if all(one <= over or one.isdisjoint(over) for one in nested):
+                nested.append(over)
+                work = tenths(layer.minutes)
+                self._layers.append((layer.over[0], layer.over, layer.labour_cents, work))
+
+    def gives(self, price: Figures) -> float:
+        """Cents that its parts leave at these prices, by number of the row.
+
+        Layers lie inside one another: from the innermost out each is opened where what is under it
+        leaves more than the opening costs. What a layer leaves stands at the first part under it.
+        """
+        hour = sum(price[row] for row in self._work)
+        gain = [
+            max(0.0, price[row] - cents - hour * minutes)
+            for row, (cents, minutes) in zip(self._rows, self._pieces, strict=True)
+        ]
+        for first, over, cents, minutes in self._layers:
+            under = sum([gain[n] for n in over]) - cents - hour * minutes
+            for n in over:
+                gain[n] = 0.0
+            gain[first] = max(0.0, under)
+        return float(sum(gain))
