@@ -400,7 +400,13 @@ def best_of_all(case: Case) -> int:
             found.append(worth_trying([w for s in case.standards for w in own.sold(unit, s)]))
         return found
 
-    first = all_sold([set() for _ in units])
+    # What comes free is worth something only where somebody uses it: nobody uses a module only to
+    # free another.
+    nothing = Counter[str]()
+    first = [
+        worth_trying([way._replace(gives=nothing) for way in ways])
+        for ways in all_sold([set() for _ in units])
+    ]
     sold = all_sold(
         [
             {k for m, ways in enumerate(first) if m != n for way in ways for k in way.uses}

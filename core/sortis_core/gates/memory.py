@@ -160,10 +160,10 @@ def _spare(asked: Asked, slot: MemorySlot) -> str:
 
 
 def _frees(asked: Asked, filling: tuple[tuple[str, int], ...]) -> bool:
-    """Whether a filling that nothing asks for only frees what others want."""
-    return all(
-        not kind or (_spare(asked, slot) and gb < (asked.findings.module(slot.key).gb or 0))
-        for slot, (kind, gb) in zip(asked.sheet.memory.slots, filling, strict=True)
+    """Whether a filling that nothing asks for frees what others want: two of 8 GB for one of 16."""
+    return any(
+        kind and _spare(asked, slot)
+        for slot, (kind, _) in zip(asked.sheet.memory.slots, filling, strict=True)
     )
 
 

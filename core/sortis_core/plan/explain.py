@@ -43,6 +43,7 @@ class Explainer:
             self._left[source.kind] += source.limit
             self._sources[source.kind].append(source)
         self._left.subtract(part.kind for part in allocations if part.source != "unit")
+        self._of_groups: dict[int, list[Rung]] = {}
 
     def rung(self, option: Option, units: int) -> Rung:
         """One option with its sum alone and its cost to the rest of the batch."""
@@ -89,9 +90,20 @@ class Explainer:
         """What one more of a kind is worth beyond its cheapest price."""
         return max(0, self._worth.parts.get(kind, 0) - self._cheapest[kind])
 
+    def _rungs(self, group: Group) -> list[Rung]:
+        """All options of a group, whoever ends by which: ladder and reasons look at the same."""
+        known = self._of_groups.get(group.number)
+        if known is None:
+            known = [self.rung(option, 0) for option in group.options]
+            self._of_groups[group.number] = known
+        return known
+
     def ladder(self, group: Group, units: dict[int, int]) -> tuple[Rung, ...]:
         """All options, best for the batch first. ``units``: option index -> units."""
-        rungs = [self.rung(option, units.get(o, 0)) for o, option in enumerate(group.options)]
+        rungs = [
+            rung.model_copy(update={"units": units[o]}) if o in units else rung
+            for o, rung in enumerate(self._rungs(group))
+        ]
         return tuple(
             sorted(
                 rungs,
@@ -131,9 +143,8 @@ class Explainer:
     def _plain_reason(self, option: Option, chosen: Rung, group: Group) -> Reason:
         others = [
             (other, rung)
-            for other in group.options
+            for other, rung in zip(group.options, self._rungs(group), strict=True)
             if other.key != option.key
-            for rung in [self.rung(other, 0)]
         ]
         why_not = listed_facts(group, self._names)
         if option.sought_cents:

@@ -162,6 +162,7 @@ def group_units(
                 (
                     *(o.key, o.yields, o.minutes, o.net_cents, o.pieces, o.layers),
                     *(o.waits_for, o.sought_cents),
+                    _changes(o),
                 )
                 for o in group.options
             ),
@@ -284,10 +285,18 @@ def _in_order(option: Option) -> tuple[object, ...]:
         option.waits_for,
         option.sought_cents,
         yields,
-        tuple(action.key for action in option.actions),
+        _changes(option),
         pieces,
         layers,
     )
+
+
+def _changes(option: Option) -> tuple[tuple[str, str, str], ...]:
+    """What goes in and what comes out, place by place.
+
+    Two units of 4 and 8 GB, and of 8 and 4, take the same and give the same: only places differ.
+    """
+    return tuple([(a.key, a.takes_out, a.takes_out_label) for a in option.actions])
 
 
 def _only_wanted(option: Option, wanted: frozenset[str]) -> Option:

@@ -60,6 +60,8 @@ def sought(
     cheapest = cheapest_cents(case)
     lacking: dict[tuple[OutcomeKind, tuple[str, ...]], list[tuple[str, int]]] = {}
     for group in groups:
+        if all(ends[tag] not in (OutcomeKind.HOLD, OutcomeKind.DONOR) for tag in group.tags):
+            continue
         kinds, cents = next(
             ((o.waits_for, o.sought_cents) for o in group.options if o.sought_cents), ((), 0)
         )

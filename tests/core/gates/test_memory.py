@@ -1,4 +1,5 @@
 import unittest
+from typing import ClassVar
 
 from sortis_core.gates import MemoryGate
 from sortis_core.gates.ways import Asked, NoWay
@@ -21,15 +22,42 @@ def module(key: str, gb: int, maker: str) -> PartKind:
 STORE = {one.key: one for one in (module("tolva-8", 8, "tolva"), module("ombrel-8", 8, "ombrel"))}
 
 
-def ways(findings, policy, kinds=STORE, min_gb=16):
+def ways(findings, policy, kinds=STORE, min_gb=16, spare=frozenset()):
     asked = Asked(
         sheet=STILT,
         findings=findings,
         supply=Supply(kinds, frozenset(kinds)),
         policy=policy,
         lowest=True,
+        spare=spare,
     )
     return {tuple(a.key for a in way) for way in MemoryGate(min_gb=min_gb).ways(asked)}
+
+
+class WantedByOthers(unittest.TestCase):
+    """A unit has what the gate asks for; another unit wants just such a module."""
+
+    kinds: ClassVar = {key: KINDS[key] for key in ("sodimm-ddr4-8", "sodimm-ddr4-16")}
+
+    def test_two_smaller_ones_free_the_larger(self):
+        found = ways(
+            stilt(m1="?", m2="16"), Policy(), self.kinds, spare=frozenset({"sodimm-ddr4-16"})
+        )
+        self.assertEqual(found, {()})
+        found = ways(
+            stilt(m1="-", m2="16"), Policy(), self.kinds, spare=frozenset({"sodimm-ddr4-16"})
+        )
+        two = ("m1+sodimm-ddr4-8", "m2+sodimm-ddr4-8")
+        self.assertLessEqual({(), two, ("m1+sodimm-ddr4-16", "m2-")}, found)
+
+    def test_a_larger_one_frees_the_smaller(self):
+        found = ways(
+            stilt(m1="8", m2="8"), Policy(), self.kinds, spare=frozenset({"sodimm-ddr4-8"})
+        )
+        self.assertLessEqual({(), ("m1+sodimm-ddr4-16", "m2-"), ("m1+sodimm-ddr4-16",)}, found)
+
+    def test_nothing_moves_that_nobody_wants(self):
+        self.assertEqual(ways(stilt(m1="-", m2="16"), Policy(), self.kinds), {()})
 
 
 class Makers(unittest.TestCase):

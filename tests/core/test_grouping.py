@@ -1,0 +1,84 @@
+"""Units that are planned as one hold the same in the same places."""
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from demo.generator import make_case
+from sortis_core.findings import PlaceState
+from sortis_core.plan import Case, CaseUnit, make_plan
+from sortis_core.plan.grouping import group_units
+from sortis_core.plan.verify import faults
+from sortis_core.policy import Policy
+from sortis_core.supply import Supply
+from tests.core.sample import FIELD, KINDS, SHEETS, STILT, lot, stilt
+
+
+WITH_32 = FIELD.model_copy(
+    update={
+        "gates": tuple(
+            gate.model_copy(update={"min_gb": 32}) if gate.type == "memory" else gate
+            for gate in FIELD.gates
+        )
+    }
+)
+
+
+def case(*found, stock: tuple[str, ...]) -> Case:
+    return Case(
+        batch="b",
+        units=tuple(CaseUnit(tag=f"U-{n}", findings=one) for n, one in enumerate(found)),
+        sheets=(STILT,),
+        standards=(WITH_32,),
+        kinds=tuple(KINDS.values()),
+        lots=tuple(lot(kind, 4, 10) for kind in stock),
+        offers=(),
+        policy=Policy(),
+        money_cents=0,
+        bench_minutes=10_000,
+    )
+
+
+class Places(unittest.TestCase):
+    def test_the_same_modules_in_other_slots_come_out_of_those(self):
+        """Both are to get two of 16 GB; which slot gives which module is another thing in each."""
+        one, other = stilt(m1="4", m2="8"), stilt(m1="8", m2="4")
+        both = case(one, other, stock=("sodimm-ddr4-16",))
+        groups = group_units(both, both.units)
+        self.assertEqual(len(groups), 2)
+        plan = make_plan(both)
+        self.assertEqual(faults(both, plan), [])
+        out = [
+            {a.place: a.takes_out for a in outcome.actions if a.takes_out}
+            for outcome in plan.outcomes
+        ]
+        self.assertEqual(set(out[0]), {"m1", "m2"})
+        self.assertEqual((out[0]["m1"], out[0]["m2"]), (out[1]["m2"], out[1]["m1"]))
+
+    @given(st.integers(0, 10_000))
+    def test_every_option_takes_out_of_each_unit_what_sits_there(self, seed):
+        made = make_case(seed, 12, models=tuple(SHEETS))
+        units = tuple(unit for unit in made.units if not unit.findings.hazards)
+        turned = tuple(
+            unit.model_copy(
+                update={"tag": f"X-{n}", "findings": with_modules_turned(unit.findings)}
+            )
+            for n, unit in enumerate(units)
+        )
+        every = {unit.tag: unit.findings for unit in (*units, *turned)}
+        supply = Supply({kind.key: kind for kind in made.kinds}, frozenset())
+        for group in group_units(made, (*units, *turned)):
+            for findings in (every[tag] for tag in group.tags):
+                for action in (a for o in group.options for a in o.actions if a.takes_out):
+                    there = findings.module(action.place)
+                    if there.state is PlaceState.PRESENT:
+                        sheet = SHEETS[group.sheet]
+                        self.assertEqual(action.takes_out, supply.module_kind(there, sheet))
+
+
+def with_modules_turned(findings):
+    """The same modules, each in another slot."""
+    slots, held = list(findings.modules), list(findings.modules.values())
+    turned = dict(zip(slots, [*held[1:], *held[:1]], strict=True))
+    return findings.model_copy(update={"modules": turned})
