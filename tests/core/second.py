@@ -199,7 +199,7 @@ class Enumerator:
     def sold(self, unit: Findings, standard: Standard) -> list[Way]:
         """Every way to the standard; where none fills all channels, none is the dearer for it."""
         ways = list(self.each_sold(unit, standard))
-        if any(way.fills and not way.premium_cents for way in ways):
+        if any(way.fills and not way.premium_cents for way in worth_trying(ways)):
             return ways
         return [way._replace(premium_cents=0) for way in ways]
 

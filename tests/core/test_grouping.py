@@ -14,7 +14,6 @@ from sortis_core.policy import Policy
 from sortis_core.supply import Supply
 from tests.core.sample import FIELD, KINDS, SHEETS, STILT, lot, stilt
 
-
 WITH_32 = FIELD.model_copy(
     update={
         "gates": tuple(

@@ -74,6 +74,15 @@ class OtherUnits(unittest.TestCase):
         giver = next(o for o in plan.outcomes if o.tag == "T-001")
         self.assertIn("bay_cable-", [action.key for action in giver.actions])
 
+    def test_so_does_that_of_a_faulty_drive_which_only_comes_out(self):
+        giver = folio("disk", d1="n256", d2="x")
+        plan = planned(FOLIO, giver, folio("disk", d1="-", d2="s256", bay_cable="-"))
+        self.assertEqual(plan.ready, 2)
+        (cable,) = (a for a in plan.allocations if a.kind == "bay-cable-of15")
+        self.assertEqual((cable.source_key, cable.tag), ("T-001", "T-002"))
+        keys = [a.key for o in plan.outcomes if o.tag == "T-001" for a in o.actions]
+        self.assertLessEqual({"d2-", "bay_cable-"}, set(keys))
+
     def test_nobody_takes_it_out_where_nobody_wants_it(self):
         (outcome,) = planned(FOLIO, with_disk(d1_screw="+")).outcomes
         self.assertEqual([a.key for a in outcome.actions if a.place.startswith("bay")], [])

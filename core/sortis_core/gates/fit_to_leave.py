@@ -22,7 +22,7 @@ FAULTY_DRIVE = "faulty drive"
 class FitToLeaveGate(GateBase):
     """No faulty module and no faulty drive is inside."""
 
-    phase: ClassVar[Phase] = Phase.COMPLETE
+    phase: ClassVar[Phase] = Phase.CLEAR
     question: ClassVar[str] = "nothing faulty inside"
     may_be_waived: ClassVar[bool] = False
     examples: ClassVar[Examples] = ({},)

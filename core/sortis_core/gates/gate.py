@@ -34,8 +34,10 @@ class Phase(IntEnum):
 
     FILL = 1
     """First, each for itself: memory, drives, packs."""
-    COMPLETE = 2
-    """Then, knowing what the others fill: the kit of a bay that gets a drive."""
+    CLEAR = 2
+    """Then, knowing what those fill: what is faulty and stays nowhere."""
+    COMPLETE = 3
+    """Last, knowing what all others fill and empty: the kit of a bay that gets a drive."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -173,8 +173,8 @@ class OptionBuilder:
         return _Asks(
             sides=tuple(sides),
             gates=tuple(gates),
-            complete=tuple((gate, n) for gate, n in gates if gate.phase is Phase.COMPLETE),
-            completes=tuple(n for gate, n in gates if gate.phase is Phase.COMPLETE),
+            complete=tuple((gate, n) for gate, n in gates if gate.phase is not Phase.FILL),
+            completes=tuple(n for gate, n in gates if gate.phase is not Phase.FILL),
             eyes=tuple(
                 dict.fromkeys([*(n for _, n in gates), *(n for s in sides for n in s.eyes)])
             ),
@@ -456,14 +456,30 @@ class OptionBuilder:
         if known is None:
             last = replace(asked, filled=filled, emptied=emptied)
             try:
-                ways = [self._completed_by(gate, unit.looks[n], last) for gate, n in asks.complete]
-                known = list(product(*ways))
+                known = self._cleared(asks, unit, last)
             except NoWay as refusal:
                 known = refusal
             self._completed[key] = known
         if isinstance(known, NoWay):
             raise known
         return known
+
+    def _cleared(self, asks: _Asks, unit: _Unit, asked: Asked) -> list[tuple[Job, ...]]:
+        """As of :meth:`_completing`: what is faulty comes out first, and its kit with it."""
+        clearing = [
+            self._completed_by(gate, unit.looks[n], asked) if gate.phase is Phase.CLEAR else (None,)
+            for gate, n in asks.complete
+        ]
+        found: list[tuple[Job, ...]] = []
+        for cleared in product(*clearing):
+            out = _NOWHERE.union(*[job.emptied for job in cleared if job])
+            last = replace(asked, emptied=asked.emptied | out)
+            ways = [
+                (job,) if job else self._completed_by(gate, unit.looks[n], last)
+                for job, (gate, n) in zip(cleared, asks.complete, strict=True)
+            ]
+            found += product(*ways)
+        return found
 
     def _completed_by(self, gate: GateBase, look: int, asked: Asked) -> tuple[Job, ...]:
         """As of :meth:`_completing`, for one gate.
