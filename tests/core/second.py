@@ -119,11 +119,16 @@ class Enumerator:
                 ]
             yield ways
 
-    def boards(self, sheet: ModelSheet) -> list[list[Action]]:
+    def boards(self, sheet: ModelSheet, unit: Findings) -> list[list[Action]]:
+        """A good board makes room for none with less memory."""
         ways: list[list[Action]] = [[]]
+        kinds = {board.kind for board in sheet.boards}
+        tests = [t.key for t in sheet.tests if t.repair and t.repair.kind in kinds]
+        good = not any(unit.test(test).bad for test in ("starts", *tests))
         if self.case.policy.board is not BoardSchool.NEVER_SWAP:
             for board in sheet.boards:
-                if board.kind in self.can_be_had:
+                less = good and board.soldered_gb < (unit.soldered_gb or 0)
+                if board.kind in self.can_be_had and not less:
                     ways += [[a] for a in self.fits(sheet, BOARD, board.kind, "old board")]
         return ways
 
@@ -209,7 +214,7 @@ class Enumerator:
         if price is None:
             return
         sides = [
-            self.boards(sheet),
+            self.boards(sheet, unit),
             *self.slots(sheet, unit),
             *self.drives(sheet, unit),
             *self.packs(sheet, unit),
