@@ -195,6 +195,23 @@ class OneMoreOfALot(unittest.TestCase):
             for near, right in zip(some, exact, strict=True):
                 self.assertGreaterEqual(near, right - 0.5)
 
+    def test_no_more_is_asked_once_enough_are_right_also_where_two_are_worth_the_same(self):
+        case = scarce(2, 4)
+        batch = BatchModel(case, group_units(case, case.units))
+        batch.relax()
+        batch.model.maximize(batch.preferred)
+        one_more = OneMore(batch.model)
+        most = {1: 900.0, 2: 800.0, 3: 300.0, 4: 200.0}
+        told: list[int] = []
+
+        def gain(one: Asked) -> float:
+            told.append(one.id)
+            return min(500.0, most[one.id])
+
+        with patch.multiple(one_more, _most=lambda one: most[one.id], _gain=gain):
+            one_more.gains([Asked(row=True, id=n, more=1) for n in most], 1)
+        self.assertEqual(told, [1, 2])
+
     def test_in_a_very_large_batch_the_relaxed_plan_itself_tells_prices(self):
         case = scarce(2, 12)
         groups = group_units(case, case.units)

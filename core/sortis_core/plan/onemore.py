@@ -73,7 +73,8 @@ class OneMore:
         dearest = sorted(range(len(asked)), key=lambda n: (-known[n], n))
         told: list[float] = []
         for number in dearest:
-            if not known[number] or sum(gain >= known[number] for gain in told) == first:
+            enough = first is not None and sum(gain >= known[number] for gain in told) >= first
+            if enough or not known[number]:
                 break
             known[number] = self._gain(asked[number])
             told.append(known[number])
