@@ -53,8 +53,8 @@ class Job:
         self.actions = actions
         self.work = work
         self.adds_cents = adds_cents
-        self.uses = Counter(kind for action in actions for _, kind in action.parts)
-        self.gives = Counter(gives)
+        self.uses = counts(Counter(kind for action in actions for _, kind in action.parts))
+        self.gives = counts(Counter(gives))
         self.packs_out = packs_out
         self.uneven = uneven
         self.mends = mends
@@ -63,10 +63,13 @@ class Job:
         self.emptied = frozenset(a.place for a in actions if a.verb is Verb.TAKE_OUT)
 
 
-def added_up(several: Iterable[Counter[str]]) -> tuple[PartCount, ...]:
+def added_up(several: Iterable[tuple[PartCount, ...]]) -> tuple[PartCount, ...]:
     """Kinds and how many in all, by kind."""
+    some = [one for one in several if one]
+    if len(some) < 2:
+        return some[0] if some else ()
     total: dict[str, int] = {}
-    for one in several:
-        for kind, count in one.items():
-            total[kind] = total.get(kind, 0) + count
+    for one in some:
+        for part in one:
+            total[part.kind] = total.get(part.kind, 0) + part.count
     return counts(total)

@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from functools import cached_property, lru_cache
+from typing import NamedTuple
 
 from sortis_core.actions import Action
 from sortis_core.base import Record
@@ -176,7 +177,7 @@ class Rejection(Record):
     """True where the unit could reach the standard and only its price is missing."""
 
 
-class Dominated(Record):
+class Dominated(NamedTuple):
     """An option that was dropped because another is never worse, and which one that is."""
 
     option: Option
