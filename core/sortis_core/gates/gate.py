@@ -35,7 +35,7 @@ class Phase(IntEnum):
     FILL = 1
     """First, each for itself: memory, drives, packs."""
     CLEAR = 2
-    """Then, knowing what those fill: what is faulty and stays nowhere."""
+    """Then, knowing what those fill: what is faulty comes out."""
     COMPLETE = 3
     """Last, knowing what all others fill and empty: the kit of a bay that gets a drive."""
 

@@ -56,7 +56,7 @@ class _Asks:
     sides: tuple[_Side, ...]
     gates: tuple[tuple[GateBase, int], ...]
     complete: tuple[tuple[GateBase, int], ...]
-    """Gates that are asked last, knowing what the others fill."""
+    """Gates that are asked once the sides are filled: of what is faulty, then of the rest."""
     completes: tuple[int, ...]
     """Their eyes: standards that have the same share their ways."""
     eyes: tuple[int, ...]

@@ -180,9 +180,12 @@ class _Solver:
                 bound = self._narrowed.bound or bound
                 bound += self._within.slack if self._within else 0.0
             elif self._narrowed:
-                self._narrowed = None
+                relaxed, self._narrowed = self._narrowed.bound, None
                 result = self._run(self._left(), self._gap, PROVEN_NODES, name)
                 bound = result.dual_bound()
+                if self._within and relaxed is not None:
+                    # A search of some of the ways proves nothing of the others.
+                    bound = max(bound, relaxed + self._within.slack)
         if not result.has_primal_feasible_solution():
             if nodes:
                 return
