@@ -28,8 +28,8 @@ AS_MANY = patch("sortis_core.plan.priced.MANY_WAYS", 0)
 SHORT = 1e-3
 
 
-def best(case, groups, **more) -> float:
-    return run_goals(BatchModel(case, groups, **more), settle=False).proofs[-1].value
+def best(case, groups) -> float:
+    return run_goals(BatchModel(case, groups), settle=False).proofs[-1].value
 
 
 class Priced(unittest.TestCase):
@@ -52,8 +52,7 @@ class Priced(unittest.TestCase):
         groups = group_units(case, case.units)
         found = worthwhile(case, groups, SHORT)
         assert found
-        relaxed = BatchModel(case, groups)
-        exact = run_goals(relaxed, settle=False).proofs[-1].value
+        exact = best(case, groups)
         left_out = [
             (g, o) for g, group in enumerate(groups) for o in group.ways if o not in found.ways[g]
         ]
