@@ -20,10 +20,13 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
   const [chosen, setChosen] = useState<string[]>(row.tags)
   const path = { params: { path: { slug } } }
   const dials = balance.dials
+  const units = row.tags.join()
   const ladder = useQuery({
-    queryKey: ['ladder', slug, plan.number, plan.number ? '' : JSON.stringify(dials), row.group, row.tags.join()],
+    queryKey: ['ladder', units, slug, plan.number, plan.number ? '' : JSON.stringify(dials), row.group],
     queryFn: () => ask(api.POST('/api/batches/{slug}/plan/ladder', { ...path, body: { ...(plan.number ? { number: plan.number } : dials), group: row.group } as Schemas['AskGroup'] })),
     staleTime: Infinity,
+    // The rungs stay under the hand while those of another plan for the same units are worked out.
+    placeholderData: (before, from) => (from?.queryKey[1] === units ? before : undefined),
   })
   const tag = row.tags[0] ?? ''
   // The reason is solved a second time; until that is there the estimate says that it is one.
@@ -53,8 +56,11 @@ export function OpenRow({ slug, row, plan, balance, currency }: Props) {
       {ladder.isPending && <p className="quiet">Working out the ladder…</p>}
       {first && (
         <>
-          {because.data ? <Because because={because.data} currency={currency} /> : <p><b>Why: </b>{first.outcome.reason} <span className="quiet text-sm">{because.isFetching ? 'Estimate; solving it again with the better way forced…' : `Estimate.${because.error ? ` ${problemOf(because.error).detail}` : ''}`}</span></p>}
-          {!because.data && first.outcome.runner_up && <p className="text-note"><span className="quiet">Runner-up: </span>{first.outcome.runner_up} <span className="quiet">{first.outcome.loss_cents ? 'would cost the batch about' : 'is as good for the batch, its scarce parts and minutes counted.'}</span>{first.outcome.loss_cents > 0 && <> <b>{money(first.outcome.loss_cents, currency)}</b> <span className="quiet">a unit, its scarce parts and minutes counted.</span></>}</p>}
+          {/* Room for the reason as it is solved: what stands below is not moved from under the hand. */}
+          <div className="min-h-[3lh]">
+            {because.data ? <Because because={because.data} currency={currency} /> : <p><b>Why: </b>{first.outcome.reason} <span className="quiet text-sm">{because.isFetching ? 'Estimate; solving it again with the better way forced…' : `Estimate.${because.error ? ` ${problemOf(because.error).detail}` : ''}`}</span></p>}
+            {!because.data && first.outcome.runner_up && <p className="text-note"><span className="quiet">Runner-up: </span>{first.outcome.runner_up} <span className="quiet">{first.outcome.loss_cents ? 'would cost the batch about' : 'is as good for the batch, its scarce parts and minutes counted.'}</span>{first.outcome.loss_cents > 0 && <> <b>{money(first.outcome.loss_cents, currency)}</b> <span className="quiet">a unit, its scarce parts and minutes counted.</span></>}</p>}
+          </div>
           {(same ? sums.slice(0, 1) : sums).map((sum) => <OneSum key={sum.outcome.tag} sum={sum} each={same && sums.length > 1} currency={currency} />)}
         </>
       )}

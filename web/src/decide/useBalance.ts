@@ -171,7 +171,8 @@ export function useBalance(slug: string) {
       return false
     }
     await queries.invalidateQueries({ queryKey: ['plan', slug] })
-    if (dials) turn(dials)
+    // Another case with the same dials: a proof that was asked for before is of the old one.
+    if (dials) turn({ ...dials })
     return true
   }
 
