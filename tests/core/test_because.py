@@ -71,7 +71,7 @@ class Facts(unittest.TestCase):
             label = lacking(sheet)[0]
             lost, sentence = said(case)
             has = "T-001" if lost == "T-002" else "T-002"
-            self.assertIn(f"no {label} is left; {has} has what there is", sentence)
+            self.assertIn(f"no {label} is left ({has} has what there is)", sentence)
             self.assertIn(f"{has} is alike and ends so", sentence)
 
     def test_the_money_that_is_spent(self):
@@ -83,7 +83,7 @@ class Facts(unittest.TestCase):
                 update={"standards": (only_parts(sheet),)}
             )
             _, sentence = said(case)
-            self.assertIn("€4.00 of the money is left, its parts cost more", sentence)
+            self.assertIn("€4.00 of the money is left and its parts cost at least €6.00", sentence)
             self.assertNotIn(f"no {label} is left", sentence)
 
     def test_the_hours_that_are_used_up(self):
@@ -161,6 +161,15 @@ class Facts(unittest.TestCase):
         alone = case_of(lacks, lots=(), offers=())
         plan = make_plan(alone)
         self.assertEqual(because(alone, plan, "T-001").sentence, plan.outcomes[0].reason)
+
+    def test_a_matched_pair_that_costs_a_little_more_is_told_by_its_premium(self):
+        lots = (lot("sodimm-ddr4-16", 1, 900), lot("sodimm-ddr4-8", 2, 550))
+        case = case_of(stilt(m1="-", m2="-"), lots=lots, offers=())
+        plan = make_plan(case)
+        self.assertEqual({part.kind for part in plan.allocations}, {"sodimm-ddr4-8"})
+        told = because(case, plan, "T-001")
+        self.assertLess(told.loss_cents, 0)
+        self.assertIn("more, but each unit whose channels differ counts as costing", told.sentence)
 
     def test_what_leaves_most_names_the_next_and_what_it_would_cost(self):
         told = because(case := case_of(stilt()), plan := make_plan(case), "T-001")

@@ -5,19 +5,19 @@ both plans is compared to the cent, so that the sentence names facts and not an 
 """
 
 from collections import Counter, defaultdict
+from typing import assert_never
 
 from sortis_core.base import Record, listed, money
-from sortis_core.options import Option, OutcomeKind
+from sortis_core.options import Option
 from sortis_core.options.option import option_key
-from sortis_core.plan.case import Case
+from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.explain import Explainer
 from sortis_core.plan.grouping import Group
+from sortis_core.plan.limits import Limits, named, option_of
 from sortis_core.plan.make import grouped, waits_in_circle, write_plan
 from sortis_core.plan.result import NoSuchUnit, Plan, UnitOutcome
 from sortis_core.plan.solve import WishesClash, Worth, solve_forced
-from sortis_core.plan.sources import sources_of
 
-TAGS_NAMED = 3
 NO_WORTH = Worth(parts={}, minute=0.0, money_100=0)
 
 
@@ -47,6 +47,8 @@ class Because(Record):
     """No plan of the batch has it."""
     limits: tuple[str, ...]
     """What the plan has left of what the way needs, where that is too little."""
+    comes_first: str = ""
+    """By what the batch would be worse that comes before the contribution; empty by nothing."""
     paid_by: tuple[Paid, ...]
     sentence: str
 
@@ -86,7 +88,9 @@ class _Asked:
         alone, _, o = max(others)
         better = self.group.options[o]
         gain = alone - self.outcome.contribution_cents
-        limits = self.limits(better) if gain > 0 else ()
+        limits: tuple[str, ...] = ()
+        if gain > 0:
+            limits = Limits(self.case, self.plan, self.groups).of(better, self.outcome)
         before = Counter(
             (one.group - 1, option_key(one.outcome, one.standard, one.actions))
             for one in self.plan.outcomes
@@ -101,9 +105,7 @@ class _Asked:
         except WishesClash:
             return self.reasoned(chosen, better, gain, limits=limits, impossible=True)
         forced = write_plan(self.case, self.groups, solution)
-        loss = self.plan.contribution_cents - forced.contribution_cents
-        paid = self.paid_by(forced)
-        return self.reasoned(chosen, better, gain, loss, limits, paid)
+        return self.reasoned(chosen, better, gain, limits=limits, forced=forced)
 
     def alone(self, option: Option) -> int:
         """What an option leaves with its parts at the lowest price."""
@@ -116,48 +118,6 @@ class _Asked:
         name = self.explainer.end(option.outcome, option.standard)
         fits = [self.labels[part.kind] for part in option.uses]
         return f"{name} with {listed(fits)}" if fits else name
-
-    def limits(self, option: Option) -> tuple[str, ...]:
-        """What of the way's needs the plan has used up, as facts."""
-        case, plan = self.case, self.plan
-        left: Counter[str] = Counter()
-        bought = {line.offer: line.count for line in plan.buying}
-        used: dict[str, list[str]] = defaultdict(list)
-        for source in sources_of(case):
-            left[source.kind] += source.limit - (bought.get(source.key, 0) if source.bought else 0)
-        for given in plan.allocations:
-            used[given.kind].append(given.tag)
-            if given.source == "lot":
-                left[given.kind] -= 1
-        own = {a.kind for a in plan.allocations if a.tag == self.outcome.tag}
-        found: list[str] = []
-        for part in option.uses:
-            if left[part.kind] < part.count and part.kind not in own:
-                label = self.labels[part.kind]
-                takers = list(dict.fromkeys(used[part.kind]))
-                who = f"; {_named(takers)} {'has' if len(takers) == 1 else 'have'} what there is"
-                found.append(f"no {label} is left{who if takers else ''}")
-        money_left = case.money_cents - plan.spend_cents
-        offered = {offer.kind: offer.lowest_cents for offer in case.usable_offers()}
-        cost = sum(offered.get(p.kind, 0) * p.count for p in option.uses if p.kind not in own)
-        if cost > money_left:
-            wanted = {part.kind for part in option.uses} - own
-            had = list(
-                dict.fromkeys(
-                    a.tag for a in plan.allocations if a.source == "lot" and a.kind in wanted
-                )
-            )
-            who = f"; {_named(had)} {'has' if len(had) == 1 else 'have'} what the store had"
-            said = f"{self.money(money_left)} of the money is left, its parts cost more"
-            found.append(said + (who if had else ""))
-        more = option.minutes - self.outcome.minutes
-        free = case.bench_minutes - plan.minutes
-        if more > free:
-            found.append(f"{free:.1f} min of the hours are left, it takes {more:.1f} more")
-        if option.uneven and not found:
-            premium = self.money(case.policy.matched_premium_cents)
-            found.append(f"it fills the channels unevenly, and a matched pair may cost {premium}")
-        return tuple(found)
 
     def paid_by(self, forced: Plan) -> tuple[Paid, ...]:
         """Groups that leave more or less than before, the largest loss first."""
@@ -210,26 +170,54 @@ class _Asked:
         chosen: str,
         better: Option | None,
         gain: int = 0,
-        loss: int = 0,
-        limits: tuple[str, ...] = (),
-        paid: tuple[Paid, ...] = (),
         *,
+        limits: tuple[str, ...] = (),
+        forced: Plan | None = None,
         impossible: bool = False,
     ) -> Because:
+        """The answer with its sentence.
+
+        :param forced: the plan with the better way in it.
+        """
         found = Because(
             tag=self.outcome.tag,
             chosen=chosen,
             better=self.way(better) if better else "",
             gain_cents=gain,
-            loss_cents=loss,
+            loss_cents=self.plan.contribution_cents - forced.contribution_cents if forced else 0,
             impossible=impossible,
             limits=limits,
-            paid_by=paid,
+            comes_first=self.comes_first(forced) if forced else "",
+            paid_by=self.paid_by(forced) if forced else (),
             sentence="",
         )
-        return found.model_copy(update={"sentence": self.sentence(found, better)})
+        return found.model_copy(update={"sentence": self.sentence(found, better, forced)})
 
-    def sentence(self, found: Because, better: Option | None) -> str:
+    def comes_first(self, forced: Plan) -> str:
+        """By what another plan is worse that counts before the contribution."""
+        plan, goal = self.plan, self.case.goal
+        kept = sum(o.kept for o in plan.outcomes) - sum(o.kept for o in forced.outcomes)
+        if kept > 0:
+            orders = "work order" if kept == 1 else "work orders"
+            return f"{kept} {orders} would not stand, and what was promised comes first"
+        match goal:
+            case Goal.READY:
+                fewer = plan.ready - forced.ready
+                worse = f"{fewer} fewer {'unit' if fewer == 1 else 'units'} would be ready"
+            case Goal.SPEND:
+                fewer = forced.spend_cents - plan.spend_cents
+                worse = f"{self.money(fewer)} more would be spent"
+            case Goal.ORDERS:
+                fewer = _short(forced) - _short(plan)
+                lack = "unit" if fewer == 1 else "units"
+                worse = f"customers' orders would lack {fewer} {lack} more"
+            case Goal.CONTRIBUTION:
+                return ""
+            case _:
+                assert_never(goal)
+        return f"{worse}, and the goal is {goal.label}" if fewer > 0 else ""
+
+    def sentence(self, found: Because, better: Option | None, forced: Plan | None) -> str:
         if self.outcome.pinned:
             return "Pinned: a person decided it."
         if self.outcome.kept:
@@ -239,10 +227,10 @@ class _Asked:
             return self.outcome.reason or "Nothing else is open to it."
         sought = next((o for o in self.group.options if o.sought_cents), None)
         if sought and self.outcome.outcome is sought.outcome:
-            return f"{self.explainer.sought(sought)} {self.against(found, better)}"
-        return self.against(found, better)
+            return f"{self.explainer.sought(sought)} {self.against(found, better, forced)}"
+        return self.against(found, better, forced)
 
-    def against(self, found: Because, better: Option) -> str:
+    def against(self, found: Because, better: Option, forced: Plan | None) -> str:
         """Why not the best other way, by what was solved with it."""
         gain, loss, limits = found.gain_cents, found.loss_cents, found.limits
         impossible, paid = found.impossible, found.paid_by
@@ -259,13 +247,15 @@ class _Asked:
             more = f"{self.money(abs(gain))} {'more' if gain > 0 else 'less'}"
             left = more if gain else "as much"
             return (
-                f"{name} would leave {left} here{facts}. {_named(twins)} {ends} "
+                f"{name} would leave {left} here{facts}. {named(twins)} {ends} "
                 "so; which of them does makes no difference to the batch."
             )
         if gain <= 0:
             said = f"Of all ways this leaves most here. Next best is {name}"
             if impossible:
                 return f"{said}, which no plan of the batch has."
+            if found.comes_first:
+                return f"{said}, with which {found.comes_first}."
             if loss <= 0:
                 return f"{said}, which is as good for the batch."
             return f"{said}: the batch would leave {self.money(loss)} less."
@@ -283,36 +273,44 @@ class _Asked:
         payers = [one for one in paid if one.loss_cents > 0 and self.outcome.tag not in one.tags]
         if payers:
             first = payers[0]
-            who = f"{_named(first.tags)} ({first.model})" if first.tags else first.before
+            who = f"{named(first.tags)} ({first.model})" if first.tags else first.before
             said += f". Then {who} would leave {self.money(first.loss_cents)} less"
             if first.tags:
                 said += f" ({first.before} → {first.after})"
             if len(payers) > 1:
                 rest = sum(one.loss_cents for one in payers[1:])
                 said += f" and others {self.money(rest)}"
+        if found.comes_first:
+            more = (
+                f"{self.money(abs(loss))} {'less' if loss > 0 else 'more'}" if loss else "as much"
+            )
+            return f"{said}; the batch would leave {more}, but {found.comes_first}."
         if loss > 0:
             return f"{said}; the batch would leave {self.money(loss)} less."
-        if loss < 0 and self.outcome.outcome is OutcomeKind.HOLD:
-            return (
-                f"{said}; in money the batch would leave {self.money(-loss)} more, but what the "
-                "shelf costs is no reason to give up what could be sold."
-            )
-        if loss < 0:
-            premium = self.money(self.case.policy.matched_premium_cents)
-            return (
-                f"{said}; in money the batch would leave {self.money(-loss)} more, but each unit "
-                f"whose channels differ counts as costing {premium}."
-            )
+        if loss < 0 and forced:
+            more = f"{said}; in money the batch would leave {self.money(-loss)} more"
+            return f"{more}{self.no_money(forced)}."
         return f"{said}; the batch would leave the same either way."
+
+    def no_money(self, forced: Plan) -> str:
+        """Why a plan that leaves more money is not the better one."""
+        now, then = self.ends_by(self.plan), self.ends_by(forced)
+        if sum(o.shelf_cents for o in now) > sum(o.shelf_cents for o in then):
+            return (
+                ", but what the shelf costs is no reason to give up what could be sold or to take it "
+                "apart"
+            )
+        if sum(o.uneven for o in then) > sum(o.uneven for o in now):
+            premium = self.money(self.case.policy.matched_premium_cents)
+            return f", but each unit whose channels differ counts as costing {premium}"
+        return ", which is less than the plan was proven to"
+
+    def ends_by(self, plan: Plan) -> list[Option]:
+        """The options that units end by; work orders that stand are none."""
+        return [option_of(self.groups, one) for one in plan.outcomes if not one.kept]
 
     def money(self, cents: int) -> str:
         return money(cents, self.case.currency)
-
-
-def _named(tags: list[str] | tuple[str, ...]) -> str:
-    if len(tags) <= TAGS_NAMED:
-        return listed(tags)
-    return f"{', '.join(tags[:TAGS_NAMED])} and {len(tags) - TAGS_NAMED} more"
 
 
 def _by_group(plan: Plan) -> Counter[int]:
@@ -320,3 +318,8 @@ def _by_group(plan: Plan) -> Counter[int]:
     for one in plan.outcomes:
         found[one.group] += one.contribution_cents
     return found
+
+
+def _short(plan: Plan) -> int:
+    """Units that orders of customers lack."""
+    return sum(max(0, order.wanted - len(order.tags)) for order in plan.sales_orders)

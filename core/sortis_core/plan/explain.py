@@ -20,7 +20,10 @@ class Reason(Record):
 
 
 class Explainer:
-    """Prices options by the cheapest source and by what their scarce parts are worth elsewhere."""
+    """Prices options by the cheapest source and by what their scarce parts are worth elsewhere.
+
+    :param kept: units whose orders stand: their parts are not in the counts of the sources.
+    """
 
     def __init__(
         self,
@@ -28,6 +31,7 @@ class Explainer:
         worth: Worth,
         groups: tuple[Group, ...],
         allocations: tuple[Allocation, ...],
+        kept: frozenset[str] = frozenset(),
     ) -> None:
         self._case = case
         self._worth = worth
@@ -42,7 +46,9 @@ class Explainer:
         for source in sorted(sources_of(case), key=lambda source: source.cost_cents):
             self._left[source.kind] += source.limit
             self._sources[source.kind].append(source)
-        self._left.subtract(part.kind for part in allocations if part.source != "unit")
+        self._left.subtract(
+            part.kind for part in allocations if part.source != "unit" and part.tag not in kept
+        )
         self._of_groups: dict[int, list[Rung]] = {}
 
     def rung(self, option: Option, units: int) -> Rung:

@@ -165,7 +165,9 @@ class _Writer:
         dealt = deal_tags(groups, solution)
         self.allocations = deal_in_turn(case, dealt, solution)
         self.dealt = as_far_as_used(dealt, self.allocations)
-        self.explainer = Explainer(case, solution.worth, groups, self.allocations)
+        # What an order that stands has was promised before, and is not in the counts.
+        kept = frozenset(one.tag for one in dealt if one.option is None)
+        self.explainer = Explainer(case, solution.worth, groups, self.allocations, kept)
         self.names = {standard.key: standard.name for standard in case.standards}
         self.labels = {kind.key: kind.label for kind in case.kinds}
         offers = {offer.key: offer for offer in case.offers}
@@ -178,7 +180,7 @@ class _Writer:
         for source in sources_of(case):
             self._left_over[source.kind] += source.limit
         for part in self.allocations:
-            if part.source != "unit":
+            if part.source != "unit" and part.tag not in kept:
                 self._left_over[part.kind] -= 1
         self.spend = sum(self.paid[key] * count for key, count in solution.bought.items())
 

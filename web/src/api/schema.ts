@@ -7721,6 +7721,12 @@ export interface components {
              * @description What the plan has left of what the way needs, where that is too little.
              */
             limits: string[];
+            /**
+             * Comes First
+             * @description By what the batch would be worse that comes before the contribution; empty by nothing.
+             * @default
+             */
+            comes_first: string;
             /** Paid By */
             paid_by: components["schemas"]["Paid"][];
             /** Sentence */
