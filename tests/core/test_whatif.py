@@ -7,12 +7,12 @@ from concurrent.futures import ThreadPoolExecutor
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from demo.generator import demo_sheets, make_case
+from demo.generator import clearance, demo_sheets, make_case
 from sortis_core.options import OptionBuilder
 from sortis_core.options.dominance import undominated
 from sortis_core.options.refused import refused_parts
 from sortis_core.plan import NothingToPlan, OpenOrder, Pin, SalesOrder, make_plan
-from sortis_core.plan.grouping import group_units
+from sortis_core.plan.grouping import cheapest_cents, group_units
 from sortis_core.plan.result import NoSuchUnit
 from sortis_core.plan.verify import faults
 from sortis_core.plan.whatif import (
@@ -281,6 +281,28 @@ class Asking(unittest.TestCase):
         self.assertLessEqual(last.figures.spend_cents, last.money_cents)
         richer = case.model_copy(update={"money_cents": 10**8})
         self.assertEqual(last.figures, figures(richer))
+
+    def test_figures_are_those_of_the_plan_and_what_is_not_scarce_adds_nothing(self):
+        for seed in (1, 7, 10):
+            case = clearance(seed, 16).model_copy(update={"bench_minutes": 6000.0})
+            plan = make_plan(case)
+            told = (plan.contribution_cents, plan.ready, plan.spend_cents)
+            for one in (figures(case), spending(case, case.money_cents).figures):
+                self.assertEqual((one.contribution_cents, one.ready, one.spend_cents), told)
+            self.assertLess(plan.minutes, case.bench_minutes)
+            self.assertEqual(one_more(case, "minutes").then, figures(case))
+            key = next(s.key for s in plan.scarce if s.measure == "parts" and s.worth_cents)
+            then = one_more(case, key).then
+            extra = Lot(
+                key="another",
+                kind=key,
+                condition=Condition.NEW,
+                place="A-1",
+                count=1,
+                unit_cost_cents=cheapest_cents(case)[key],
+            )
+            again = make_plan(case.model_copy(update={"lots": (*case.lots, extra)}))
+            self.assertEqual(then.contribution_cents, again.contribution_cents)
 
     def test_one_more_is_solved_again(self):
         case = case_of(stilt(m1="4", m2="-"), stilt(m1="4", m2="-"), offers=())

@@ -33,7 +33,7 @@ class SolvedAgain(Workshop, TestCase):
         other = next(u.tag for u in (self.one, self.two) if u.tag != tag)
         asked = {"number": plan["number"], "tag": tag}
         told = self.api("post", self.path("/because"), asked)
-        self.assertIn(f"its parts cost more; {other} has what the store had", told["sentence"])
+        self.assertIn(f"€18.40 ({other} has what the store had)", told["sentence"])
         self.assertIn(f"{other} is alike and ends so", told["sentence"])
         self.api("post", self.path("/because"), asked | {"tag": "TW-9999"}, status=422)
         self.api("post", self.path("/because"), asked, status=403, person=self.ines)

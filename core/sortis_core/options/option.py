@@ -91,6 +91,11 @@ class Option(Record):
     uneven: bool = False
     """Fills slots so that the channels differ, where even ones were possible."""
 
+    @property
+    def stays_whole(self) -> bool:
+        """Whether the unit ends as it came, and is not sold."""
+        return self.outcome in (OutcomeKind.HOLD, OutcomeKind.RECYCLE)
+
     @cached_property
     def key(self) -> str:
         """Stable name: equal keys mean equal options within one model."""

@@ -297,8 +297,8 @@ class _Asked:
         now, then = self.ends_by(self.plan), self.ends_by(forced)
         if sum(o.shelf_cents for o in now) > sum(o.shelf_cents for o in then):
             return (
-                ", but what the shelf costs is no reason to give up what could be sold or to take it "
-                "apart"
+                ", but what the shelf costs is no reason to give up what could be sold or to take "
+                "it apart"
             )
         if sum(o.uneven for o in then) > sum(o.uneven for o in now):
             premium = self.money(self.case.policy.matched_premium_cents)

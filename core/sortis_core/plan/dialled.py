@@ -54,7 +54,7 @@ class Dialled:
         :raises WishesClash: where orders and pins cannot all hold.
         """
         self.batch.turn(case)
-        solver = run_goals(self.batch, settle=False, relaxed=self._relaxed)
+        solver = run_goals(self.batch, relaxed=self._relaxed)
         found = figures_of(self.batch, solver)
         solver.give_back()
         return found

@@ -244,7 +244,9 @@ class _Solver:
     def values(self) -> dict[mathopt.Variable, float]:
         """What the variables stand at after the last goal."""
         known = self._values
-        return {one: known[one.id] for one in self._batch.model.variables() if one.id in known}
+        found = {one: known[one.id] for one in self._batch.model.variables() if one.id in known}
+        _keep_whole(self._batch, found)
+        return found
 
     def give_back(self) -> None:
         """Let go of the goals that were reached: the model is as it was."""
@@ -284,6 +286,28 @@ class _Solver:
         stands = {one: float(round(known[one.id])) for one in model.variables() if one.id in known}
         hint = mathopt.SolutionHint(variable_values=stands)
         return mathopt.ModelSolveParameters(solution_hints=[hint])
+
+
+def _keep_whole(batch: BatchModel, values: dict[mathopt.Variable, float]) -> None:
+    """Who gives nothing is no donor: it is held or recycled, which is as good for the batch.
+
+    What the batch leaves would else hang on which of the two a search came upon first.
+
+    :param values: what the variables stand at; changed.
+    """
+    for (g, o), parts in batch.part.items():
+        group, donors = batch.groups[g], batch.x[g, o]
+        opened = max([round(values[one]) for one in (*parts, *batch.layer[g, o])], default=0)
+        whole = round(values[donors]) - max(opened, round(donors.lower_bound))
+        if whole <= 0 or group.pin:
+            continue
+        leaves = group.options[o].net_cents
+        for other in batch.ways[g]:
+            end = group.options[other]
+            if end.stays_whole and end.net_cents + end.shelf_cents == leaves:
+                values[donors] -= whole
+                values[batch.x[g, other]] += whole
+                break
 
 
 def _answered(result: mathopt.SolveResult) -> bool:

@@ -106,7 +106,7 @@ def figures(case: Case) -> Figures:
     groups = grouped(case)
     batch = BatchModel(case, groups)
     try:
-        return figures_of(batch, run_goals(batch, settle=False))
+        return figures_of(batch, run_goals(batch))
     except WishesClash:
         raise explain_clash(case, groups) from None
 
