@@ -6,7 +6,10 @@ from sortis_core.findings import Findings
 from sortis_core.options import OutcomeKind
 from sortis_core.plan import make_plan
 from sortis_core.plan.case import Case, Pin
+from sortis_core.plan.result import NoSuchUnit, Sought
 from sortis_core.plan.verify import faults
+from sortis_core.plan.waiting import priced
+from sortis_core.plan.whatif import one_found
 from sortis_core.standards import Price
 from tests.core.sample import SHEETS, STANDARDS, STILT, folio, found, lot, stilt
 from tests.core.test_plan import case_of
@@ -70,7 +73,9 @@ class WithoutAPart(unittest.TestCase):
         (sought,) = plan.sought
         self.assertEqual((sought.kinds, sought.tags), (("shield-og16",), ("T-001",)))
         self.assertTrue(sought.sentence.startswith("1 unit waits for Shield, socket 1"))
-        self.assertRegex(sought.sentence, r"Up to €[\d.,]+ may be paid for that\.$")
+        self.assertRegex(
+            sought.price, r"^Estimate, each counted alone: up to €[\d.,]+ may be paid for that\.$"
+        )
 
     def test_what_may_be_paid_for_it_is_just_what_lets_it_be_sold(self):
         case = bare(gantry(d1_shield="-"))
@@ -82,6 +87,39 @@ class WithoutAPart(unittest.TestCase):
 
         self.assertIs(ends(sought.most_cents - 1), OutcomeKind.FIT)
         self.assertIsNot(ends(sought.most_cents + 400), OutcomeKind.FIT)
+
+    def test_what_may_be_paid_is_solved_with_the_batch_around_it(self):
+        # Two lack a shield and a module; there is one module.
+        lacks = gantry(d1_shield="-", m1="-", m2="-")
+        case = bare(lacks, gantry(m1="-", m2="-"), lots=(lot("sodimm-ddr5-16", 1, 900),))
+        plan = make_plan(case)
+        (line,) = plan.sought
+        self.assertEqual(line.tags, ("T-001",))
+        self.assertIsNone(line.worth_cents)
+        before = line.model_dump(mode="json", exclude={"price", "worth_cents"})
+        self.assertEqual(Sought.model_validate(before).price, "")
+        found = one_found(case, line.kinds)
+        gain = found.then.contribution_cents - found.now.contribution_cents
+        self.assertEqual(found.now.contribution_cents, plan.contribution_cents)
+        self.assertLess(gain, line.most_cents)
+        self.assertIn("no more: other parts", priced(line, 0, "EUR").price)
+        alone = case.model_copy(update={"units": case.units[:1]})
+        (line,) = make_plan(alone).sought
+        found = one_found(alone, line.kinds)
+        gain = found.then.contribution_cents - found.now.contribution_cents
+        told = priced(line, gain, "EUR")
+        self.assertEqual(told.worth_cents, gain)
+        self.assertRegex(told.price, r"^Solved: the batch leaves €[\d.]+ more with the first")
+
+        def leaves(cents):
+            at = lot("shield-og16", cents=cents)
+            pins = (Pin(tag="T-001", outcome=OutcomeKind.FIT),)
+            with_it = alone.model_copy(update={"lots": (*alone.lots, at), "pins": pins})
+            return make_plan(with_it).contribution_cents
+
+        self.assertEqual(leaves(gain - 1), found.now.contribution_cents + 1)
+        with self.assertRaises(NoSuchUnit):
+            one_found(case, ("no-such-kind",))
 
     def test_the_way_that_lacks_least_is_named(self):
         # A module is in stock; a drive of any size could be found, the smallest way is one kind.
@@ -95,7 +133,7 @@ class WithoutAPart(unittest.TestCase):
         shield, cover = make_plan(case).sought
         self.assertEqual((shield.tags, cover.tags), (("T-002", "T-003"), ("T-001",)))
         self.assertIn("2 units wait", shield.sentence)
-        self.assertRegex(shield.sentence, r" €[\d.]+ to €[\d.]+ a unit may be paid")
+        self.assertRegex(shield.price, r" €[\d.]+ to €[\d.]+ a unit may be paid")
 
     def test_a_dead_unit_waits_for_no_board(self):
         plan = make_plan(bare(gantry(starts="x")))

@@ -55,3 +55,24 @@ class SolvedAgain(Workshop, TestCase):
         self.assertEqual(worths, sorted(worths, reverse=True))
         self.api("post", self.path("/one-more"), asked | {"key": "smoke"}, status=422)
         self.api("post", self.path("/one-more"), asked | {"number": 99}, status=404)
+
+    def test_what_may_be_paid_for_what_nobody_has_is_solved_and_kept(self):
+        for unit in (self.one, self.two):
+            self.inspect(unit)
+        (lacks,) = self.announce("stilt")
+        self.inspect(lacks, sensor="-")
+        plan = self.plan(money_cents=0)
+        line = next(one for one in plan["sought"] if lacks.tag in one["tags"])
+        self.assertIsNone(line["worth_cents"])
+        self.assertIn("Estimate, each counted alone", line["price"])
+        asked = {"number": plan["number"], "kinds": line["kinds"]}
+        told = self.api("post", self.path("/sought"), asked)
+        self.assertGreater(told["worth_cents"], 0)
+        self.assertIn("Solved: the batch leaves €", told["price"])
+        (kept,) = PlanRow.objects.get(number=plan["number"]).plan["sought"]
+        self.assertEqual((kept["worth_cents"], kept["price"]), (told["worth_cents"], told["price"]))
+        self.assertEqual(self.api("post", self.path("/sought"), asked | {"number": 0}), told)
+        unknown = asked | {"kinds": ["smoke"]}
+        self.api("post", self.path("/sought"), unknown, status=404)
+        self.api("post", self.path("/sought"), asked | {"kinds": []}, status=422)
+        self.api("post", self.path("/sought"), asked, status=403, person=self.ines)

@@ -171,8 +171,8 @@ class Explainer:
         """What a held unit waits for that nobody has, and what may be paid for it."""
         parts = listed([self._labels[kind] for kind in option.waits_for])
         return (
-            f"Nobody has or offers {parts}. Up to {self._money(option.sought_cents)} may be paid "
-            "for that, so it is not given up."
+            f"Nobody has or offers {parts}. Counted alone, up to "
+            f"{self._money(option.sought_cents)} may be paid for that, so it is not given up."
         )
 
     def _full_name(self, other: Option, option: Option) -> str:

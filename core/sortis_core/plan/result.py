@@ -127,8 +127,13 @@ class Sought(Record):
     kinds: tuple[str, ...]
     tags: tuple[str, ...]
     most_cents: int
-    """What one of the units leaves for these parts, in all, where it leaves most."""
+    """What one of the units leaves for these parts, in all, where it leaves most: counted alone."""
+    worth_cents: int | None = None
+    """What the batch leaves more with one of each for nothing; None while nobody solved for it."""
     sentence: str
+    price: str = ""
+    """What may be paid for them, in words; an estimate says that it is one. Plans that were kept
+    before this was a line of its own say it in their sentence."""
 
 
 class LeftOut(Record):

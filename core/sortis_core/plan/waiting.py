@@ -10,6 +10,8 @@ from sortis_core.plan.case import Case
 from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.result import Sought, Unpriced
 
+ALONE = "Estimate, each counted alone"
+
 
 def unpriced(case: Case, groups: tuple[Group, ...], held: frozenset[str]) -> tuple[Unpriced, ...]:
     """Units that are held for want of a price, by model and grade.
@@ -87,13 +89,28 @@ def _sought(
         goes = "1 unit is" if one else f"{len(tags)} units are"
         said = f"{goes} taken apart for want of {parts}."
     amounts = [money(cents, case.currency) for cents in sorted({cents for _, cents in units})]
-    pays = f"Up to {amounts[0]}" if len(amounts) == 1 else f"{amounts[0]} to {amounts[-1]}"
+    pays = f"up to {amounts[0]}" if len(amounts) == 1 else f"{amounts[0]} to {amounts[-1]}"
     return Sought(
         kinds=kinds,
         tags=tags,
         most_cents=max(cents for _, cents in units),
-        sentence=f"{said} {pays}{'' if one else ' a unit'} may be paid for that.",
+        sentence=said,
+        price=f"{ALONE}: {pays}{'' if one else ' a unit'} may be paid for that.",
     )
+
+
+def priced(line: Sought, worth_cents: int, currency: str) -> Sought:
+    """The line once the batch was solved with one of each for nothing.
+
+    :param worth_cents: what the batch leaves more then.
+    """
+    price = (
+        f"Solved: the batch leaves {money(worth_cents, currency)} more with the first, so much may "
+        "be paid for it."
+        if worth_cents > 0
+        else "Solved: with one the batch leaves no more: other parts, money or hours are short."
+    )
+    return line.model_copy(update={"worth_cents": worth_cents, "price": price})
 
 
 def _units_wait(tags: Collection[str]) -> str:

@@ -5,7 +5,7 @@ Every figure here is a plan solved again, proven like the plan itself.
 
 from collections.abc import Iterator
 
-from sortis_core.base import Record, money
+from sortis_core.base import Record, listed, money
 from sortis_core.options import Dominated, OptionBuilder
 from sortis_core.options.refused import refused_parts
 from sortis_core.plan.case import Case
@@ -159,17 +159,38 @@ def one_more(case: Case, key: str, now: Figures | None = None) -> OneMoreFigures
         label = next((kind.label for kind in case.kinds if kind.key == key), "")
         if not label:
             raise NoSuchUnit(f"{key} is neither a part kind of this case nor hours nor money.")
-        extra = Lot(
-            key="one-more",
-            kind=key,
-            condition=Condition.NEW,
-            place="one more",
-            count=1,
-            unit_cost_cents=cheapest_cents(case)[key],
-        )
-        richer = case.model_copy(update={"lots": (*case.lots, extra)})
+        richer = _with_one(case, key, cheapest_cents(case)[key])
         label = f"one more {label}"
     return OneMoreFigures(key=key, label=label, now=now or figures(case), then=figures(richer))
+
+
+def one_found(case: Case, kinds: tuple[str, ...], now: Figures | None = None) -> OneMoreFigures:
+    """Solve with one part of each of some kinds for nothing: what is more is the most to pay.
+
+    :param now: the figures of the plan, where they are known.
+    """
+    known = {kind.key: kind.label for kind in case.kinds}
+    if unknown := [kind for kind in kinds if kind not in known]:
+        raise NoSuchUnit(f"{unknown[0]} is no part kind of this case.")
+    richer = case
+    for kind in kinds:
+        richer = _with_one(richer, kind, 0)
+    label = f"one {listed([known[kind] for kind in kinds])}"
+    key = "+".join(kinds)
+    return OneMoreFigures(key=key, label=label, now=now or figures(case), then=figures(richer))
+
+
+def _with_one(case: Case, kind: str, cents: int) -> Case:
+    """The case with one more part in the store, at such a price."""
+    extra = Lot(
+        key=f"one-more-{kind}",
+        kind=kind,
+        condition=Condition.NEW,
+        place="one more",
+        count=1,
+        unit_cost_cents=cents,
+    )
+    return case.model_copy(update={"lots": (*case.lots, extra)})
 
 
 def unit_ways(case: Case, tag: str) -> UnitWays:

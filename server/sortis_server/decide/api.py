@@ -9,8 +9,10 @@ from pydantic import BaseModel, Field
 
 from sortis_core.documents import read_document
 from sortis_core.options import OutcomeKind
+from sortis_core.options.sought import MOST_SOUGHT
 from sortis_core.plan import Case, Goal, Plan, WishesClash
 from sortis_core.plan.because import Because, because
+from sortis_core.plan.result import Sought
 from sortis_core.plan.whatif import (
     Curve,
     CurvePoint,
@@ -52,6 +54,7 @@ from sortis_server.decide.services import (
     newest_plan,
     plan_numbered,
     solve_one_more,
+    solve_sought,
     solved,
 )
 from sortis_server.decide.views import LadderView, PlanView, ladder_view, plan_view, saved_view
@@ -177,6 +180,13 @@ class AskMore(Dials):
     """What to have one more of; of a kept plan by its number, else under the dials."""
 
     key: str
+    number: int = 0
+
+
+class AskSought(Dials):
+    """Parts that nobody has: what may be paid for one of each."""
+
+    kinds: list[str] = Field(min_length=1, max_length=MOST_SOUGHT)
     number: int = 0
 
 
@@ -415,6 +425,22 @@ def more(request: HttpRequest, slug: str, given: AskMore):
             raise NotThere("This plan is not solved yet.")
         return solve_one_more(row, given.key)
     return one_more(_small_case(slug, given), given.key)
+
+
+@router.post("/{slug}/plan/sought", response=Sought, auth=by(Role.PLANNER, "Planning"))
+def parts_found(request: HttpRequest, slug: str, given: AskSought):
+    """Solve with one of each for nothing; of a kept plan the figure is kept, too."""
+    batch = batch_called(slug)
+    case, plan = _plan_asked(batch, given, given.number)
+    if plan is None:
+        raise NotThere("This plan is not solved yet.")
+    if len(case.units) > SOLVED_AT_ONCE:
+        raise PlanRefused(
+            f"What may be paid is solved for up to {SOLVED_AT_ONCE} units at once; this batch has "
+            f"{len(case.units)}. What stands here is the estimate."
+        )
+    row = plan_numbered(batch, given.number) if given.number else None
+    return solve_sought(case, plan, tuple(given.kinds), row)
 
 
 @router.post("/{slug}/plan/rules", response=RuleList, auth=by(Role.PLANNER, "Planning"))

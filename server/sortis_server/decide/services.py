@@ -2,6 +2,7 @@
 
 import hashlib
 import time
+from collections.abc import Callable
 from threading import Lock
 
 from cachetools import LRUCache
@@ -12,8 +13,10 @@ from django_tasks import task
 from sortis_core.base import SortisError
 from sortis_core.documents import read_document
 from sortis_core.plan import Case, Plan, make_plan
+from sortis_core.plan.result import Sought
 from sortis_core.plan.solve import Watch
-from sortis_core.plan.whatif import Figures, OneMoreFigures, one_more
+from sortis_core.plan.waiting import priced
+from sortis_core.plan.whatif import Figures, OneMoreFigures, one_found, one_more
 from sortis_core.vocabulary.states import PlanState
 from sortis_server.arrive.models import Batch
 from sortis_server.background.left import gives_up
@@ -157,29 +160,65 @@ def solve_one_more(row: PlanRow, key: str) -> OneMoreFigures:
             f"What one more is worth is solved for up to {SOLVED_AT_ONCE} units at once; this "
             f"batch has {len(case.units)}. What stands here is the estimate."
         )
-    now = Figures(
-        contribution_cents=plan.contribution_cents,
-        ready=plan.ready,
-        spend_cents=plan.spend_cents,
-    )
-    found = one_more(case, key, now)
-    gain = found.then.contribution_cents - now.contribution_cents
-    with transaction.atomic():
-        # Several are solved at once; each writes its own line.
-        kept = PlanRow.objects.select_for_update().filter(pk=row.pk).first()
-        if kept is None:
-            return found  # A sketch that newer plans pushed out meanwhile.
-        newest = read_document(Plan, kept.plan)
+    found = one_more(case, key, _figures(plan))
+
+    def written(newest: Plan) -> Plan:
         lines = [
-            line.model_copy(update={"worth_cents": gain, "solved": True})
+            line.model_copy(update={"worth_cents": _gain(found), "solved": True})
             if line.key == key
             else line
             for line in newest.scarce
         ]
         lines.sort(key=lambda line: (line.measure == "parts", -line.worth_cents))
-        kept.plan = newest.model_copy(update={"scarce": tuple(lines)}).model_dump(mode="json")
-        kept.save(update_fields=["plan"])
+        return newest.model_copy(update={"scarce": tuple(lines)})
+
+    _write(row, written)
     return found
+
+
+def solve_sought(case: Case, plan: Plan, kinds: tuple[str, ...], row: PlanRow | None) -> Sought:
+    """What may be paid for parts that nobody has, solved.
+
+    :param row: a kept plan, which keeps the figure in place of its estimate.
+    :raises NotThere: where nothing of the plan waits for just these.
+    """
+    line = next((one for one in plan.sought if one.kinds == kinds), None)
+    if line is None:
+        raise NotThere("Nothing in this plan waits for just these parts. Plan again.")
+    gain = _gain(one_found(case, kinds, _figures(plan)))
+
+    def written(newest: Plan) -> Plan:
+        lines = [
+            priced(one, gain, newest.currency) if one.kinds == kinds else one
+            for one in newest.sought
+        ]
+        return newest.model_copy(update={"sought": tuple(lines)})
+
+    if row:
+        _write(row, written)
+    return priced(line, gain, plan.currency)
+
+
+def _gain(found: OneMoreFigures) -> int:
+    return found.then.contribution_cents - found.now.contribution_cents
+
+
+def _figures(plan: Plan) -> Figures:
+    return Figures(
+        contribution_cents=plan.contribution_cents,
+        ready=plan.ready,
+        spend_cents=plan.spend_cents,
+    )
+
+
+def _write(row: PlanRow, change: Callable[[Plan], Plan]) -> None:
+    """Change a kept plan. Several are solved at once; each writes its own lines."""
+    with transaction.atomic():
+        kept = PlanRow.objects.select_for_update().filter(pk=row.pk).first()
+        if kept is None:
+            return  # A sketch that newer plans pushed out meanwhile.
+        kept.plan = change(read_document(Plan, kept.plan)).model_dump(mode="json")
+        kept.save(update_fields=["plan"])
 
 
 def ask_to_stop(batch: Batch, number: int) -> PlanRow:

@@ -1497,6 +1497,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{slug}/plan/sought": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Parts Found
+         * @description Solve with one of each for nothing; of a kept plan the figure is kept, too.
+         */
+        post: operations["sortis_server_decide_api_parts_found"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{slug}/plan/rules": {
         parameters: {
             query?: never;
@@ -7286,11 +7306,23 @@ export interface components {
             tags: string[];
             /**
              * Most Cents
-             * @description What one of the units leaves for these parts, in all, where it leaves most.
+             * @description What one of the units leaves for these parts, in all, where it leaves most: counted alone.
              */
             most_cents: number;
+            /**
+             * Worth Cents
+             * @description What the batch leaves more with one of each for nothing; None while nobody solved for it.
+             */
+            worth_cents?: number | null;
             /** Sentence */
             sentence: string;
+            /**
+             * Price
+             * @description What may be paid for them, in words; an estimate says that it is one. Plans that were kept
+             *     before this was a line of its own say it in their sentence.
+             * @default
+             */
+            price: string;
         };
         /**
          * Unpriced
@@ -7805,6 +7837,30 @@ export interface components {
             policy?: components["schemas"]["Policy"] | null;
             /** Key */
             key: string;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+        };
+        /**
+         * AskSought
+         * @description Parts that nobody has: what may be paid for one of each.
+         */
+        AskSought: {
+            /** Money Cents */
+            money_cents?: number | null;
+            /** Bench Minutes */
+            bench_minutes?: number | null;
+            /** Skills */
+            skills?: {
+                [key: string]: number;
+            } | null;
+            /** @default contribution */
+            goal: components["schemas"]["Goal"];
+            policy?: components["schemas"]["Policy"] | null;
+            /** Kinds */
+            kinds: string[];
             /**
              * Number
              * @default 0
@@ -18523,6 +18579,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OneMoreFigures"];
+                };
+            };
+            /** @description The request is no JSON, or lacks what every request has */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another role does this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing carries that name */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not read, or cannot be granted */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sortis_server_decide_api_parts_found: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskSought"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sought"];
                 };
             };
             /** @description The request is no JSON, or lacks what every request has */

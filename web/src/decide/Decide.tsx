@@ -64,7 +64,7 @@ export function Decide() {
         {solved?.unpriced.map((one) => (
           <p key={one.sentence} role="status" className="border-l-4 border-accent bg-base-100 px-4 py-3 mb-2">{one.sentence} <Named slug={slug} tags={one.tags} /> <Link className="link" to="/workshop/prices">Prices</Link></p>
         ))}
-        {solved && solved.sought.length > 0 && <Lacking slug={slug} sought={solved.sought} />}
+        {solved && solved.sought.length > 0 && <Lacking slug={slug} plan={solved} dials={dials} live={data.live} />}
         {solved && <Headline plan={solved} kept={kept} tried={tried} proving={balance.proving} />}
         {solved && <Standing slug={slug} balance={balance} kept={kept} open={open} />}
         {(solved || data.sales_orders.length > 0 || data.pins.length > 0) && (
@@ -107,18 +107,36 @@ function Named({ slug, tags }: { slug: string; tags: string[] }) {
 }
 
 /** What alone keeps units from being sold and nobody has, the dearest first, before anything is approved. */
-function Lacking({ slug, sought }: { slug: string; sought: Schemas['Sought'][] }) {
+function Lacking({ slug, plan, dials, live }: { slug: string; plan: Plan; dials: Turned; live: boolean }) {
+  const [all, setAll] = useState(false)
+  const [found, setFound] = useState<{ of: number; refused: boolean; lines: Schemas['Sought'][] }>({ of: 0, refused: false, lines: [] })
+  const { refused, lines } = found.of === plan.number ? found : { refused: false, lines: [] }
+  const sought = plan.sought.map((one): Schemas['Sought'] => {
+    const told = lines.find((line) => line.kinds.join() === one.kinds.join()) ?? one
+    return { ...one, price: told.price, worth_cents: told.worth_cents ?? null }
+  })
+  const next = plan.number && live && !refused ? sought.slice(0, all ? undefined : ROWS_OPEN).find((one) => one.worth_cents === null) : undefined
+  // What may be paid stands as an estimate until the batch is solved with it, a line after the other.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: one call for each line, not for each drawing
+  useEffect(() => {
+    if (!next) return
+    const tell = (refused: boolean, more: Schemas['Sought'][]): void => setFound((was) => ({ of: plan.number, refused, lines: was.of === plan.number ? [...was.lines, ...more] : more }))
+    ask(api.POST('/api/batches/{slug}/plan/sought', { params: { path: { slug } }, body: { ...dials, kinds: next.kinds, number: plan.number } }))
+      .then((line) => tell(false, [line]))
+      // Where it cannot be solved the estimates stand, and say that they are.
+      .catch(() => tell(true, []))
+  }, [plan.number, next?.kinds.join()])
   const units = sought.reduce((sum, one) => sum + one.tags.length, 0)
   const row = (one: Schemas['Sought']) => (
     <li key={one.sentence} className="py-1.5 rule-t">
-      {one.sentence} <Named slug={slug} tags={one.tags} /> <Link className="link whitespace-nowrap" to={`/workshop/kinds?filter=${one.kinds[0]}`}>its offers</Link>
+      {one.sentence} <span className={one.worth_cents === null ? 'quiet' : ''}>{one.price}</span> <Named slug={slug} tags={one.tags} /> <Link className="link whitespace-nowrap" to={`/workshop/kinds?filter=${one.kinds[0]}`}>its offers</Link>
     </li>
   )
   return (
     <section className="border-l-4 border-accent bg-base-100 px-4 py-2.5 mb-2" aria-label="Parts that nobody has">
       <p className="pb-1.5"><b>{count(units, 'unit')} could be sold with parts that are not in stock and that nobody offers.</b> Find a supplier, or pin what becomes of {units === 1 ? 'it' : 'them'}.</p>
       <ul>{sought.slice(0, ROWS_OPEN).map(row)}</ul>
-      {sought.length > ROWS_OPEN && <details><summary className="py-1.5 rule-t cursor-pointer">{sought.length - ROWS_OPEN} more</summary><ul>{sought.slice(ROWS_OPEN).map(row)}</ul></details>}
+      {sought.length > ROWS_OPEN && <details onToggle={(event) => setAll(event.currentTarget.open)}><summary className="py-1.5 rule-t cursor-pointer">{sought.length - ROWS_OPEN} more</summary><ul>{sought.slice(ROWS_OPEN).map(row)}</ul></details>}
     </section>
   )
 }
