@@ -44,7 +44,7 @@ class Dialling(unittest.TestCase):
         with NARROWED:
             for money, minutes in turns:
                 now = turned(case, money, minutes)
-                mine, anew = dialled.figures(now), figures(now)
+                mine, anew = dialled.proven(now)[1], figures(now)
                 self.assertLessEqual(mine.spend_cents, money)
                 self.assertEqual(mine.contribution_cents, anew.contribution_cents)
 
@@ -70,7 +70,7 @@ class Dialling(unittest.TestCase):
         before = state()
         with NARROWED:
             dialled.quick(case)
-            dialled.figures(case)
+            dialled.proven(case)
         self.assertEqual(state(), before)
 
     def test_limits_of_skills_and_of_early_days_are_turned_too(self):
@@ -81,9 +81,9 @@ class Dialling(unittest.TestCase):
         dialled = Dialled(case, grouped(case))
         none = SkillMinutes(skill=Skill.BENCH, minutes=0.0)
         for now in (turned(case, 50_000, 300), case.model_copy(update={"skills": (none,)})):
-            self.assertEqual(dialled.figures(now), figures(now))
+            self.assertEqual(dialled.proven(now)[1], figures(now))
         with self.assertRaises(WishesClash):
-            dialled.figures(turned(case, 50_000, 0).model_copy(update={"bench_minutes": -1.0}))
+            dialled.proven(turned(case, 50_000, 0).model_copy(update={"bench_minutes": -1.0}))
 
     def test_one_that_refused_is_not_used_again(self):
         case = scarce(7)

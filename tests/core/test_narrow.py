@@ -167,7 +167,7 @@ class Narrowing(unittest.TestCase):
     def test_a_very_large_batch_is_left_without_the_choice_among_equals(self):
         case = scarce(3, 12)
         batch = BatchModel(case, group_units(case, case.units))
-        with AS_LARGE, patch("sortis_core.plan.solve._Solver.goal") as goal:
+        with AS_LARGE, patch("sortis_core.plan.solve.Solver.goal") as goal:
             run_goals(batch)
             with patch("sortis_core.plan.solve.MANY_VARIABLES", 0):
                 run_goals(batch)

@@ -8,7 +8,7 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from demo.generator import clearance, demo_sheets, make_case
-from sortis_core.options import OptionBuilder
+from sortis_core.options import OptionBuilder, OutcomeKind
 from sortis_core.options.dominance import undominated
 from sortis_core.options.refused import refused_parts
 from sortis_core.plan import NothingToPlan, OpenOrder, Pin, SalesOrder, make_plan
@@ -303,6 +303,26 @@ class Asking(unittest.TestCase):
             )
             again = make_plan(case.model_copy(update={"lots": (*case.lots, extra)}))
             self.assertEqual(then.contribution_cents, again.contribution_cents)
+
+    def test_where_units_would_wait_in_a_circle_figures_and_ways_are_those_in_turn(self):
+        for seed in (5, 55):
+            case = make_case(seed, 7)
+            plan = make_plan(case)
+            self.assertEqual(figures(case).contribution_cents, plan.contribution_cents)
+            at = spending(case, case.money_cents).figures
+            self.assertEqual(at.contribution_cents, plan.contribution_cents)
+            for way in unit_ways(case, plan.outcomes[0].tag).ways[:4]:
+                outcome, _, rest = way.key.partition(" ")
+                pin = Pin(
+                    tag=plan.outcomes[0].tag,
+                    outcome=OutcomeKind(outcome),
+                    standard=rest.split(" ")[0],
+                    option=way.key,
+                )
+                if not way.impossible:
+                    then = make_plan(case.model_copy(update={"pins": (pin,)}))
+                    loss = plan.proofs[-1].value - then.proofs[-1].value
+                    self.assertEqual(round(loss), way.loss_cents, way.key)
 
     def test_one_more_is_solved_again(self):
         case = case_of(stilt(m1="4", m2="-"), stilt(m1="4", m2="-"), offers=())

@@ -47,15 +47,15 @@ class Dialled:
         solver.give_back()
         return found
 
-    def figures(self, case: Case) -> Figures:
-        """The figures of the best plan under other money and hours.
+    def proven(self, case: Case) -> tuple[Solution, Figures]:
+        """The best plan under other money and hours, and its figures.
 
         :raises NotSolved: where the solver found nothing in its time.
         :raises WishesClash: where orders and pins cannot all hold.
         """
         self.batch.turn(case)
         solver = run_goals(self.batch, relaxed=self._relaxed)
-        found = figures_of(self.batch, solver)
+        found = read_off(self.batch, solver), figures_of(self.batch, solver)
         solver.give_back()
         return found
 

@@ -453,12 +453,12 @@ class _Writer:
                 continue
             worth = money(row.worth_cents, self.case.currency)
             if row.measure == "minutes":
-                said.append(f"{row.label}: one more hour adds {worth}.")
+                said.append(f"{row.label}: one more hour adds about {worth}.")
             elif row.measure == "cents":
-                said.append(f"Money: 100 more adds {worth}.")
+                said.append(f"Money: 100 more adds about {worth}.")
             else:
                 parts.append(f"{row.label} ({worth})")
         if parts:
             more = f" and {len(parts) - 4} other kinds" if len(parts) > 4 else ""
-            said.append(f"Parts, one more of each adds: {listed(parts[:4])}{more}.")
+            said.append(f"Parts, one more of each adds about: {listed(parts[:4])}{more}.")
         return tuple(said)

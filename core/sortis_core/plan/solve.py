@@ -121,7 +121,7 @@ class _Stopped(Exception):
     """Raised out of the solver's log, which is the one place where a search can be left."""
 
 
-class _Solver:
+class Solver:
     """Runs the goals of one model one after another, each under what those before reached.
 
     :param quick: near enough while a dial turns.
@@ -358,7 +358,7 @@ def searched(
     watch: Watch | None = None,
     settle: bool = True,
     nodes: int = PROVEN_NODES,
-) -> tuple[BatchModel, _Solver]:
+) -> tuple[BatchModel, Solver]:
     """The model of a case, solved; of a large one only with the ways that are worth it.
 
     :param watch, settle, nodes: as of :func:`run_goals`.
@@ -387,7 +387,7 @@ def run_goals(
     nodes: int = PROVEN_NODES,
     relaxed: mathopt.IncrementalSolver | None = None,
     within: Worthwhile | None = None,
-) -> _Solver:
+) -> Solver:
     """Solve for the goals of the case in order; see :class:`Goal`.
 
     :param quick: near enough while a dial turns; the choice among equals is left open.
@@ -398,7 +398,7 @@ def run_goals(
     :raises TooNarrow: where they do not hold a plan that proves they are enough.
     """
     case = batch.case
-    solver = _Solver(batch, nodes, watch, quick=quick, relaxed=relaxed, within=within)
+    solver = Solver(batch, nodes, watch, quick=quick, relaxed=relaxed, within=within)
     if batch.kept:
         kept = mathopt.fast_sum(batch.kept.values())
         solver.goal("work orders kept", kept, most=True)
@@ -464,7 +464,7 @@ def solve_forced(
     return read_off(batch, solver)
 
 
-def read_off(batch: BatchModel, solver: _Solver) -> Solution:
+def read_off(batch: BatchModel, solver: Solver) -> Solution:
     """The solution that the last solve left, without what one more is worth."""
     values = solver.values()
     chosen: list[Chosen] = []
@@ -493,7 +493,7 @@ def read_off(batch: BatchModel, solver: _Solver) -> Solution:
     )
 
 
-def figures_of(batch: BatchModel, solver: _Solver) -> Figures:
+def figures_of(batch: BatchModel, solver: Solver) -> Figures:
     """The figures of the plan that the last solve left."""
     values = solver.values()
     return Figures(

@@ -13,13 +13,15 @@ from sortis_core.plan.clash import explain_clash
 from sortis_core.plan.dialled import lent
 from sortis_core.plan.explain import end_words
 from sortis_core.plan.grouping import Group, cheapest_cents
-from sortis_core.plan.make import grouped
+from sortis_core.plan.make import grouped, waits_in_circle
 from sortis_core.plan.model import BatchModel, rounded
 from sortis_core.plan.result import NoSuchUnit
 from sortis_core.plan.solve import (
     Figures,
+    Solver,
     WishesClash,
     figures_of,
+    read_off,
     run_goals,
 )
 from sortis_core.policy import SCHOOLS, UNSEEN_BY_DECISIONS, Policy
@@ -104,11 +106,28 @@ def figures(case: Case) -> Figures:
     :raises WishesClash: where orders and pins cannot all hold; names the smallest set.
     """
     groups = grouped(case)
-    batch = BatchModel(case, groups)
     try:
-        return figures_of(batch, run_goals(batch))
+        return figures_of(*_solved(case, groups))
     except WishesClash:
         raise explain_clash(case, groups) from None
+
+
+def _solved(
+    case: Case, groups: tuple[Group, ...], forced: tuple[int, int] | None = None
+) -> tuple[BatchModel, Solver]:
+    """The model of a case, solved as a plan is: nobody waits in a circle.
+
+    :param forced: (group, option) by which at least one unit ends.
+    :raises WishesClash: where no plan has it.
+    """
+    for in_turn in (False, True):
+        batch = BatchModel(case, groups, all_ways_of=forced and forced[0], in_turn=in_turn)
+        if forced:
+            batch.x[forced].lower_bound = 1
+        solver = run_goals(batch)
+        if not waits_in_circle(case, groups, read_off(batch, solver)):
+            break
+    return batch, solver
 
 
 def curve_of(case: Case, points: int = CURVE_POINTS) -> Curve:
@@ -129,11 +148,15 @@ def spending(case: Case, cents: int) -> CurvePoint:
     :raises WishesClash: where orders and pins cannot all hold with it.
     """
     groups = grouped(case)
-    with lent(case, groups) as dialled:
-        try:
-            found = dialled.figures(case.model_copy(update={"money_cents": cents}))
-        except WishesClash:
-            raise explain_clash(case, groups) from None
+    asked = case.model_copy(update={"money_cents": cents})
+    try:
+        with lent(case, groups) as dialled:
+            solution, found = dialled.proven(asked)
+        if waits_in_circle(asked, groups, solution):
+            with lent(case, groups, in_turn=True) as dialled:
+                _, found = dialled.proven(asked)
+    except WishesClash:
+        raise explain_clash(case, groups) from None
     return CurvePoint(money_cents=cents, figures=found)
 
 
@@ -212,8 +235,8 @@ def unit_ways(case: Case, tag: str) -> UnitWays:
         name = end_words(option.outcome, names.get(option.standard, ""))
         return f"{name} with {', '.join(fits)}" if fits else name
 
-    base = BatchModel(case, groups)
-    values = run_goals(base).values()
+    base, solver = _solved(case, groups)
+    values = solver.values()
     best_cents = rounded(base.preferred, values)
     ways: list[OtherWay] = []
     chosen = "its work order stands"
@@ -248,13 +271,11 @@ def unit_ways(case: Case, tag: str) -> UnitWays:
 
 def _forced(case: Case, groups: tuple[Group, ...], g: int, o: int) -> tuple[int, str]:
     """Value of the batch in cents with at least one unit of the group ending so, or why none."""
-    batch = BatchModel(case, groups, all_ways_of=g)
-    batch.x[g, o].lower_bound = 1
     try:
-        values = run_goals(batch, settle=False).values()
+        batch, solver = _solved(case, groups, (g, o))
     except WishesClash:
         return 0, "Stock, money, hours, orders or pins leave no plan in which it ends so."
-    return rounded(batch.preferred, values), ""
+    return rounded(batch.preferred, solver.values()), ""
 
 
 def _left_aside(case: Case, tag: str) -> tuple[tuple[RefusedPart, ...], tuple[Dominated, ...]]:
