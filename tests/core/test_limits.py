@@ -14,6 +14,7 @@ from sortis_core.plan.because import because
 from sortis_core.plan.case import Goal, OpenOrder, SalesOrder
 from sortis_core.plan.limits import Limits
 from sortis_core.plan.make import grouped
+from sortis_core.plan.result import NoSuchUnit
 from sortis_core.policy import HarvestSchool
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.stock import Condition, Offer
@@ -56,6 +57,14 @@ class Parts(unittest.TestCase):
         self.assertEqual(used, [EIGHT])
         same = way(case, plan, "T-001", plan.outcomes[0].standard, sodimm_ddr4_8=1)
         self.assertEqual(Limits(case, plan, grouped(case)).of(same, plan.outcomes[0]), ())
+
+    def test_a_plan_with_a_way_that_is_none_of_todays_is_refused_in_words(self):
+        case = case_of(stilt(m1="-", m2="-"), lots=(lot(EIGHT, 1),), offers=())
+        plan = make_plan(case)
+        for changed in ({"actions": ()}, {"group": 9}):
+            old = plan.outcomes[0].model_copy(update=changed)
+            with self.assertRaisesRegex(NoSuchUnit, "none of today's. Plan again"):
+                Limits(case, plan.model_copy(update={"outcomes": (old,)}), grouped(case))
 
     def test_what_is_over_of_a_pack_is_left(self):
         offer = Offer(

@@ -13,7 +13,7 @@ from sortis_core.options import Option, OutcomeKind
 from sortis_core.options.option import PartCount, option_key
 from sortis_core.plan.case import Case
 from sortis_core.plan.grouping import Group
-from sortis_core.plan.result import Allocation, Plan, UnitOutcome
+from sortis_core.plan.result import Allocation, NoSuchUnit, Plan, UnitOutcome
 from sortis_core.plan.sources import Source, sources_of
 from sortis_core.route.minutes import Skill
 
@@ -209,9 +209,18 @@ def _freed(plan: Plan, groups: tuple[Group, ...]) -> dict[str, Counter[str]]:
 
 
 def option_of(groups: tuple[Group, ...], outcome: UnitOutcome) -> Option:
-    """The option that a unit ends by; of a donor all that it could give."""
+    """The option that a unit ends by; of a donor all that it could give.
+
+    :raises NoSuchUnit: where there is no such way now: the plan was kept by another Sortis.
+    """
     key = option_key(outcome.outcome, outcome.standard, outcome.actions)
-    return next(o for o in groups[outcome.group - 1].options if o.key == key)
+    options = groups[outcome.group - 1].options if outcome.group <= len(groups) else ()
+    for option in options:
+        if option.key == key:
+            return option
+    raise NoSuchUnit(
+        f"{outcome.tag} ends in this plan by a way that is none of today's. Plan again."
+    )
 
 
 def _of_skill(end: Option | UnitOutcome, skill: Skill) -> float:

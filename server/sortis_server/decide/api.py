@@ -360,6 +360,22 @@ def _plan_asked(batch: Batch, dials: Dials, number: int) -> tuple[Case, Plan | N
     return case, solved(case, quick=False)
 
 
+def _small_plan(batch: Batch, dials: Dials, number: int, what: str) -> tuple[Case, Plan]:
+    """The plan asked for, where it is small enough to be solved anew while somebody waits.
+
+    :param what: is solved, as a sentence begins.
+    """
+    case, found = _plan_asked(batch, dials, number)
+    if found is None:
+        raise NotThere("This plan is not solved yet.")
+    if len(case.units) > SOLVED_AT_ONCE:
+        raise PlanRefused(
+            f"{what} for up to {SOLVED_AT_ONCE} units at once; this batch has {len(case.units)}. "
+            "What stands here is the estimate."
+        )
+    return case, found
+
+
 @router.post("/{slug}/plan/ladder", response=LadderView, auth=SEES_PLAN)
 def ladder(request: HttpRequest, slug: str, given: AskGroup):
     """Every option of one group of a plan, with the sums of its units."""
@@ -405,14 +421,8 @@ def ways(request: HttpRequest, slug: str, given: AskUnit):
 @router.post("/{slug}/plan/because", response=Because, auth=by(Role.PLANNER, "Planning"))
 def why_not(request: HttpRequest, slug: str, given: AskBecause):
     """Why a unit does not end by its best way: the batch solved again with that way forced."""
-    case, found = _plan_asked(batch_called(slug), given, given.number)
-    if found is None:
-        raise NotThere("This plan is not solved yet.")
-    if len(case.units) > SOLVED_AT_ONCE:
-        raise PlanRefused(
-            f"Reasons are solved for up to {SOLVED_AT_ONCE} units at once; this batch has "
-            f"{len(case.units)}. What stands here is the estimate."
-        )
+    batch = batch_called(slug)
+    case, found = _small_plan(batch, given, given.number, "Reasons are solved")
     return because(case, found, given.tag)
 
 
@@ -431,14 +441,7 @@ def more(request: HttpRequest, slug: str, given: AskMore):
 def parts_found(request: HttpRequest, slug: str, given: AskSought):
     """Solve with one of each for nothing; of a kept plan the figure is kept, too."""
     batch = batch_called(slug)
-    case, plan = _plan_asked(batch, given, given.number)
-    if plan is None:
-        raise NotThere("This plan is not solved yet.")
-    if len(case.units) > SOLVED_AT_ONCE:
-        raise PlanRefused(
-            f"What may be paid is solved for up to {SOLVED_AT_ONCE} units at once; this batch has "
-            f"{len(case.units)}. What stands here is the estimate."
-        )
+    case, plan = _small_plan(batch, given, given.number, "What may be paid is solved")
     row = plan_numbered(batch, given.number) if given.number else None
     return solve_sought(case, plan, tuple(given.kinds), row)
 
