@@ -160,11 +160,10 @@ def spending(case: Case, cents: int) -> CurvePoint:
     return CurvePoint(money_cents=cents, figures=found)
 
 
-def one_more(case: Case, key: str, now: Figures | None = None) -> OneMoreFigures:
+def one_more(case: Case, key: str) -> OneMoreFigures:
     """Solve with one more part of kind ``key`` at its price, one more hour or 100 more of money.
 
     :param key: a part kind, ``minutes``, ``money``, or a skill that has a limit.
-    :param now: the figures of the plan, where they are known.
     """
     skills = {one.skill.value: one for one in case.skills}
     if key == "minutes":
@@ -184,14 +183,11 @@ def one_more(case: Case, key: str, now: Figures | None = None) -> OneMoreFigures
             raise NoSuchUnit(f"{key} is neither a part kind of this case nor hours nor money.")
         richer = _with_one(case, key, cheapest_cents(case)[key])
         label = f"one more {label}"
-    return OneMoreFigures(key=key, label=label, now=now or figures(case), then=figures(richer))
+    return OneMoreFigures(key=key, label=label, now=figures(case), then=figures(richer))
 
 
-def one_found(case: Case, kinds: tuple[str, ...], now: Figures | None = None) -> OneMoreFigures:
-    """Solve with one part of each of some kinds for nothing: what is more is the most to pay.
-
-    :param now: the figures of the plan, where they are known.
-    """
+def one_found(case: Case, kinds: tuple[str, ...]) -> OneMoreFigures:
+    """Solve with one part of each of some kinds for nothing: what is more is the most to pay."""
     known = {kind.key: kind.label for kind in case.kinds}
     if unknown := [kind for kind in kinds if kind not in known]:
         raise NoSuchUnit(f"{unknown[0]} is no part kind of this case.")
@@ -200,7 +196,7 @@ def one_found(case: Case, kinds: tuple[str, ...], now: Figures | None = None) ->
         richer = _with_one(richer, kind, 0)
     label = f"one {listed([known[kind] for kind in kinds])}"
     key = "+".join(kinds)
-    return OneMoreFigures(key=key, label=label, now=now or figures(case), then=figures(richer))
+    return OneMoreFigures(key=key, label=label, now=figures(case), then=figures(richer))
 
 
 def _with_one(case: Case, kind: str, cents: int) -> Case:

@@ -16,7 +16,7 @@ from sortis_core.plan import Case, Plan, make_plan
 from sortis_core.plan.result import Sought
 from sortis_core.plan.solve import Watch
 from sortis_core.plan.waiting import priced
-from sortis_core.plan.whatif import Figures, OneMoreFigures, one_found, one_more
+from sortis_core.plan.whatif import OneMoreFigures, one_found, one_more
 from sortis_core.vocabulary.states import PlanState
 from sortis_server.arrive.models import Batch
 from sortis_server.background.left import gives_up
@@ -154,13 +154,12 @@ def solve_one_more(row: PlanRow, key: str) -> OneMoreFigures:
     :raises PlanRefused: where the batch is too large to be solved while somebody waits.
     """
     case = read_document(Case, row.case)
-    plan = read_document(Plan, row.plan)
     if len(case.units) > SOLVED_AT_ONCE:
         raise PlanRefused(
             f"What one more is worth is solved for up to {SOLVED_AT_ONCE} units at once; this "
             f"batch has {len(case.units)}. What stands here is the estimate."
         )
-    found = one_more(case, key, _figures(plan))
+    found = one_more(case, key)
 
     def written(newest: Plan) -> Plan:
         lines = [
@@ -185,7 +184,7 @@ def solve_sought(case: Case, plan: Plan, kinds: tuple[str, ...], row: PlanRow | 
     line = next((one for one in plan.sought if one.kinds == kinds), None)
     if line is None:
         raise NotThere("Nothing in this plan waits for just these parts. Plan again.")
-    gain = _gain(one_found(case, kinds, _figures(plan)))
+    gain = _gain(one_found(case, kinds))
 
     def written(newest: Plan) -> Plan:
         lines = [
@@ -201,14 +200,6 @@ def solve_sought(case: Case, plan: Plan, kinds: tuple[str, ...], row: PlanRow | 
 
 def _gain(found: OneMoreFigures) -> int:
     return found.then.contribution_cents - found.now.contribution_cents
-
-
-def _figures(plan: Plan) -> Figures:
-    return Figures(
-        contribution_cents=plan.contribution_cents,
-        ready=plan.ready,
-        spend_cents=plan.spend_cents,
-    )
 
 
 def _write(row: PlanRow, change: Callable[[Plan], Plan]) -> None:
