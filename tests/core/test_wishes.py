@@ -20,6 +20,7 @@ from sortis_core.plan.clash import smallest_clash
 from sortis_core.plan.make import grouped
 from sortis_core.plan.result import Allocation
 from sortis_core.plan.verify import faults
+from sortis_core.plan.whatif import figures
 from sortis_core.route.minutes import Skill, SkillMinutes
 from sortis_core.stock import Condition, Lot, Offer, PriceBreak
 from tests.core.sample import folio, stilt
@@ -396,6 +397,29 @@ class WorkThatStands(unittest.TestCase):
         plan = make_plan(with_(again, pins=(Pin(tag=tag, outcome="hold"),)))
         self.assertEqual([(c.tag, c.after) for c in plan.changes], [(tag, "Hold")])
         self.assertIn("does not let its work order stand", plan.changes[0].reason)
+
+    def test_what_a_unit_at_the_bench_gives_is_paid_in_the_plan_and_in_its_figures_alike(self):
+        seen = 0
+        for seed in range(40):
+            case = with_(make_case(seed, 7), offers=())
+            try:
+                before, again = self.with_open_orders(case)
+            except NothingToPlan:
+                continue
+            for giver in {part.giver for part in before.harvest if part.giver != part.taker}:
+                begun = with_(
+                    again,
+                    units=tuple(unit for unit in again.units if unit.tag != giver),
+                    open_orders=tuple(one for one in again.open_orders if one.tag != giver),
+                )
+                plan = make_plan(begun)
+                paid = [part for part in plan.allocations if part.source_key == giver]
+                if paid and all(part.unit_cost_cents for part in paid):
+                    seen += 1
+                    self.assertEqual(faults(begun, plan), [])
+                    told = figures(begun)
+                    self.assertEqual(told.contribution_cents, plan.contribution_cents)
+        self.assertGreater(seen, 5)
 
     def test_a_part_comes_free_with_the_order_it_was_promised_to(self):
         case = case_of(stilt(speaker="-", grade="c"), stilt(speaker="-", grade="a"), offers=())

@@ -20,7 +20,7 @@ uses it and credited to whoever gives it, so it cancels here.
 """
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from typing import NamedTuple, TypeAlias
 
 import numpy as np
@@ -539,6 +539,7 @@ class BatchModel:
         ready: list[Sum] = []
         openings: list[Sum] = []
         recycled: list[Sum] = []
+        here = frozenset(tag for group in self.groups for tag in group.tags)
         for g, group in enumerate(self.groups):
             for o, option in self._options(g):
                 x = self.x[g, o]
@@ -556,7 +557,7 @@ class BatchModel:
                 if option.outcome is OutcomeKind.RECYCLE:
                     recycled.append(x)
             if group.open_order:
-                nets.append(open_order_net(group, self.sources) * self.kept[g])
+                nets.append(_open_order_net(group.open_order, here) * self.kept[g])
                 if group.open_order.outcome.ready:
                     ready.append(self.kept[g])
         nets += self._customers_pay()
@@ -655,9 +656,17 @@ def _same_end(group: Group, pin: Pin) -> bool:
     )
 
 
-def open_order_net(group: Group, sources: Iterable[Source]) -> int:
-    """What an open order leaves, its parts from lots paid, in cents."""
-    kept = group.open_order
-    assert kept
-    parts = sum(part.unit_cost_cents for part in kept.parts if part.source == "lot")
+def _open_order_net(kept: OpenOrder, here: frozenset[str]) -> int:
+    """What an open order leaves in cents.
+
+    Its parts from lots are paid, and so is what comes out of a unit that is no longer to be
+    decided: nobody is credited with it here.
+
+    :param here: tags of the units that are decided.
+    """
+    parts = sum(
+        part.unit_cost_cents
+        for part in kept.parts
+        if part.source == "lot" or part.source_key not in here
+    )
     return kept.price_cents - kept.labour_cents - kept.fees_cents - parts
