@@ -5,8 +5,10 @@ that 20,000 units cost hardly more than 200.
 """
 
 from collections import Counter
-from collections.abc import Hashable
-from functools import cached_property
+from collections.abc import Generator, Hashable, Mapping, Sequence
+from functools import partial
+from heapq import merge
+from typing import NamedTuple
 
 from sortis_core.actions import Action
 from sortis_core.base import Record
@@ -17,10 +19,14 @@ from sortis_core.options import Option, OptionBuilder, OutcomeKind, Rejection, U
 from sortis_core.options.dominance import worth_a_variable
 from sortis_core.options.harvest import harvestable, may_come_free
 from sortis_core.plan.case import Case, CaseUnit, OpenOrder, Pin
+from sortis_core.plan.together import together
 from sortis_core.policy import Policy
 from sortis_core.standards import Standard, by_type, distinct_gates, price_sees, step_eyes
 from sortis_core.stock import PartKind
 from sortis_core.supply import Supply
+
+SHARED_UNITS = 4_000
+"""So many and more are grouped in two processes: with less it takes as long to talk."""
 
 
 class Group(Record):
@@ -30,16 +36,13 @@ class Group(Record):
     sheet: str
     tags: tuple[str, ...]
     options: tuple[Option, ...]
+    ways: tuple[int, ...]
+    """Indices of the options that a plan may need while nobody asks for a standard by name."""
     rejections: tuple[Rejection, ...]
     pin: Pin | None = None
     """A pinned unit is a group of its own."""
     open_order: OpenOrder | None = None
     """So is one that has an open order."""
-
-    @cached_property
-    def ways(self) -> tuple[int, ...]:
-        """Indices of the options that a plan may need while nobody asks for a standard by name."""
-        return worth_a_variable(self.options, frozenset())
 
 
 class DecisionView:
@@ -74,64 +77,125 @@ def group_units(
 
     :param prune: drop dominated options; the optimum is the same without.
     """
+    shares = [units] if len(units) < SHARED_UNITS else _shares(units)
+    of_all = case.model_copy(update={"units": ()})
+    grouped = together([partial(_share, of_all, share, prune) for share in shares])
+    # No model stands in two shares, so that the rest of the order was settled in each.
+    ordered = merge(*grouped, key=lambda group: (-len(group.tags), group.sheet))
+    return tuple(
+        group.model_copy(update={"number": number}) for number, group in enumerate(ordered, start=1)
+    )
+
+
+def _shares(units: tuple[CaseUnit, ...]) -> list[tuple[CaseUnit, ...]]:
+    """The units in two shares that take about as long, each with models of its own."""
+    by_sheet: dict[str, list[CaseUnit]] = {}
+    for unit in units:
+        by_sheet.setdefault(unit.findings.sheet, []).append(unit)
+    shares: tuple[list[CaseUnit], list[CaseUnit]] = ([], [])
+    for _, some in sorted(by_sheet.items(), key=lambda item: (-len(item[1]), item[0])):
+        min(shares, key=len).extend(some)
+    return [tuple(share) for share in shares if share]
+
+
+class _Told(NamedTuple):
+    """What a share tells the others, and what all of them told together."""
+
+    givers: Counter[str] = Counter()
+    """Part kind -> units that could give it."""
+    unnoted: frozenset[str] = frozenset()
+    wants: dict[str, str] = {}
+    """Part kind -> the only units that want it, by the first tag of those that look alike; empty
+    where several do."""
+
+    def joined(self, others: Sequence["_Told"]) -> "_Told":
+        """What these told as well."""
+        givers, unnoted, wants = self.givers.copy(), set(self.unnoted), dict(self.wants)
+        for other in others:
+            givers.update(other.givers)
+            unnoted |= other.unnoted
+            for kind, only in other.wants.items():
+                wants[kind] = only if wants.get(kind, only) == only else ""
+        return _Told(givers, frozenset(unnoted), wants)
+
+    def wanted_by_others(self, alike: str, units: int) -> frozenset[str]:
+        """What only this very unit wants is no reason to open it.
+
+        :param alike: the first tag of so many units that look alike; of several each is another
+            one to the others.
+        """
+        return frozenset(k for k, only in self.wants.items() if units > 1 or only != alike)
+
+
+def _share(
+    case: Case, units: tuple[CaseUnit, ...], prune: bool
+) -> Generator[_Told, _Told, list[Group]]:
+    """Group some of the units: all of their models. Tells what those have and want, and hears it
+    of all.
+
+    :returns: the groups, in order and not yet numbered.
+    """
     there = {unit.findings.sheet for unit in units}
     sheets = {sheet.key: sheet for sheet in case.sheets if sheet.key in there}
     kinds = {kind.key: kind for kind in case.kinds}
     supplied = {lot.kind for lot in case.usable_lots()}
     supplied |= {offer.kind for offer in case.usable_offers()}
     supplied |= {part.kind for one in case.open_orders for part in one.parts}
+    store = frozenset(supplied)
 
-    unnoted: set[str] = set()
-
-    def builders(obtainable: frozenset[str]) -> dict[str, OptionBuilder]:
-        supply = Supply(kinds, obtainable, frozenset(unnoted))
+    def builders(obtainable: frozenset[str], unnoted: frozenset[str]) -> dict[str, OptionBuilder]:
+        supply = Supply(kinds, obtainable, unnoted)
         return {
             key: OptionBuilder(sheet, supply, case.standards, case.policy, prune=prune)
             for key, sheet in sheets.items()
         }
 
-    first = builders(frozenset(supplied))
-    views = {key: DecisionView(one, case.standards, case.policy) for key, one in first.items()}
-    alike: dict[Hashable, list[CaseUnit]] = {}
+    views = {
+        key: DecisionView(one, case.standards, case.policy)
+        for key, one in builders(store, frozenset()).items()
+    }
+    by_view: dict[Hashable, list[CaseUnit]] = {}
     for unit in units:
         key = unit.findings.sheet
-        alike.setdefault((key, views[key].of(unit.findings)), []).append(unit)
-    store = frozenset(supplied)
+        by_view.setdefault((key, views[key].of(unit.findings)), []).append(unit)
+    alike = {members[0].tag: members for members in by_view.values()}
     stocked = Supply(kinds, store)
     modules = {key for key, _ in stocked.modules}
-    works: dict[Hashable, tuple[Action, ...]] = {}
-    gives: dict[Hashable, set[str]] = {}
+    works: dict[str, tuple[Action, ...]] = {}
+    gives: dict[str, set[str]] = {}
+    unnoted: set[str] = set()
     for view, members in alike.items():
         findings = members[0].findings
         sheet = sheets[findings.sheet]
         works[view] = harvestable(sheet, findings, stocked, case.policy)
         gives[view] = {action.takes_out for action in works[view]}
-        supplied |= gives[view]
         unnoted |= unnoted_parts(sheet, findings)
-    builder = builders(frozenset(supplied))
-    coming = supplied | {lot.kind for lot in case.lots} | {offer.kind for offer in case.offers}
-    later = builders(frozenset(coming)) if coming > supplied else {}
-    anywhere = builders(frozenset(kinds))
     givers = Counter(kind for view, found in gives.items() for kind in found for _ in alike[view])
-    toward: dict[Hashable, UnitOptions] = {}
-    wants = _Wants()
+    told = yield _Told(givers=givers, unnoted=frozenset(unnoted))
+    supplied |= told.givers.keys()
+    builder = builders(frozenset(supplied), told.unnoted)
+    coming = supplied | {lot.kind for lot in case.lots} | {offer.kind for offer in case.offers}
+    later = builders(frozenset(coming), told.unnoted) if coming > supplied else {}
+    anywhere = builders(frozenset(kinds), told.unnoted)
+    alone = {
+        view: {kind for kind in found - store if told.givers[kind] == 1}
+        for view, found in gives.items()
+    }
+    toward: dict[str, UnitOptions] = {}
     for view, members in alike.items():
         found = builder[members[0].findings.sheet].toward_standards(members[0].findings)
-        alone = {kind for kind in gives[view] - store if givers[kind] == 1}
-        toward[view] = _without_its_own(found, alone, kinds) if alone else found
-        wants.add(view, _used_by(toward[view]))
+        toward[view] = _without_its_own(found, alone[view], kinds)
+    told = yield _wants_of(toward)
     for view, members in alike.items():
         # What a unit has too much of may serve another, where that pays.
         findings = members[0].findings
         kit = may_come_free(sheets[findings.sheet], findings)
-        spare = gives[view] & (modules | kit) & wants.of_others(view, len(members))
+        spare = gives[view] & (modules | kit) & told.wanted_by_others(view, len(members))
         if spare and toward[view].options:
             found = builder[findings.sheet].toward_standards(findings, frozenset(spare))
-            alone = {kind for kind in gives[view] - store if givers[kind] == 1}
-            toward[view] = _without_its_own(found, alone, kinds) if alone else found
+            toward[view] = _without_its_own(found, alone[view], kinds)
     # What frees a module for others may want a smaller one, which nobody wanted before.
-    for view, found in toward.items():
-        wants.add(view, _used_by(found))
+    told = told.joined([(yield _wants_of(toward))])
     cheapest = cheapest_cents(case)
     pins = {pin.tag: pin for pin in case.pins}
     open_orders = {one.tag: one for one in case.open_orders}
@@ -139,7 +203,7 @@ def group_units(
     for view, members in alike.items():
         findings = members[0].findings
         near = toward[view]
-        wanted = wants.of_others(view, len(members))
+        wanted = told.wanted_by_others(view, len(members))
         far = builder[findings.sheet].other_ends(
             findings,
             near,
@@ -149,11 +213,13 @@ def group_units(
             later.get(findings.sheet),
             anywhere[findings.sheet],
         )
+        options = tuple(_only_wanted(option, wanted) for option in (*near.options, *far.options))
         group = Group(
             number=0,
             sheet=findings.sheet,
             tags=(),
-            options=tuple(_only_wanted(option, wanted) for option in (*near.options, *far.options)),
+            options=options,
+            ways=worth_a_variable(options, frozenset()),
             rejections=(*near.rejections, *far.rejections),
         )
         same = (
@@ -184,36 +250,15 @@ def group_units(
         ((sort_key(alone, *entry), entry) for (_, alone), entry in merged.items()),
         key=lambda item: item[0],
     )
-    return tuple(
-        group.model_copy(update={"number": number, "tags": tuple(sorted(tags))})
-        for number, (_, (tags, group)) in enumerate(ordered, start=1)
-    )
+    return [group.model_copy(update={"tags": tuple(sorted(tags))}) for _, (tags, group) in ordered]
 
 
-class _Wants:
-    """Which units some part kind is wanted by."""
-
-    def __init__(self) -> None:
-        self._wanted: set[str] = set()
-        self._alone: dict[str, Hashable] = {}
-        """Kind -> the only view that wants it."""
-
-    def add(self, view: Hashable, kinds: set[str]) -> None:
-        """Units of a view want some kinds."""
-        for kind in kinds:
-            if kind not in self._wanted:
-                self._wanted.add(kind)
-                self._alone[kind] = view
-            elif kind in self._alone and self._alone[kind] != view:
-                del self._alone[kind]
-
-    def of_others(self, view: Hashable, units: int) -> frozenset[str]:
-        """What only this very unit wants is no reason to open it.
-
-        :param units: so many look alike; of several each is another one to the others.
-        """
-        own = {kind for kind, only in self._alone.items() if units == 1 and only == view}
-        return frozenset(self._wanted - own)
+def _wants_of(toward: Mapping[str, UnitOptions]) -> _Told:
+    """The part kinds that units want, by the first tag of those that look alike."""
+    wants = [
+        _Told(wants=dict.fromkeys(_used_by(found), view)) for view, found in toward.items()
+    ]
+    return _Told().joined(wants)
 
 
 def _used_by(found: UnitOptions) -> set[str]:
@@ -239,6 +284,8 @@ def _without_its_own(
 
     Moving it from one place of the unit to another is a way.
     """
+    if not alone:
+        return found
 
     def own(option: Option) -> list[str]:
         moved = {part.kind for part in option.yields}
@@ -269,8 +316,9 @@ def _with_pinned_end(group: Group, policy: Policy) -> Group:
     }.get(group.pin.outcome)
     if fees is None:
         return group
-    end = Option(outcome=group.pin.outcome, fees_cents=fees)
-    return group.model_copy(update={"options": (*group.options, end)})
+    options = (*group.options, Option(outcome=group.pin.outcome, fees_cents=fees))
+    ways = worth_a_variable(options, frozenset())
+    return group.model_copy(update={"options": options, "ways": ways})
 
 
 def _in_order(option: Option) -> tuple[object, ...]:

@@ -112,7 +112,8 @@ def make_plan(
         groups = grouped(case, prune=prune)
         try:
             solution = quick_plan(case, groups) if quick else solve(case, groups, watch=watch)
-            if waits_in_circle(case, groups, solution):
+            writer = _Writer(case, groups, solution, explained=not quick)
+            if circle(writer.allocations):
                 # Nobody may wait for each other; unless all orders of waiting were looked at, the
                 # bound of the plan in which they did is the one that holds for all.
                 freely = solution.proofs
@@ -124,9 +125,10 @@ def make_plan(
                 if not solution.every_turn:
                     proofs = _with_bounds(solution.proofs, freely)
                     solution = solution.model_copy(update={"proofs": proofs})
+                writer = _Writer(case, groups, solution, explained=not quick)
         except WishesClash:
             raise explain_clash(case, groups) from None
-        return _Writer(case, groups, solution, explained=not quick).plan()
+        return writer.plan()
 
 
 def _with_bounds(proofs: tuple[Proof, ...], freely: tuple[Proof, ...]) -> tuple[Proof, ...]:

@@ -1,0 +1,131 @@
+"""Work in shares that hear of one another: the first in this process, each other in one of its own.
+
+A share is a generator: it yields what it tells, is sent what all of them told together, and returns
+what it found; all yield equally often. What is found does not depend on how many processes work.
+
+A process is started anew rather than split off from this one, which may be a server's: what another
+of its threads has locked at that moment would stay locked in the copy for good.
+"""
+
+import os
+import subprocess
+import sys
+from collections.abc import Callable, Generator, Iterator, Sequence
+from contextlib import contextmanager, suppress
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection
+from typing import Any, NamedTuple, Protocol, Self, TypeVar
+
+from sortis_core.plan.uncollected import uncollected
+
+SERVE = "from sortis_core.plan.together import serve; serve({line})"
+
+
+class Joined(Protocol):
+    """What shares tell."""
+
+    def joined(self, others: Sequence[Self]) -> Self:
+        """It, and what these told as well."""
+        ...
+
+
+Told = TypeVar("Told", bound=Joined)
+Found = TypeVar("Found")
+
+
+class Said(NamedTuple):
+    """What a share yields, or returns in the end."""
+
+    told: Any
+    found: Any
+    over: bool
+
+
+class _Here:
+    """A share in this process, spoken to as one in another is."""
+
+    def __init__(self, share: Callable[[], Generator[Any, Any, Any]]) -> None:
+        self._work = share()
+        self._heard: Any = None
+
+    def send(self, heard: Any) -> None:
+        self._heard = heard
+
+    def recv(self) -> Said:
+        try:
+            return Said(self._work.send(self._heard), None, over=False)
+        except StopIteration as end:
+            return Said(None, end.value, over=True)
+
+
+def together(shares: Sequence[Callable[[], Generator[Told, Told, Found]]]) -> list[Found]:
+    """Work all shares, and return what each found.
+
+    Where there is one processor, or another process ends before its share does, all are worked
+    in this one.
+
+    :param shares: whatever is in them can be pickled.
+    :raises Exception: what a share raises.
+    """
+    here = [_Here(share) for share in shares]
+    if len(shares) > 1 and len(os.sched_getaffinity(0)) > 1:
+        # A share that raises is worked once more here, where it raises again.
+        with suppress(EOFError, OSError), _elsewhere(shares[1:]) as others:
+            return _in_step([_Here(shares[0]), *others])
+    return _in_step(here)
+
+
+def _in_step(lines: Sequence[_Here | Connection]) -> list[Any]:
+    """Each works until it tells something, then all hear what all told, until all are over."""
+    heard: Any = None
+    while True:
+        for line in reversed(lines):
+            line.send(heard)
+        said: list[Said] = [line.recv() for line in lines]
+        if all(one.over for one in said):
+            return [one.found for one in said]
+        first, *others = [one.told for one in said]
+        heard = first.joined(others)
+
+
+@contextmanager
+def _elsewhere(shares: Sequence[Any]) -> Iterator[list[Connection]]:
+    """A process for each share, and the line to it; none is left behind.
+
+    :raises OSError: where none can be started, or one is gone already.
+    """
+    lines: list[Connection] = []
+    processes: list[subprocess.Popen[bytes]] = []
+    try:
+        for share in shares:
+            line, end = Pipe()
+            lines.append(line)
+            with end:
+                command = [sys.executable, "-P", "-c", SERVE.format(line=end.fileno())]
+                paths = os.pathsep.join([path or os.getcwd() for path in sys.path])
+                known = {**os.environ, "PYTHONPATH": paths}
+                processes.append(subprocess.Popen(command, pass_fds=[end.fileno()], env=known))
+        for line, share in zip(lines, shares, strict=True):
+            line.send(share)
+        yield lines
+    finally:
+        for line in lines:
+            line.close()
+        for process in processes:
+            process.kill()
+            process.wait()
+
+
+def serve(line: int) -> None:
+    """Work one share for the process at the other end of a line, and end with it.
+
+    :param line: number of the open file.
+    """
+    with suppress(EOFError, OSError), Connection(line) as other, uncollected():
+        here = _Here(other.recv())
+        over = False
+        while not over:
+            here.send(other.recv())
+            said = here.recv()
+            other.send(said)
+            over = said.over
