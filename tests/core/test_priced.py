@@ -18,7 +18,14 @@ from sortis_core.plan.model import BatchModel, Given, Worked
 from sortis_core.plan.narrow import TooNarrow
 from sortis_core.plan.onemore import without_whole_numbers
 from sortis_core.plan.priced import _Donor, can_be_priced, worthwhile
-from sortis_core.plan.solve import LARGE_GAP, WishesClash, run_goals, searched
+from sortis_core.plan.solve import (
+    LARGE_GAP,
+    WishesClash,
+    run_goals,
+    searched,
+    solve,
+    worth_of_one_more,
+)
 from sortis_core.plan.sources import DONATED
 from sortis_core.plan.verify import faults
 from tests.core.test_narrow import scarce
@@ -108,6 +115,24 @@ class Priced(unittest.TestCase):
         self.assertEqual(sum(map(len, batch.ways)), sum(len(group.ways) for group in groups))
         self.assertAlmostEqual(solver.proofs[0].value, best(case, groups), delta=1)
 
+    def test_what_one_more_is_worth_is_never_too_low_and_mostly_right(self):
+        same = others = 0
+        for seed in range(8):
+            case = scarce(seed, 8)
+            case = case.model_copy(update={"money_cents": 5_000 if seed % 2 else 10**6})
+            groups = group_units(case, case.units)
+            right = worth_of_one_more(BatchModel(case, groups))
+            with AS_LARGE, AS_MANY:
+                told = solve(case, groups).worth
+            self.assertGreaterEqual(told.minute, right.minute - 0.01)
+            self.assertGreaterEqual(told.money_100, right.money_100 - 1)
+            for kind, cents in right.parts.items():
+                there = told.parts.get(kind, 0)
+                self.assertGreaterEqual(there, cents - 1, kind)
+                same += abs(there - cents) <= 1
+                others += abs(there - cents) > 1
+        self.assertGreater(same, 9 * others)
+
     def test_what_hangs_ways_together_is_searched_over_all_of_them(self):
         case = scarce(5)
         groups = group_units(case, case.units)
@@ -133,7 +158,7 @@ class Donors(unittest.TestCase):
         opened = [(over & inside, cents) for over, cents in layers if over & inside]
         option = donor([minutes for _, minutes in pieces], opened)
         numbers = {Worked(None): 0}
-        told = _Donor(option, numbers, [None])
+        told = _Donor(option, numbers, list(numbers))
         prices = np.zeros(len(numbers))
         prices[0] = hour
         for n, (cents, _) in enumerate(pieces):

@@ -139,12 +139,12 @@ class Option(Record):
     @cached_property
     def taken(self) -> tuple[PartCount, ...]:
         """What it uses that does not come from another place of the unit."""
-        return _without(self.uses, self.moved)
+        return _without(self.uses, self.moved) if self.yields else self.uses
 
     @cached_property
     def freed(self) -> tuple[PartCount, ...]:
         """What comes free that another unit may use."""
-        return _without(self.yields, self.moved)
+        return _without(self.yields, self.moved) if self.uses else self.yields
 
     @property
     def net_cents(self) -> int:

@@ -18,6 +18,16 @@ class Draft:
         self._column: list[int] = []
         self._by: list[float] = []
 
+    @property
+    def columns(self) -> int:
+        """Variables so far."""
+        return len(self._most)
+
+    @property
+    def rows(self) -> int:
+        """Rows so far."""
+        return len(self._most_of_row)
+
     def count(self, most: float, *, whole: bool = True) -> int:
         """The number of a new variable between nothing and so many."""
         self._most.append(most)
@@ -42,6 +52,16 @@ class Draft:
         for number, figure in sorted(zip(variables, by, strict=True)):
             self._column.append(number)
             self._by.append(figure)
+
+    @property
+    def most(self) -> Sequence[float]:
+        """By variable."""
+        return self._most
+
+    @property
+    def cells(self) -> tuple[Sequence[int], Sequence[int], Sequence[float]]:
+        """Row, variable and figure of each cell."""
+        return self._row, self._column, self._by
 
     def model(self) -> mathopt.Model:
         """The model so far, without names; variables stand in it in the order of their numbers."""

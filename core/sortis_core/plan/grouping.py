@@ -94,7 +94,7 @@ def _shares(units: tuple[CaseUnit, ...]) -> list[tuple[CaseUnit, ...]]:
         by_sheet.setdefault(unit.findings.sheet, []).append(unit)
     shares: tuple[list[CaseUnit], list[CaseUnit]] = ([], [])
     for _, some in sorted(by_sheet.items(), key=lambda item: (-len(item[1]), item[0])):
-        min(shares, key=len).extend(some)
+        min(shares, key=lambda s: len(s) * (0.95 if s is shares[0] else 1)).extend(some)
     return [tuple(share) for share in shares if share]
 
 
@@ -255,9 +255,7 @@ def _share(
 
 def _wants_of(toward: Mapping[str, UnitOptions]) -> _Told:
     """The part kinds that units want, by the first tag of those that look alike."""
-    wants = [
-        _Told(wants=dict.fromkeys(_used_by(found), view)) for view, found in toward.items()
-    ]
+    wants = [_Told(wants=dict.fromkeys(_used_by(found), view)) for view, found in toward.items()]
     return _Told().joined(wants)
 
 

@@ -187,7 +187,7 @@ class BatchModel:
             group = self.groups[key[0]]
             option = group.options[key[1]]
             if option.pieces:
-                part[key], layer[key] = _donor(draft, option, units, len(group.tags))
+                part[key], layer[key] = donor_in(draft, option, units, len(group.tags))
             elif self._in_turn and option.uses and option.freed:
                 takes_and_gives.append(key)
         waiting = sum(len(self.groups[g].tags) for g in {g for g, _ in takes_and_gives})
@@ -294,11 +294,12 @@ class BatchModel:
     def _freed(self, source: Source) -> Sum:
         """Parts of a lot that come free where open orders are changed."""
         terms: list[Sum] = []
-        for g, group in enumerate(self.groups):
-            if group.open_order:
-                count = sum(part.source_key == source.key for part in group.open_order.parts)
-                if count:
-                    terms.append(count * (1 - self.kept[g]))
+        for g, kept in self.kept.items():
+            open_order = self.groups[g].open_order
+            assert open_order
+            count = sum(part.source_key == source.key for part in open_order.parts)
+            if count:
+                terms.append(count * (1 - kept))
         return mathopt.fast_sum(terms) if terms else 0
 
     def _parts(self) -> None:
@@ -589,7 +590,7 @@ class BatchModel:
         return more
 
 
-def _donor(draft: Draft, option: Option, units: int, most: int) -> tuple[list[int], list[int]]:
+def donor_in(draft: Draft, option: Option, units: int, most: int) -> tuple[list[int], list[int]]:
     """Units that give by each action of a donor option, and units opened to each of its layers.
 
     A donor gives what is used of it, and is opened only so far. Of several alike the first give

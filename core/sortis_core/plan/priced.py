@@ -16,14 +16,12 @@ from collections.abc import Iterable, Mapping
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
-from ortools.math_opt.python import mathopt
 
 from sortis_core.options import Option
 from sortis_core.plan.case import Case, Goal
+from sortis_core.plan.columns import Columns, Inside, Takes
 from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.model import (
-    BatchModel,
     Given,
     Row,
     Taken,
@@ -32,18 +30,15 @@ from sortis_core.plan.model import (
     tenths,
     tenths_of,
 )
-from sortis_core.plan.narrow import RELAXED, loose
+from sortis_core.plan.narrow import Column, Mask
 from sortis_core.plan.sources import DISPLACED, DONATED
 from sortis_core.route.minutes import Skill
-
-Figures = NDArray[np.float64]
-Mask = NDArray[np.bool_]
 
 MANY_WAYS = 10_000
 """Fewer are searched as they are: that takes no longer than to find which are worth it."""
 AT_FIRST = 2
 """So many of the best ways of each group are let in at first, at each of two prices of an hour."""
-NEAR = 300.0
+NEAR = 100.0
 """Cents: what leaves so little less than the best of its group is let in at first as well."""
 AT_ONCE = 2
 """So many of each group are let in after a solve while prices are far from settled."""
@@ -65,6 +60,16 @@ class Worthwhile(NamedTuple):
     """What was asked, as a part of the bound."""
     slack: float
     """The bound that holds for all plans is so many cents above that of the plan over these."""
+    prices: dict[Row, float]
+    """What a crumb more of what a row counts adds, reckoned for one; never too low, whatever ways
+    there are."""
+    money: float
+    """The same of a cent to spend."""
+
+    def of_part(self, kind: str) -> float:
+        """The same of a part, whoever may use it."""
+        rows = (row for row in self.prices if isinstance(row, Taken) and row.kind == kind)
+        return max([self.prices[row] for row in rows], default=0.0)
 
 
 def can_be_priced(case: Case, groups: tuple[Group, ...]) -> bool:
@@ -108,10 +113,11 @@ class _Settled(NamedTuple):
     """Prices at which the plan over some ways is the best over all of them."""
 
     prices: dict[Row, float]
+    money: float
     bound: float
-    left: Figures
+    left: Column
     """What a unit of each way leaves at these prices, in cents."""
-    reached: Figures
+    reached: Column
     """What the best of these ways of each group leaves."""
     slack: float
 
@@ -120,54 +126,50 @@ class _Table:
     """All ways of a batch in figures: what each leaves at any prices of the model's rows."""
 
     def __init__(self, case: Case, groups: tuple[Group, ...]) -> None:
-        self._case, self._groups = case, groups
+        self._case = case
         premium = case.policy.matched_premium_cents
-        skills = [None, *(one.skill for one in case.skills)]
-        self._group: list[int] = []
-        self._option: list[int] = []
+        work = [Worked(None), *(Worked(one.skill) for one in case.skills)]
+        ways = [(g, o) for g, group in enumerate(groups) for o in group.ways]
+        numbers: dict[Row, int] = {worked: n for n, worked in enumerate(work)}
         self._donors: dict[int, _Donor] = {}
-        self._numbers: dict[Row, int] = {Worked(skill): n for n, skill in enumerate(skills)}
         nets: list[int] = []
         way: list[int] = []
         row: list[int] = []
         by: list[float] = []
-
-        def takes(key: Row, count: float) -> None:
-            way.append(len(nets))
-            row.append(self._numbers.setdefault(key, len(self._numbers)))
-            by.append(count)
-
-        for g, group in enumerate(groups):
-            for o in group.ways:
-                option = group.options[o]
-                self._group.append(g)
-                self._option.append(o)
-                for part in option.taken:
-                    takes(Taken(part.kind, need_of(option)), part.count)
-                if option.pieces:
-                    self._donors[len(nets)] = _Donor(option, self._numbers, skills)
-                else:
-                    for part in option.freed:
-                        takes(Given(part.kind, DISPLACED), -part.count)
-                for skill in skills:
-                    takes(Worked(skill), tenths_of(option, skill))
-                nets.append(option.net_cents - premium * option.uneven + option.shelf_cents)
+        for n, (g, o) in enumerate(ways):
+            option = groups[g].options[o]
+            nets.append(option.net_cents - premium * option.uneven + option.shelf_cents)
+            if option.pieces:
+                self._donors[n] = _Donor(option, numbers, work)
+                continue
+            need = need_of(option)
+            rows: list[tuple[Row, float]] = [(Taken(p.kind, need), p.count) for p in option.taken]
+            rows += [(Given(part.kind, DISPLACED), -part.count) for part in option.freed]
+            rows += [(worked, tenths_of(option, worked.skill)) for worked in work]
+            for key, count in rows:
+                way.append(n)
+                row.append(numbers.setdefault(key, len(numbers)))
+                by.append(count)
         self._nets = np.array(nets, dtype=np.float64)
-        self._way, self._row, self._by = np.array(way), np.array(row), np.array(by)
-        self._of_group = np.array(self._group)
+        self._takes = Takes(np.array(way), np.array(row), np.array(by, dtype=np.float64))
+        self._ways, self._numbers = ways, numbers
+        self._of_group = np.array([g for g, _ in ways])
         self._units = np.array([len(group.tags) for group in groups])
-        self._minutes = np.array([0.0] * len(nets))
-        work = self._row == 0
-        self._minutes[self._way[work]] = self._by[work]
-        self.rows = frozenset(row for row in self._numbers if not isinstance(row, Worked))
-        """The rows of parts that some way takes or gives."""
+        self._minutes = np.zeros(len(ways))
+        of_all = self._takes.row == 0
+        self._minutes[self._takes.way[of_all]] = self._takes.by[of_all]
+        self._is_donor: Mask = np.isin(np.arange(len(ways)), list(self._donors))
+        takes = np.bincount(self._takes.way, np.maximum(self._takes.by, 0.0), len(ways))
+        self._idle: Mask = (takes == 0) & ~self._is_donor
+        """What takes nothing: with it there is always a plan."""
+        inside = {n: donor.inside for n, donor in self._donors.items()}
+        self._columns = Columns(case, groups, ways, self._nets, self._takes, numbers, inside)
 
-    def left(self, prices: Mapping[Row, float]) -> Figures:
+    def left(self, prices: Mapping[Row, float]) -> Column:
         """What a unit of each way leaves at these prices, in cents."""
         price = np.array([prices.get(key, 0.0) for key in self._numbers])
-        left = self._nets - np.bincount(
-            self._way, self._by * price[self._row], minlength=len(self._nets)
-        )
+        way, row, by = self._takes
+        left = self._nets - np.bincount(way, by * price[row], minlength=len(self._nets))
         for n, donor in self._donors.items():
             left[n] += donor.gives(price)
         return left
@@ -175,20 +177,16 @@ class _Table:
     def cheapest(self) -> dict[Row, float]:
         """Of each part the lowest price, of each tenth of a minute one that fills the hours."""
         cheapest = cheapest_cents(self._case)
-        prices: dict[Row, float] = {row: float(cheapest[row.kind]) for row in self.rows}
+        prices: dict[Row, float] = {
+            row: float(cheapest[row.kind]) for row in self._numbers if not isinstance(row, Worked)
+        }
         return {**prices, Worked(None): self._hourly(self.left(prices))}
 
     def at_first(self, prices: dict[Row, float]) -> Mask:
-        """The best ways of each group at some prices, and at those with hours for nothing.
-
-        What takes nothing is always among them, so that there is a plan.
-        """
-        takes = np.bincount(self._way, np.maximum(self._by, 0.0), minlength=len(self._nets))
-        takes[list(self._donors)] = 1.0
-        idle: Mask = takes == 0
+        """The best ways of each group at some prices, and at those with hours for nothing."""
         dear, free = self.left(prices), self.left({**prices, Worked(None): 0.0})
         near: Mask = dear >= self._reached(dear)[self._of_group] - NEAR
-        return idle | near | self._best(dear, AT_FIRST) | self._best(free, AT_FIRST)
+        return self._idle | near | self._best(dear, AT_FIRST) | self._best(free, AT_FIRST)
 
     def settled(self, chosen: Mask) -> _Settled | None:
         """Solve over some ways and let in what leaves more at the prices told, until none does.
@@ -196,48 +194,20 @@ class _Table:
         :param chosen: the ways to begin with.
         """
         for _ in range(ROUNDS):
-            ways = self._by_group(chosen)
-            batch = BatchModel(self._case, self._groups, ways=ways, rows=self.rows)
-            batch.model.maximize(batch.preferred)
-            written = batch.model.export_model(remove_names=True)
-            found = mathopt.solve(loose(written), mathopt.SolverType.HIGHS, params=RELAXED)
-            if found.termination.reason is not mathopt.TerminationReason.OPTIMAL:
+            found = self._columns.best(chosen)
+            if found is None:
                 return None
-            told = {row.id: price for row, price in found.dual_values().items()}
-            prices = {key: told[row.id] for key, row in batch.rows.items()}
-            left = self._left_as_solved(batch, found, self.left(prices))
+            left = self.left(found.prices)
+            # A donor that was put in leaves what the model says, which has it as it is.
+            donors = chosen & self._is_donor
+            left[donors] = found.donors[donors]
             reached = self._reached(np.where(chosen, left, -np.inf))
             slack = float((self._reached(left) - reached) @ self._units)
             if slack <= SLACK:
-                return _Settled(prices, found.objective_value(), left, reached, slack)
+                return _Settled(found.prices, found.money, found.value, left, reached, slack)
             better = ~chosen & (left > reached[self._of_group])
             chosen |= better & self._best(np.where(better, left, -np.inf), AT_ONCE)
         return None
-
-    def _left_as_solved(
-        self, batch: BatchModel, found: mathopt.SolveResult, left: Figures
-    ) -> Figures:
-        """What each way leaves, for donors that the model has as it reckons them up itself.
-
-        A model tells of every variable how much more it leaves than its row asks; a way that takes
-        nothing tells what that is.
-
-        :param left: as of :meth:`left`.
-        """
-        more = {one.id: figure for one, figure in found.reduced_costs().items()}
-        asked = {
-            g: left[n] - more[batch.x[g, o].id]
-            for n, (g, o) in enumerate(zip(self._group, self._option, strict=True))
-            if n not in self._donors and (g, o) in batch.x
-        }
-        left = left.copy()
-        for n in self._donors:
-            key = self._group[n], self._option[n]
-            if key in batch.x:
-                inside = {one.id for one in (*batch.part[key], *batch.layer[key])}
-                held = sum(max(0.0, more[one]) for one in inside)
-                left[n] = asked[self._group[n]] + more[batch.x[key].id] + held
-        return left
 
     def worthwhile(self, at: _Settled, short: float) -> Worthwhile:
         """The ways of which a unit costs a plan no more than was asked.
@@ -246,9 +216,9 @@ class _Table:
         """
         most = short * abs(at.bound) + at.slack
         near = at.left >= at.reached[self._of_group] - most
-        return Worthwhile(self._by_group(near), short, at.slack)
+        return Worthwhile(self._by_group(near), short, at.slack, at.prices, at.money)
 
-    def _hourly(self, free: Figures) -> float:
+    def _hourly(self, free: Column) -> float:
         """The price of a tenth of a minute at which there are as many hours as the batch takes."""
         low, high = 0.0, 100.0
         for _ in range(HALVINGS):
@@ -258,7 +228,7 @@ class _Table:
             low, high = (price, high) if used > tenths(self._case.bench_minutes) else (low, price)
         return high
 
-    def _best(self, left: Figures, count: int) -> Mask:
+    def _best(self, left: Column, count: int) -> Mask:
         """So many of the ways of each group, those that leave most."""
         order = np.lexsort((-left, self._of_group))
         groups = self._of_group[order]
@@ -267,9 +237,9 @@ class _Table:
         best[order[np.arange(len(order)) - begins < count]] = True
         return best
 
-    def _reached(self, left: Figures) -> Figures:
+    def _reached(self, left: Column) -> Column:
         """What the best way of each group leaves, of one unit."""
-        most: Figures = np.full(len(self._units), -np.inf)
+        most: Column = np.full(len(self._units), -np.inf)
         np.maximum.at(most, self._of_group, left)
         return most
 
@@ -277,7 +247,8 @@ class _Table:
         """The chosen ways as indices of options, by group."""
         found: list[list[int]] = [[] for _ in self._units]
         for n in np.flatnonzero(chosen):
-            found[self._group[n]].append(self._option[n])
+            g, o = self._ways[n]
+            found[g].append(o)
         return [tuple(one) for one in found]
 
 
@@ -288,34 +259,34 @@ class _Donor:
     donor may seem to leave more than it does, never less.
     """
 
-    def __init__(
-        self, option: Option, numbers: dict[Row, int], skills: Iterable[Skill | None]
-    ) -> None:
-        self._rows = [
-            numbers.setdefault(Given(action.takes_out, DONATED), len(numbers))
-            for action in option.actions
-        ]
+    def __init__(self, option: Option, numbers: dict[Row, int], work: Iterable[Worked]) -> None:
+        self.inside = Inside(
+            gives=tuple(
+                numbers.setdefault(Given(action.takes_out, DONATED), len(numbers))
+                for action in option.actions
+            ),
+            work=tuple(numbers[one] for one in work if one.skill in (None, Skill.BENCH)),
+        )
         self._pieces = [(piece.labour_cents, tenths(piece.minutes)) for piece in option.pieces]
-        self._work = [numbers[Worked(one)] for one in skills if one in (None, Skill.BENCH)]
         nested: list[set[int]] = []
         self._layers: list[tuple[int, tuple[int, ...], int, int]] = []
         for layer in sorted(option.layers, key=lambda layer: len(layer.over)):
             over = set(layer.over)
             if all(one <= over or one.isdisjoint(over) for one in nested):
                 nested.append(over)
-                work = tenths(layer.minutes)
-                self._layers.append((layer.over[0], layer.over, layer.labour_cents, work))
+                minutes = tenths(layer.minutes)
+                self._layers.append((layer.over[0], layer.over, layer.labour_cents, minutes))
 
-    def gives(self, price: Figures) -> float:
+    def gives(self, price: Column) -> float:
         """Cents that its parts leave at these prices, by number of the row.
 
         Layers lie inside one another: from the innermost out each is opened where what is under it
         leaves more than the opening costs. What a layer leaves stands at the first part under it.
         """
-        hour = sum(price[row] for row in self._work)
+        hour = sum(price[row] for row in self.inside.work)
         gain = [
             max(0.0, price[row] - cents - hour * minutes)
-            for row, (cents, minutes) in zip(self._rows, self._pieces, strict=True)
+            for row, (cents, minutes) in zip(self.inside.gives, self._pieces, strict=True)
         ]
         for first, over, cents, minutes in self._layers:
             under = sum([gain[n] for n in over]) - cents - hour * minutes

@@ -10,7 +10,7 @@ from ortools.math_opt.python import mathopt
 from sortis_core.base import Record, SortisError
 from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.grouping import Group
-from sortis_core.plan.model import TENTHS, BatchModel, rounded
+from sortis_core.plan.model import TENTHS, BatchModel, Taken, Worked, rounded
 from sortis_core.plan.narrow import SLIVER, Narrowed, TooNarrow, whole_model
 from sortis_core.plan.onemore import Asked, OneMore, crumb_prices, without_whole_numbers
 from sortis_core.plan.priced import Worthwhile, can_be_priced, worthwhile
@@ -38,9 +38,11 @@ STOPPED_GAP = 1e-2
 """A search that somebody stops ends with a plan proven to one part in 100."""
 DEAREST = 9
 """Of so many things it is right what one more is worth in a large batch; others by price."""
-MANY_VARIABLES = 50_000
-"""A model of more takes minutes for each question: all stand with the price of a crumb, and the
-choice among equals is the search's own, the same each time."""
+MANY_VARIABLES = 25_000
+"""Of a larger model all stand with the price of a crumb, and the choice among equals is the
+search's own, the same each time: to choose would spare one opening of some thousands."""
+HOUR, MONEY_100 = 60 * TENTHS, 10_000
+"""What of minutes and of money one more is, as the model counts them."""
 SECOND_GOAL_NODES = 5
 """The second goal is worth little work; a limit in nodes, unlike one in seconds, repeats."""
 SECOND_GOAL_GAP = 0.02
@@ -140,7 +142,7 @@ class Solver:
         within: Worthwhile | None = None,
     ) -> None:
         self._batch, self._watch, self._quick, self._relaxed = batch, watch, quick, relaxed
-        self._within = within
+        self.within = within
         self._nodes = QUICK_NODES if quick else nodes
         self._gap = max(QUICK_GAP if quick else 0.0, gap_for(batch.case))
         units = len(batch.case.units)
@@ -178,14 +180,14 @@ class Solver:
             if self._narrowed and result.has_primal_feasible_solution():
                 # What was held still is not proven to be so in every plan; the relaxed one is.
                 bound = self._narrowed.bound or bound
-                bound += self._within.slack if self._within else 0.0
+                bound += self.within.slack if self.within else 0.0
             elif self._narrowed:
                 relaxed, self._narrowed = self._narrowed.bound, None
                 result = self._run(self._left(), self._gap, PROVEN_NODES, name)
                 bound = result.dual_bound()
-                if self._within and relaxed is not None:
+                if self.within and relaxed is not None:
                     # A search of some of the ways proves nothing of the others.
-                    bound = max(bound, relaxed + self._within.slack)
+                    bound = max(bound, relaxed + self.within.slack)
         if not result.has_primal_feasible_solution():
             if nodes:
                 return
@@ -213,9 +215,9 @@ class Solver:
             sliver=QUICK_SLIVER if self._quick else sliver_for(self._batch.case),
             near=self._quick,
             enough=self._gap,
-            most=self._within.short if self._within else float("inf"),
+            most=self.within.short if self.within else float("inf"),
         )
-        return result, bound + (self._within.slack if self._within else 0.0)
+        return result, bound + (self.within.slack if self.within else 0.0)
 
     def _left(self) -> mathopt.Model:
         """The model as it stands, without what the last proven goal holds still."""
@@ -433,7 +435,12 @@ def solve(
     else:
         batch, solver = searched(case, groups, watch=watch)
     found = read_off(batch, solver)
-    return found.model_copy(update={"worth": worth_of_one_more(batch, solver.relaxed_plan())})
+    worth = (
+        worth_at_prices(solver.within)
+        if solver.within
+        else worth_of_one_more(batch, solver.relaxed_plan())
+    )
+    return found.model_copy(update={"worth": worth})
 
 
 def solve_forced(
@@ -517,7 +524,10 @@ def _toward_orders(
     return [*split, Chosen(g, o, "", units)] if units else split
 
 
-def worth_of_one_more(batch: BatchModel, known: mathopt.SolveResult | None = None) -> Worth:
+def worth_of_one_more(
+    batch: BatchModel,
+    known: mathopt.SolveResult | None = None,
+) -> Worth:
     """Worth of one more: the same plan without whole numbers, solved again with one more given.
 
     A dual price would tell what a crumb more is worth; one whole part, hour or 100 of money is
@@ -531,9 +541,9 @@ def worth_of_one_more(batch: BatchModel, known: mathopt.SolveResult | None = Non
     batch.relax()
     batch.model.maximize(batch.preferred)
     asked = [
-        Asked(row=True, id=batch.minutes.id, more=60 * TENTHS),
-        Asked(row=True, id=batch.money.id, more=10_000),
-        *(Asked(row=True, id=row.id, more=60 * TENTHS) for row in batch.skills.values()),
+        Asked(row=True, id=batch.minutes.id, more=HOUR),
+        Asked(row=True, id=batch.money.id, more=MONEY_100),
+        *(Asked(row=True, id=row.id, more=HOUR) for row in batch.skills.values()),
         *(Asked(row=False, id=extra.id, more=1) for extra in batch.extra.values()),
     ]
     if batch.model.get_num_variables() > MANY_VARIABLES:
@@ -548,4 +558,19 @@ def worth_of_one_more(batch: BatchModel, known: mathopt.SolveResult | None = Non
         minute=hour / 60,
         money_100=round(money),
         skills={skill.value: round(gain) for skill, gain in zip(batch.skills, skills, strict=True)},
+    )
+
+
+def worth_at_prices(within: Worthwhile) -> Worth:
+    """Worth of one more where only some ways were searched: by the prices that hold for all.
+
+    One more of something may pay by a way that was left out.
+    """
+    work = {row.skill: price for row, price in within.prices.items() if isinstance(row, Worked)}
+    kinds = sorted({row.kind for row in within.prices if isinstance(row, Taken)})
+    return Worth(
+        parts={kind: round(within.of_part(kind)) for kind in kinds},
+        minute=work[None] * TENTHS,
+        money_100=round(within.money * MONEY_100),
+        skills={skill.value: round(price * HOUR) for skill, price in work.items() if skill},
     )

@@ -8,17 +8,19 @@ of its threads has locked at that moment would stay locked in the copy for good.
 """
 
 import os
+import pickle
 import subprocess
 import sys
 from collections.abc import Callable, Generator, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
+from tempfile import TemporaryFile
 from typing import Any, NamedTuple, Protocol, Self, TypeVar
 
 from sortis_core.plan.uncollected import uncollected
 
-SERVE = "from sortis_core.plan.together import serve; serve({line})"
+SERVE = "from sortis_core.plan.together import serve; serve({line}, {share})"
 
 
 class Joined(Protocol):
@@ -77,15 +79,14 @@ def together(shares: Sequence[Callable[[], Generator[Told, Told, Found]]]) -> li
 
 def _in_step(lines: Sequence[_Here | Connection]) -> list[Any]:
     """Each works until it tells something, then all hear what all told, until all are over."""
-    heard: Any = None
     while True:
-        for line in reversed(lines):
-            line.send(heard)
         said: list[Said] = [line.recv() for line in lines]
         if all(one.over for one in said):
             return [one.found for one in said]
         first, *others = [one.told for one in said]
         heard = first.joined(others)
+        for line in lines:
+            line.send(heard)
 
 
 @contextmanager
@@ -100,13 +101,15 @@ def _elsewhere(shares: Sequence[Any]) -> Iterator[list[Connection]]:
         for share in shares:
             line, end = Pipe()
             lines.append(line)
-            with end:
-                command = [sys.executable, "-P", "-c", SERVE.format(line=end.fileno())]
+            # What it is to do lies ready in a file: nobody waits until it can be told.
+            with end, TemporaryFile() as file:
+                pickle.dump(share, file)
+                file.seek(0)
+                its = [end.fileno(), file.fileno()]
+                command = [sys.executable, "-P", "-c", SERVE.format(line=its[0], share=its[1])]
                 paths = os.pathsep.join([path or os.getcwd() for path in sys.path])
                 known = {**os.environ, "PYTHONPATH": paths}
-                processes.append(subprocess.Popen(command, pass_fds=[end.fileno()], env=known))
-        for line, share in zip(lines, shares, strict=True):
-            line.send(share)
+                processes.append(subprocess.Popen(command, pass_fds=its, env=known))
         yield lines
     finally:
         for line in lines:
@@ -116,16 +119,16 @@ def _elsewhere(shares: Sequence[Any]) -> Iterator[list[Connection]]:
             process.wait()
 
 
-def serve(line: int) -> None:
-    """Work one share for the process at the other end of a line, and end with it.
+def serve(line: int, share: int) -> None:
+    """Work a share for the process at the other end of a line, and end with it.
 
     :param line: number of the open file.
+    :param share: number of the one in which it stands.
     """
     with suppress(EOFError, OSError), Connection(line) as other, uncollected():
-        here = _Here(other.recv())
-        over = False
-        while not over:
+        with os.fdopen(share, "rb") as file:
+            here = _Here(pickle.load(file))
+        other.send(said := here.recv())
+        while not said.over:
             here.send(other.recv())
-            said = here.recv()
-            other.send(said)
-            over = said.over
+            other.send(said := here.recv())
