@@ -5,7 +5,7 @@ that 20,000 units cost hardly more than 200.
 """
 
 from collections import Counter
-from collections.abc import Generator, Hashable, Mapping, Sequence
+from collections.abc import Collection, Generator, Hashable, Mapping, Sequence
 from functools import partial
 from heapq import merge
 from typing import NamedTuple
@@ -25,6 +25,9 @@ from sortis_core.standards import Standard, by_type, distinct_gates, price_sees,
 from sortis_core.stock import PartKind
 from sortis_core.supply import Supply
 
+SOME_UNITS = 40
+SAME_UNIT = 0.05
+"""Of the work of one that looks different, what it takes to see that a unit looks like another."""
 SHARED_UNITS = 4_000
 """So many and more are grouped in two processes: with less it takes as long to talk."""
 
@@ -77,7 +80,7 @@ def group_units(
 
     :param prune: drop dominated options; the optimum is the same without.
     """
-    shares = [units] if len(units) < SHARED_UNITS else _shares(units)
+    shares = [units] if len(units) < SHARED_UNITS else _shares(case, units)
     of_all = case.model_copy(update={"units": ()})
     grouped = together([partial(_share, of_all, share, prune) for share in shares])
     # No model stands in two shares, so that the rest of the order was settled in each.
@@ -87,15 +90,46 @@ def group_units(
     )
 
 
-def _shares(units: tuple[CaseUnit, ...]) -> list[tuple[CaseUnit, ...]]:
-    """The units in two shares that take about as long, each with models of its own."""
+def _shares(case: Case, units: tuple[CaseUnit, ...]) -> list[tuple[CaseUnit, ...]]:
+    """The units in two shares that take about as long, each with models of its own.
+
+    What takes long is each unit that looks different; how many there are of a model is told by
+    some of its units.
+    """
     by_sheet: dict[str, list[CaseUnit]] = {}
     for unit in units:
         by_sheet.setdefault(unit.findings.sheet, []).append(unit)
-    shares: tuple[list[CaseUnit], list[CaseUnit]] = ([], [])
-    for _, some in sorted(by_sheet.items(), key=lambda item: (-len(item[1]), item[0])):
-        min(shares, key=lambda s: len(s) * (0.95 if s is shares[0] else 1)).extend(some)
+    work: dict[str, float] = {}
+    for key, view in _views(case, by_sheet).items():
+        some = by_sheet[key][:: -(-len(by_sheet[key]) // SOME_UNITS)]
+        different = len({view.of(unit.findings) for unit in some}) / len(some)
+        work[key] = len(by_sheet[key]) * (different + SAME_UNIT)
+    shares: list[list[CaseUnit]] = [[], []]
+    sums = [0.0, 0.0]
+    for key in sorted(work, key=lambda key: (-work[key], key)):
+        least = sums.index(min(sums))
+        shares[least] += by_sheet[key]
+        sums[least] += work[key]
     return [tuple(share) for share in shares if share]
+
+
+def _store(case: Case) -> frozenset[str]:
+    """Part kinds that need no unit to come from."""
+    store = {lot.kind for lot in case.usable_lots()}
+    store |= {offer.kind for offer in case.usable_offers()}
+    return frozenset(store | {part.kind for one in case.open_orders for part in one.parts})
+
+
+def _views(case: Case, sheets: Collection[str]) -> dict[str, DecisionView]:
+    """What decisions see of the units of some models."""
+    supply = Supply({kind.key: kind for kind in case.kinds}, _store(case))
+    return {
+        sheet.key: DecisionView(
+            OptionBuilder(sheet, supply, case.standards, case.policy), case.standards, case.policy
+        )
+        for sheet in case.sheets
+        if sheet.key in sheets
+    }
 
 
 class _Told(NamedTuple):
@@ -138,10 +172,7 @@ def _share(
     there = {unit.findings.sheet for unit in units}
     sheets = {sheet.key: sheet for sheet in case.sheets if sheet.key in there}
     kinds = {kind.key: kind for kind in case.kinds}
-    supplied = {lot.kind for lot in case.usable_lots()}
-    supplied |= {offer.kind for offer in case.usable_offers()}
-    supplied |= {part.kind for one in case.open_orders for part in one.parts}
-    store = frozenset(supplied)
+    store = _store(case)
 
     def builders(obtainable: frozenset[str], unnoted: frozenset[str]) -> dict[str, OptionBuilder]:
         supply = Supply(kinds, obtainable, unnoted)
@@ -150,10 +181,7 @@ def _share(
             for key, sheet in sheets.items()
         }
 
-    views = {
-        key: DecisionView(one, case.standards, case.policy)
-        for key, one in builders(store, frozenset()).items()
-    }
+    views = _views(case, there)
     by_view: dict[Hashable, list[CaseUnit]] = {}
     for unit in units:
         key = unit.findings.sheet
@@ -172,10 +200,10 @@ def _share(
         unnoted |= unnoted_parts(sheet, findings)
     givers = Counter(kind for view, found in gives.items() for kind in found for _ in alike[view])
     told = yield _Told(givers=givers, unnoted=frozenset(unnoted))
-    supplied |= told.givers.keys()
-    builder = builders(frozenset(supplied), told.unnoted)
+    supplied = store | told.givers.keys()
+    builder = builders(supplied, told.unnoted)
     coming = supplied | {lot.kind for lot in case.lots} | {offer.kind for offer in case.offers}
-    later = builders(frozenset(coming), told.unnoted) if coming > supplied else {}
+    later = builders(coming, told.unnoted) if coming > supplied else {}
     anywhere = builders(frozenset(kinds), told.unnoted)
     alone = {
         view: {kind for kind in found - store if told.givers[kind] == 1}
