@@ -33,6 +33,12 @@ class Scans(unittest.TestCase):
         self.assertEqual(said.verdict, "elsewhere")
         self.assertIn("belongs to Ticket desks", said.sentence)
 
+    def test_what_stands_in_a_row_that_was_set_aside_is_no_surplus(self):
+        said = judge_scan("QQ1", UNITS, to_mend="line 4 of ferry.csv")
+        self.assertEqual(said.verdict, "to_mend")
+        self.assertIn("QQ1 is announced in line 4 of ferry.csv, which was set aside", said.sentence)
+        self.assertEqual(judge_scan("TW-0412", UNITS, to_mend="line 4").verdict, "seen")
+
 
 class Extras(unittest.TestCase):
     def test_what_a_row_says_comes_along(self):

@@ -336,6 +336,25 @@ class Mended(Workshop, TestCase):
         self.assertEqual((waiting["total"], waiting["counts"]["fault"]), (1, 1))
         self.api("post", f"{self.path}/aside", status=409)
 
+    def test_what_waits_to_be_mended_is_no_surplus_at_the_door(self):
+        self.mend(2, left_out="not ours")
+        self.api("post", f"{self.path}/aside")
+        self.api("post", f"{self.path}/take")
+
+        def scanned(code: str) -> dict:
+            return self.api("post", f"batches/{self.batch.slug}/scan", {"code": code, "before": ""})
+
+        said = scanned("m3")
+        self.assertEqual(said["verdict"], "to_mend")
+        self.assertIn("line 4 of", said["sentence"])
+        self.assertEqual(self.api("get", f"batches/{self.batch.slug}/count")["notes"], [])
+        self.assertEqual(scanned("M9")["verdict"], "surplus")
+        (waiting,) = self.api("get", f"batches/{self.batch.slug}/manifests")
+        path = f"batches/{self.batch.slug}/manifests/{waiting['number']}"
+        self.api("put", f"{path}/rows/4", {"sheet": "tolva-lern-11"})
+        self.api("post", f"{path}/take")
+        self.assertEqual(scanned("m3")["verdict"], "seen")
+
     def test_another_list_leaves_what_waits_alone(self):
         self.mend(3, aside=True)
         self.mend(4, aside=True)

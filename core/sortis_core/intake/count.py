@@ -29,6 +29,7 @@ class CountVerdict(Term):
     SWAPPED = "swapped", "labels swapped"
     ELSEWHERE = "elsewhere", "another batch's"
     SURPLUS = "surplus"
+    TO_MEND = "to_mend", "in a row to be mended"
     NO_UNIT = "no_unit", "no unit's label"
 
 
@@ -63,11 +64,13 @@ def judge_scan(
     announced: tuple[Announced, ...],
     before: str = "",
     elsewhere: str = "",
+    to_mend: str = "",
 ) -> ScanVerdict:
     """What a scan of a tag or a serial number means.
 
     :param before: tag scanned just before; a serial number after it must be that unit's.
     :param elsewhere: name of another batch that has a unit of this code; empty where none has.
+    :param to_mend: the row of a list that has it and was set aside, as ``line 11 of ferry.csv``.
     """
     wanted = plain_code(code)
     by_tag = {plain_code(unit.tag): unit for unit in announced}
@@ -85,6 +88,13 @@ def judge_scan(
                 verdict=CountVerdict.NO_UNIT,
                 code=code,
                 sentence=f"{code} is no unit but a {kind.label}. Nothing was noted.",
+            )
+        if to_mend:
+            return ScanVerdict(
+                verdict=CountVerdict.TO_MEND,
+                code=code,
+                sentence=f"{code} is announced in {to_mend}, which was set aside. Mend that row "
+                "and take it in, then scan this again; it is not counted yet.",
             )
         return ScanVerdict(
             verdict=CountVerdict.SURPLUS,

@@ -18,7 +18,7 @@ from sortis_core.intake.count import (
 from sortis_core.intake.manifest import RowState, RowVerdict
 from sortis_core.stages import Stage
 from sortis_core.takeback import COUNT_MINUTES
-from sortis_server.arrive.manifests import write_units
+from sortis_server.arrive.manifests import waiting_imports, write_units
 from sortis_server.arrive.models import Batch, ExtraCount, ScanNote, Unit
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
@@ -79,13 +79,30 @@ def scan(batch: Batch, code: str, before: str, by: Person) -> ScanVerdict:
     if not any(plain_code(unit.serial) == serial for unit in announced):
         code = next((tag for tag in tags if any(unit.tag == tag for unit in announced)), code)
     other = Unit.objects.exclude(batch=batch).select_related("batch").filter(meant).first()
-    said = judge_scan(code, announced, before, other.batch.name if other else "")
+    elsewhere = other.batch.name if other else ""
+    here = {plain_code(own) for unit in announced for own in (unit.tag, unit.serial)}
+    row = "" if elsewhere or plain_code(code) in here else _row_to_mend(batch, {*tags, serial})
+    said = judge_scan(code, announced, before, elsewhere, row)
     if said.verdict is CountVerdict.SEEN:
         count_in(batch, [said.tag])
     elif said.verdict in NOTED:
         if not batch.scan_notes.filter(code=code, verdict=said.verdict, settled="").exists():
             ScanNote.objects.create(batch=batch, by=by, **said.model_dump())
     return said
+
+
+def _row_to_mend(batch: Batch, codes: set[str]) -> str:
+    """Where one of these tags and serial numbers stands among rows that were set aside, in words.
+
+    Empty where none does.
+    """
+    for waiting in waiting_imports(batch):
+        for row in map(RowVerdict.model_validate, waiting.verdicts):
+            if row.state is RowState.LEFT_OUT:
+                continue
+            if codes & {plain_code(row.tag), plain_code(row.serial)} - {""}:
+                return f"line {row.line} of {waiting.name}"
+    return ""
 
 
 def open_note(batch: Batch, number: int) -> ScanNote:

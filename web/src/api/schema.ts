@@ -9963,7 +9963,7 @@ export interface components {
          * @description What a scan at the count means.
          * @enum {string}
          */
-        CountVerdict: "seen" | "again" | "confirmed" | "swapped" | "elsewhere" | "surplus" | "no_unit";
+        CountVerdict: "seen" | "again" | "confirmed" | "swapped" | "elsewhere" | "surplus" | "to_mend" | "no_unit";
         /**
          * CountView
          * @description Expected against seen.

@@ -21,6 +21,8 @@ interface Props {
 }
 
 const PAGE = 100
+/** Longer serial numbers are broken; shorter ones stand in one line. */
+const NOWRAP = 24
 const ASK_AGAIN_MS = 400
 const STATES = [['', 'all'], [RowState.LOOK, 'look at'], [RowState.FAULT, 'cannot be taken in'], [RowState.LEFT_OUT, 'left out'], [RowState.ASIDE, 'set aside']] as const
 const MARKS: Record<Schemas['RowState'], string> = { ok: '●', look: '◐', fault: '○', left_out: '×', aside: '…' }
@@ -172,7 +174,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
               {rows.data.rows.map((row) => (
                 <tr key={row.line} className={`rule-b align-top ${row.state === RowState.FAULT ? 'fitink' : ''}`}>
                   <td aria-label={labelOf('RowState', row.state)}>{MARKS[row.state]}</td>
-                  <td className="figures pr-3">{row.line}</td><td className="tag pr-3">{row.tag || 'next'}</td><td className="font-mono pr-3">{row.serial}</td>
+                  <td className="figures pr-3">{row.line}</td><td className="tag pr-3">{row.tag || 'next'}</td><td className={`font-mono pr-3 ${row.serial.length > NOWRAP ? 'break-all' : 'whitespace-nowrap'}`}>{row.serial}</td>
                   <td className="pr-3">{row.model || <span className="quiet">{row.name}</span>}</td><td className="pr-3">{[row.notes, row.comes_with].filter(Boolean).join(' · ')}</td>
                   <td className={row.state === RowState.OK ? 'quiet' : 'font-semibold'}>
                     {row.sentence || 'understood'}
