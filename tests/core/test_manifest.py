@@ -22,7 +22,7 @@ from sortis_core.intake.manifest import (
     suggest_mapping,
 )
 from sortis_core.intake.manifest.mapping import remember
-from sortis_core.intake.manifest.table import LARGEST_BYTES, MOST_ROWS, marked
+from sortis_core.intake.manifest.table import LARGEST_BYTES, MOST_ROWS, TableRow, marked
 from sortis_core.intake.manifest.verdicts import MendRefused, normal_form
 from sortis_core.intake.models import ModelNames
 from tests.core.sample import SHEETS
@@ -362,6 +362,32 @@ class Mending(unittest.TestCase):
         self.assertIn("formula", second.sentence)
         _, second, *_ = self.verdicts(l3={"serial": " s1 "})
         self.assertIn("stands on line 2 already", second.sentence)
+
+    def test_whatever_a_cell_holds_the_row_can_be_mended(self):
+        clean = {
+            "tag": "TW-0009",
+            "serial": "S9",
+            "sheet": "tolva-lern-11",
+            "notes": "",
+            "comes_with": "dock",
+        }
+        columns = {str(field): n for n, field in enumerate(Field)}
+        whole = {Field.SERIAL: "S1", Field.MODEL: "Lern 11", Field.MAKER: "Tolva"}
+        bad = ("=1+1", "#REF!", "a\x07b", "x" * 201, "#FORMULA ", "#ROUNDED 12")
+        for field in Field:
+            for cell in bad:
+                cells = tuple({**whole, field: cell}.get(one, "") for one in Field)
+                row = TableRow(line=2, cells=cells)
+                faulty, mended = (
+                    RowChecker(Mapping(columns=columns), NAMES, mends=mends).check(row)
+                    for mends in ({}, {2: RowMend.model_validate(clean)})
+                )
+                with self.subTest(field=field, cell=cell):
+                    self.assertIs(faulty.state, RowState.FAULT)
+                    self.assertFalse(faulty.mended)
+                    self.assertTrue(mended.state.taken, mended.sentence)
+                    self.assertTrue(mended.mended)
+                    self.assertEqual((mended.notes, mended.comes_with), ("", "dock"))
 
     def test_a_mend_without_a_reason_or_for_no_sheet_is_refused(self):
         no_reason, no_sheet = RowMend(left_out=".."), RowMend(sheet="none")

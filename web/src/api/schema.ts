@@ -9902,6 +9902,12 @@ export interface components {
              */
             written_serial: string;
             /**
+             * Mended
+             * @description Somebody said what it means.
+             * @default false
+             */
+            mended: boolean;
+            /**
              * Asks Model
              * @description Nothing else is wrong with it than that nobody knows its model.
              * @default false
@@ -9928,6 +9934,10 @@ export interface components {
              * @description Key of the model sheet.
              */
             sheet?: string | null;
+            /** Notes */
+            notes?: string | null;
+            /** Comes With */
+            comes_with?: string | null;
             /**
              * Left Out
              * @description Why it is not taken in.

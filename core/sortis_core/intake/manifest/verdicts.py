@@ -50,6 +50,8 @@ class RowMend(Record):
     serial: str | None = Limits(default=None, max_length=LONGEST)
     sheet: str | None = Limits(default=None, max_length=LONGEST)
     """Key of the model sheet."""
+    notes: str | None = Limits(default=None, max_length=LONGEST)
+    comes_with: str | None = Limits(default=None, max_length=LONGEST)
     left_out: str = Limits(default="", max_length=LONGEST)
     """Why it is not taken in."""
     aside: bool = False
@@ -104,6 +106,8 @@ class RowVerdict(Record):
     written_tag: str = ""
     """As the list has it, where somebody mended it."""
     written_serial: str = ""
+    mended: bool = False
+    """Somebody said what it means."""
     asks_model: bool = False
     """Nothing else is wrong with it than that nobody knows its model."""
     alternatives: tuple[Likeness, ...] = ()
@@ -150,16 +154,14 @@ class RowChecker:
         mend = self.mends.get(row.line, NOT_MENDED)
         if mend.left_out or mend.aside:
             return self._not_taken(row, cells, mend)
-        if mend.tag is not None:
-            raw[Field.TAG] = cells[Field.TAG] = mend.tag.strip()
-        if mend.serial is not None:
-            raw[Field.SERIAL] = cells[Field.SERIAL] = mend.serial.strip()
-        if mend.sheet:
-            raw[Field.MODEL] = raw[Field.MAKER] = ""
+        for field, said in _said(mend):
+            raw[field] = cells[field] = said.strip()
         tag, serial = cells[Field.TAG].upper(), cells[Field.SERIAL]
+        # What the list calls the model does not matter where somebody said which it is.
+        named = dict.fromkeys((Field.MODEL, Field.MAKER), "") if mend.sheet else {}
         fault = (
-            _made_of(raw)
-            or self._fault(cells, tag, mend.sheet)
+            _made_of(raw | named)
+            or self._fault(cells | named, tag, mend.sheet)
             or self._twice(row.line, tag, serial)
         )
         match = self.names.match(cells[Field.MAKER], cells[Field.MODEL])
@@ -191,6 +193,7 @@ class RowChecker:
             comes_with=cells[Field.COMES_WITH][:LONGEST],
             written_tag=written[0][:LONGEST] if mend.tag is not None else "",
             written_serial=written[1][:LONGEST] if mend.serial is not None else "",
+            mended=mend != NOT_MENDED,
             asks_model=not fault and not mend.sheet and match.state == "unclear",
             alternatives=match.alternatives if match.state != "known" else (),
         )
@@ -247,6 +250,17 @@ class RowChecker:
             if first != line:
                 return f"{what} {value} stands on line {first} already"
         return ""
+
+
+def _said(mend: RowMend) -> list[tuple[Field, str]]:
+    """What somebody wrote in place of cells."""
+    written = (
+        (Field.TAG, mend.tag),
+        (Field.SERIAL, mend.serial),
+        (Field.NOTES, mend.notes),
+        (Field.COMES_WITH, mend.comes_with),
+    )
+    return [(field, text) for field, text in written if text is not None]
 
 
 def _made_of(cells: dict[Field, str]) -> str:
