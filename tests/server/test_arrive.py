@@ -355,6 +355,24 @@ class Mended(Workshop, TestCase):
         self.api("post", f"{path}/take")
         self.assertEqual(scanned("m3")["verdict"], "seen")
 
+    def test_what_was_scanned_before_its_list_came_was_seen(self):
+        for code in ("m1", "M4", "Q1"):
+            path = f"batches/{self.batch.slug}/scan"
+            self.assertEqual(
+                self.api("post", path, {"code": code, "before": ""})["verdict"], "surplus"
+            )
+        aside = self.batch.scan_notes.get(code="M4")
+        self.api("post", f"batches/{self.batch.slug}/notes/{aside.pk}", {"how": "aside"})
+        self.mend(3, left_out="stands twice")
+        self.mend(4, left_out="not ours")
+        self.api("post", f"{self.path}/take")
+        stages = dict(self.batch.units.values_list("serial", "stage"))
+        self.assertEqual(stages, {"M1": "inspect", "M4": "arrive"})
+        notes = {note.code: note.settled for note in self.batch.scan_notes.all()}
+        tag = self.batch.units.get(serial="M1").tag
+        settled = {"m1": f"announced since as {tag}, counted in", "M4": "set aside", "Q1": ""}
+        self.assertEqual(notes, settled)
+
     def test_another_list_leaves_what_waits_alone(self):
         self.mend(3, aside=True)
         self.mend(4, aside=True)

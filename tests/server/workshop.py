@@ -9,9 +9,9 @@ from django.test import Client
 from demo.generator import demo_sheets, demo_standards, workshop_settings
 from demo.load import load_stock
 from sortis_core.vocabulary.states import Role
-from sortis_server.arrive.counting import count_in
 from sortis_server.arrive.manifests import take_in
 from sortis_server.arrive.models import Batch, Unit
+from sortis_server.arrive.seen import count_in
 from sortis_server.arrive.services import make_batch
 from sortis_server.people.models import Person
 from sortis_server.sheets.services import add_sheet, sheet_version

@@ -11,9 +11,7 @@ from sortis_core.intake.count import ComesAlong, CountVerdict, ScanVerdict
 from sortis_core.stages import Stage
 from sortis_core.vocabulary.states import Role, Settling
 from sortis_server.arrive.counting import (
-    count_back,
     count_extra,
-    count_in,
     next_unit,
     scan,
     set_aside,
@@ -21,6 +19,7 @@ from sortis_server.arrive.counting import (
     take_surplus,
 )
 from sortis_server.arrive.models import Batch
+from sortis_server.arrive.seen import count_back, count_in
 from sortis_server.arrive.services import batch_called
 from sortis_server.people.roles import by, signed_in
 

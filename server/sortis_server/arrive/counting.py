@@ -1,10 +1,7 @@
 """Counting units in at the door: what was announced against what is scanned."""
 
-from datetime import timedelta
-
 from django.db import transaction
 from django.db.models import Q
-from django.utils import timezone
 
 from sortis_core.base import SortisError
 from sortis_core.intake.count import (
@@ -17,9 +14,9 @@ from sortis_core.intake.count import (
 )
 from sortis_core.intake.manifest import RowState, RowVerdict
 from sortis_core.stages import Stage
-from sortis_core.takeback import COUNT_MINUTES
 from sortis_server.arrive.manifests import waiting_imports, write_units
 from sortis_server.arrive.models import Batch, ExtraCount, ScanNote, Unit
+from sortis_server.arrive.seen import count_in
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere
 from sortis_server.sheets.services import newest_sheets, sheet_version
@@ -32,34 +29,6 @@ class CountRefused(SortisError):
     """The count cannot go on as asked."""
 
     title = "The count stays as it is"
-
-
-def count_in(batch: Batch, tags: list[str] | None) -> list[str]:
-    """Units that were seen wait to be inspected; ``None`` counts in all that were announced.
-
-    :returns: the tags of those that were counted in by this.
-    """
-    with transaction.atomic():
-        waiting = batch.units.select_for_update().filter(stage=Stage.ARRIVE)
-        if tags is not None:
-            waiting = waiting.filter(tag__in=tags)
-        counted = list(waiting.order_by("position").values_list("tag", flat=True))
-        batch.units.filter(tag__in=counted).update(stage=Stage.INSPECT, counted_at=timezone.now())
-    return counted
-
-
-def count_back(batch: Batch, tags: list[str]) -> int:
-    """Units that were counted in by mistake a moment ago are only announced again.
-
-    What somebody looked at meanwhile stays counted in.
-
-    :returns: how many went back.
-    """
-    since = timezone.now() - timedelta(minutes=COUNT_MINUTES)
-    back = batch.units.filter(
-        tag__in=tags, stage=Stage.INSPECT, inspection_number=0, blocked=False, counted_at__gte=since
-    )
-    return back.update(stage=Stage.ARRIVE, counted_at=None)
 
 
 def scan(batch: Batch, code: str, before: str, by: Person) -> ScanVerdict:

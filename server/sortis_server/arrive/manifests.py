@@ -34,6 +34,7 @@ from sortis_core.intake.models import ModelNames, plain
 from sortis_core.vocabulary.states import ImportState
 from sortis_server.apart import table_of
 from sortis_server.arrive.models import Batch, ExtraCount, ManifestImport, SourceMemory, Unit
+from sortis_server.arrive.seen import count_in_surplus
 from sortis_server.background.left import gives_up
 from sortis_server.people.models import Person
 from sortis_server.problems import NotThere, StaleVersion
@@ -304,6 +305,7 @@ def _take(row: ManifestImport, tell: Tell) -> None:
                 "Every row is left out or set aside, so there is nothing to take in."
             )
         units = write_units(row.batch, taken, series, tell)
+        count_in_surplus(row.batch, units)
         _remember(row, table)
         _set_aside(row, [v.line for v in verdicts if v.state is RowState.ASIDE])
         row.verdicts = [verdict.model_dump(mode="json") for verdict in verdicts]
