@@ -157,6 +157,26 @@ class Logging(BrowserCase):
         self.assertEqual((found["trim"], found["modules"]["m1"]["gb"]), ("flash", 8))
         self.assertEqual((found["grade"], found["tests"]["camera"]), ("B", "passed"))
 
+    def test_the_keys_of_keep_keep_the_line_as_well(self):
+        one, two, three = self.announce("folio", "folio", "folio")
+        page = self.open(one)
+        page.keyboard.press(";")
+        line = page.get_by_role("textbox", name="Bench line")
+        whole = "t flash / m 8 16 / s n256 - / b 43/46 / g b / ok"
+        page.keyboard.type(whole.replace("16", "99"), delay=95)
+        page.keyboard.press("Control+Enter")
+        expect(page.get_by_text("no module has 99 GB")).to_be_visible()
+        expect(line).to_have_value(whole.replace("16", "99"))
+        line.fill(whole)
+        page.keyboard.press("Control+Enter")
+        expect(page.get_by_role("heading", name=two.tag)).to_be_visible()
+        self.assertEqual(self.kept(one)["modules"]["m1"]["gb"], 16)
+        page.keyboard.press(";")
+        page.keyboard.type("t flash / m 8 -", delay=95)
+        page.keyboard.press("Shift+Enter")
+        expect(page.get_by_role("heading", name=three.tag)).to_be_visible()
+        self.assertEqual(self.kept(two)["modules"]["m1"]["state"], "empty")
+
     def test_tests_run_with_one_key_each_and_say_what_a_failure_means(self):
         (unit,) = self.announce("folio")
         page = self.open(unit)

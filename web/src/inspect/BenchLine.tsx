@@ -10,7 +10,7 @@ interface Props {
   sheet: string
   entries: Record<string, string>
   onTake: (entries: Record<string, string>, trim: string) => void
-  onKeep: (entries: Record<string, string>, trim: string) => void
+  onKeep: (entries: Record<string, string>, trim: string, enough: boolean) => void
   onUndo: () => void
   /** The unit as the line would make it, for the strip; null while the line is blank. */
   onEcho: (view: Schemas['LineView'] | null) => void
@@ -73,16 +73,17 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
     else add(`${word} `)
     return true
   })
-  const enter = async (line: string): Promise<void> => {
+  /** Lays a line over the strip; with `end` the unit is kept as well, if nothing in it is unclear. */
+  const enter = async (line: string, end?: 'all seen' | 'enough seen'): Promise<void> => {
     const view = await read(line, line.length)
     if (!view) return
     const { command, words } = view.line
     if (command === 'undo') {
       onUndo()
       setText(() => '')
-    } else if (command === 'keep' && !words.some((word) => word.kind === 'unclear')) {
+    } else if ((command === 'keep' || end) && !words.some((word) => word.kind === 'unclear')) {
       keepBegun(placeOf(tag), null)
-      onKeep(view.entries, view.trim)
+      onKeep(view.entries, view.trim, end === 'enough seen')
     } else if (line.trim() && !words.some((word) => word.kind === 'unclear')) {
       onTake(view.entries, view.trim)
       setText(() => '')
@@ -106,7 +107,7 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
         onKeyDown={(event) => {
           if (event.key === 'Enter') {
             event.preventDefault()
-            void enter(text)
+            void enter(text, event.ctrlKey || event.metaKey ? 'all seen' : event.shiftKey ? 'enough seen' : undefined)
           } else if (event.key === 'Escape') onClose()
           else if (event.key === 'Tab' && offered[chosen] && !event.shiftKey) {
             event.preventDefault()

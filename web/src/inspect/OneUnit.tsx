@@ -320,7 +320,7 @@ export function OneUnit({ batch, tag, units }: { batch: string; tag: string; uni
             trim={open.trim}
             entries={open.entries}
             onTake={(entries, trim) => open.takeOver(entries, trim)}
-            onKeep={(entries, trim) => void keep(false, open.startedFrom, entries, trim)}
+            onKeep={(entries, trim, enough) => void keep(enough, open.startedFrom, entries, trim)}
             onUndo={open.undo}
             onEcho={setEcho}
             onClose={() => showTool('')}

@@ -216,7 +216,7 @@ const Big = memo(function Big({ width, height, ...field }: FieldProps & { width:
           className="absolute inset-x-0 top-1 grid items-center pointer-events-none text-center leading-tight justify-center"
           style={{ width, height, color: onInk ? 'var(--sheet)' : 'var(--ink)' }}
         >
-          <span className={cell.mark === Mark.SOLDERED ? 'bg-base-100 px-1' : ''}>
+          <span className={cell.mark === Mark.SOLDERED || cell.mark === Mark.FAULTY ? 'bg-base-100 px-1' : ''}>
             {!pack && <span className="text-2xl font-bold">{cell.figure}</span>}
             {!cell.figure && cell.mark === Mark.UNSEEN && <span className="text-2xl quiet">?</span>}
             {!cell.figure && cell.mark !== Mark.HAZARD && cell.mark !== Mark.UNSEEN && <span className="text-sm">{cell.words}</span>}
