@@ -4,7 +4,8 @@ from itertools import combinations, permutations
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sortis_core.actions import Action, after_actions
+from demo.generator import make_case
+from sortis_core.actions import Action, Verb, action_words, after_actions
 from sortis_core.cautions import Caution
 from sortis_core.findings import PlaceState
 from sortis_core.policy import Policy
@@ -12,7 +13,7 @@ from sortis_core.route.graph import Depth
 from sortis_core.route.minutes import RouteMinutes
 from sortis_core.route.sequence import HAND, Job, fewest_tool_changes
 from sortis_core.route.way import Way
-from sortis_core.route.work import StepKind, plan_work
+from sortis_core.route.work import Begun, StepKind, plan_work
 from tests.core.sample import FOLIO, KINDS, LERN, SHEETS, STILT, folio, lern, stilt
 from tests.examples import few
 
@@ -51,6 +52,34 @@ some_actions = st.sampled_from(sorted(FIT)).flatmap(
         st.just(key), st.lists(st.sampled_from(FIT[key]), min_size=1, unique=True)
     )
 )
+
+
+class WhatIsDone(unittest.TestCase):
+    def test_every_repair_without_a_part_stands_in_a_step_once(self):
+        """Also where the place is reached by taking it out, and where that was done before."""
+        seen = carried = 0
+        for sheet in SHEETS.values():
+            unit = make_case(1, 1, models=(sheet.key,)).units[0].findings
+            for test in sheet.tests_of(unit.trim):
+                if not test.attempt:
+                    continue
+                action = Action(verb=Verb.MEND, place=test.key)
+                words = action_words(sheet, action, KINDS)
+                fresh = plan_work(sheet, unit, (action,), KINDS, POLICY)
+                opened = tuple(step.key for step in fresh.steps if step.kind is StepKind.OPEN)
+                reach = next((r for r in sheet.route.reaches if r.place == test.key), None)
+                carried += bool(reach and reach.carried_by)
+                open_already = Begun(opened=opened)
+                gone_on = plan_work(sheet, unit, (action,), KINDS, POLICY, begun=open_already)
+                for order in (fresh, gone_on):
+                    with self.subTest(sheet=sheet.key, test=test.key, begun=order.begun.opened):
+                        doing = [s for s in order.steps if words.lower() in s.title.lower()]
+                        self.assertEqual(len(doing), 1, [s.title for s in order.steps])
+                        self.assertIn("See whether it works", doing[0].how)
+                        self.assertEqual(doing[0].actions, (action,))
+                        seen += 1
+        self.assertGreater(seen, 20)
+        self.assertGreater(carried, 0)
 
 
 class Examples(unittest.TestCase):

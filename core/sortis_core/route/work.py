@@ -410,10 +410,16 @@ class _Builder:
         carried = self.carried.get(step.key, ())
         out_only = tuple(a for a in carried if a.verb is not Verb.FIT or self.donor)
         tried = TRY_FIRST if any(a.verb is Verb.MEND for a in out_only) else ""
+        # What comes off with the step is told by its title; what is done to it there is not.
+        done = [
+            action_words(self.sheet, a, self.kinds)
+            for a in out_only
+            if a.verb in (Verb.MEND, Verb.SEAT)
+        ]
         self._add(
             step.key,
             StepKind.OPEN,
-            step.title,
+            "; ".join([step.title, *done]),
             " ".join(words for words in (self._how_to_open(step), tried) if words),
             step.depth,
             sums=((step.key, step.minutes_out), *self._at_parts(out_only)),
@@ -431,14 +437,15 @@ class _Builder:
     def _lies_open(self, step: RouteStep) -> None:
         """What a step took out before, and is now wanted as a part, is only put aside."""
         carried = self.carried.get(step.key, ())
-        out_only = tuple(a for a in carried if a.verb is Verb.TAKE_OUT or self.donor)
+        out_only = tuple(a for a in carried if a.verb is not Verb.FIT or self.donor)
         if out_only:
+            tried = TRY_FIRST if any(a.verb is Verb.MEND for a in out_only) else ""
             said = listed([action_words(self.sheet, a, self.kinds) for a in out_only])
             self._add(
                 f"{AT}{out_only[0].place}",
                 StepKind.WORK,
                 said[0].upper() + said[1:],
-                "It lies on the bench already.",
+                f"It lies on the bench already. {tried}".strip(),
                 step.depth,
                 sums=self._at_parts(out_only),
                 actions=out_only,
