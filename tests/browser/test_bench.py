@@ -177,6 +177,14 @@ class Logging(BrowserCase):
         page.keyboard.type("t flash / m 8 -", delay=95)
         page.keyboard.press("Shift+Enter")
         expect(page.get_by_role("heading", name=three.tag)).to_be_visible()
+        expect(page.locator("input[data-place]:focus")).to_have_value("")
+        # The key is still held: that keeps no unit which nobody looked at.
+        page.locator("input[data-place]:focus").evaluate(
+            "one => one.dispatchEvent(new KeyboardEvent('keydown', "
+            "{key: 'Enter', ctrlKey: true, repeat: true, bubbles: true, cancelable: true}))"
+        )
+        page.wait_for_timeout(500)
+        self.assertFalse(Inspection.objects.filter(unit=three).exists())
         self.assertEqual(self.kept(two)["modules"]["m1"]["state"], "empty")
 
     def test_tests_run_with_one_key_each_and_say_what_a_failure_means(self):
@@ -185,7 +193,10 @@ class Logging(BrowserCase):
         page.keyboard.press("Alt+t")
         run = page.get_by_role("region", name="Test run")
         expect(run.get_by_text("not worth a repair")).to_be_visible()
-        page.keyboard.press(" ")
+        # Held down, it passes one test and no second one that nobody ran.
+        page.keyboard.down(" ")
+        page.keyboard.down(" ")
+        page.keyboard.up(" ")
         expect(run.get_by_text("Panel 15-inch, Folio 15")).to_be_visible()
         self.keys(page, "x", "x", "a")
         expect(self.place(page, "camera")).to_have_value("+")

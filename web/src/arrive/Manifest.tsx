@@ -178,7 +178,7 @@ export function Manifest({ batch, view, onView, onTaken, onOther, onLeave }: Pro
                   <td className="pr-3">{row.model || <span className="quiet">{row.name}</span>}</td><td className="pr-3">{[row.notes, row.comes_with].filter(Boolean).join(' · ')}</td>
                   <td className={row.state === RowState.OK ? 'quiet' : 'font-semibold'}>
                     {row.sentence || 'understood'}
-                    {row.state !== RowState.OK && mending !== row.line && <button type="button" className="underline ml-2 font-normal" onClick={() => setMending(row.line)}>mend line {row.line}</button>}
+                    {(row.state !== RowState.OK || row.mended) && mending !== row.line && <button type="button" className="underline ml-2 font-normal" onClick={() => setMending(row.line)}>mend line {row.line}</button>}
                     {mending === row.line && <MendRow row={row} onMend={(given) => { setMending(null); mend(row.line, given) }} onLeave={() => setMending(null)} />}
                   </td>
                 </tr>

@@ -44,6 +44,8 @@ export function useKeys(screen: string, rows: readonly KeyRow[]): void {
       if (row?.off && event.key === ' ') event.preventDefault()
       if (!row || row.off) return
       event.preventDefault()
+      // A key that is held walks on, and does nothing else a second time.
+      if (event.repeat && !event.key.startsWith('Arrow')) return
       row.act?.(event)
     }
     addEventListener('keydown', pressed)

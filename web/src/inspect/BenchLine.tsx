@@ -107,7 +107,7 @@ export function BenchLine({ tag, trim, sheet, entries, onTake, onKeep, onUndo, o
         onKeyDown={(event) => {
           if (event.key === 'Enter') {
             event.preventDefault()
-            void enter(text, event.ctrlKey || event.metaKey ? 'all seen' : event.shiftKey ? 'enough seen' : undefined)
+            if (!event.repeat) void enter(text, event.ctrlKey || event.metaKey ? 'all seen' : event.shiftKey ? 'enough seen' : undefined)
           } else if (event.key === 'Escape') onClose()
           else if (event.key === 'Tab' && offered[chosen] && !event.shiftKey) {
             event.preventDefault()

@@ -74,7 +74,8 @@ export function BenchStrip({ strip, entries, like, stays, refusals, disabled, on
       case 'leave':
         return field.blur()
       case 'keep':
-        return onKeep(move.enough)
+        // A key that is held keeps this unit, not the next ones as well.
+        return event.repeat ? undefined : onKeep(move.enough)
       case 'scan':
         onType(cell.key, before.current)
         return onScan(move.tag)
