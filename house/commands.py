@@ -80,6 +80,7 @@ def running(
     stream = free_port(inner + 1)
     # Those before the front of ours, as somebody set them, and that one.
     env = env | {"PROMETHEUS_MULTIPROC_DIR": str(_emptied(VAR / "metrics"))}
+    env = env | {"SORTIS_SHELF": str(_emptied(VAR / "shelf"))}
     env = env | {"SORTIS_DB_ANSWER_SECONDS": str(ANSWER_SECONDS)}
     env = env | {"SORTIS_HOPS": str(int(os.environ.get("SORTIS_PROXIES", "0")) + 1)}
     commands = {
@@ -152,9 +153,9 @@ def _parts(commands: dict[str, list], env: dict[str, str]) -> Iterator[list[Part
 
 
 def _emptied(folder: Path) -> Path:
-    """A folder with nothing in it: what the processes of an earlier run counted is over."""
+    """A folder of ours alone with nothing in it: what an earlier run left there is over."""
     shutil.rmtree(folder, ignore_errors=True)
-    folder.mkdir(parents=True)
+    folder.mkdir(mode=0o700, parents=True)
     return folder
 
 

@@ -98,6 +98,18 @@ DATABASES = {
         "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_unicode_ci"},
     }
 }
+SHELF = os.environ.get("SORTIS_SHELF")
+CACHES = {
+    "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
+    "shelf": {
+        "BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
+        "LOCATION": SHELF,
+        "TIMEOUT": None,
+        "OPTIONS": {"MAX_ENTRIES": 40},
+    }
+    if SHELF
+    else {"BACKEND": "django.core.cache.backends.dummy.DummyCache"},
+}
 DB_ANSWER_SECONDS = int(os.environ.get("SORTIS_DB_ANSWER_SECONDS", "0"))
 """Of several databases one that says nothing for so long is given up; 0: it is waited for."""
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

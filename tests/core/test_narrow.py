@@ -1,7 +1,6 @@
 """A large model is narrowed before it is searched, and nothing is lost by it."""
 
 import unittest
-from functools import partial
 from unittest.mock import patch
 
 from hypothesis import given
@@ -16,6 +15,7 @@ from sortis_core.plan.narrow import Narrowed, whole_model
 from sortis_core.plan.onemore import Asked, OneMore, crumb_prices, without_whole_numbers
 from sortis_core.plan.solve import LARGE_GAP, Watch, run_goals, worth_of_one_more
 from sortis_core.plan.verify import faults
+from sortis_core.plan.written import Told, Written, solve_written
 from tests.core.sample import SHEETS
 
 AS_LARGE = patch.multiple("sortis_core.plan.solve", EXACT_UNITS=0, FEW_UNITS=0)
@@ -23,6 +23,11 @@ AS_LARGE = patch.multiple("sortis_core.plan.solve", EXACT_UNITS=0, FEW_UNITS=0)
 
 def scarce(seed: int, count: int = 4):
     return make_case(seed, count, scale=0.4, models=tuple(SHEETS))
+
+
+def as_it_is(model: Written) -> Told:
+    """Searched to the end."""
+    return solve_written(model, mathopt.SolverType.GSCIP, mathopt.SolveParameters())
 
 
 def written(batch: BatchModel) -> tuple[str, str]:
@@ -61,14 +66,11 @@ class Narrowing(unittest.TestCase):
         batch.model.maximize(batch.preferred)
         narrowed = Narrowed(batch.model, batch.whole)
 
-        def run(model: mathopt.Model) -> mathopt.SolveResult:
-            return mathopt.solve(model, mathopt.SolverType.GSCIP)
-
-        result, _ = narrowed.search(run)
+        result, _ = narrowed.search(as_it_is)
         at = narrowed.values(result)
         values = {one: at[one.id] for one in batch.model.variables()}
         told = mathopt.evaluate_expression(batch.preferred, values)
-        self.assertAlmostEqual(told, result.objective_value(), places=3)
+        self.assertAlmostEqual(told, result.value, places=3)
         for row in batch.model.linear_constraints():
             bounded = row.as_bounded_linear_expression()
             sum_of = mathopt.evaluate_expression(bounded.expression, values)
@@ -84,26 +86,14 @@ class Narrowing(unittest.TestCase):
         batch.model.maximize(batch.preferred)
         narrowed = Narrowed(batch.model, batch.whole)
 
-        class Result:
-            """A search that finds a bad plan at first, and the best at last."""
-
-            def __init__(self, value: float) -> None:
-                self.value = value
-
-            def has_primal_feasible_solution(self) -> bool:
-                return True
-
-            def objective_value(self) -> float:
-                return self.value
-
-            dual_bound = objective_value
-
-        def run(model: mathopt.Model) -> Result:
-            searched.append(model.get_num_variables())
-            return Result(exact / 2 if len(searched) == 1 else exact)
+        def run(model: Written) -> Told:
+            """Finds a bad plan at first, and the best at last."""
+            searched.append(len(model.variables.ids))
+            value = exact / 2 if len(searched) == 1 else exact
+            return as_it_is(model)._replace(value=value, bound=value)
 
         result, _ = narrowed.search(run)
-        self.assertEqual(result.objective_value(), exact)
+        self.assertEqual(result.value, exact)
         self.assertGreater(searched[1], searched[0])
 
     def test_it_is_watched_and_may_be_stopped(self):
@@ -130,16 +120,9 @@ class Narrowing(unittest.TestCase):
         narrowed = Narrowed(batch.model, batch.whole)
         runs: list[float] = []
 
-        class Near:
-            def has_primal_feasible_solution(self) -> bool:
-                return True
-
-            def objective_value(self) -> float:
-                return narrowed.bound * (1 - 5e-4)
-
-        def run(_: mathopt.Model) -> Near:
+        def run(model: Written) -> Told:
             runs.append(1)
-            return Near()
+            return as_it_is(model)._replace(value=narrowed.bound * (1 - 5e-4))
 
         _, bound = narrowed.search(run, sliver=1e-4, enough=1e-3)
         self.assertEqual(bound, narrowed.bound)
@@ -151,18 +134,17 @@ class Narrowing(unittest.TestCase):
         batch = BatchModel(case, group_units(case, case.units))
         batch.model.maximize(batch.preferred)
         narrowed = Narrowed(batch.model, batch.whole)
-        run = partial(mathopt.solve, solver_type=mathopt.SolverType.GSCIP)
-        result, _ = narrowed.search(run)
-        best = round(result.objective_value())
-        before = narrowed.left(narrowed._written).get_num_variables()
+        result, _ = narrowed.search(as_it_is)
+        best = round(result.value)
+        before = len(narrowed.left(narrowed._written).variables.ids)
         narrowed.tighten(best)
         batch.model.add_linear_constraint(batch.preferred >= best)
         batch.model.minimize(batch.second)
         rows = batch.model.export_model(remove_names=True)
         left = narrowed.left(rows)
-        self.assertLessEqual(left.get_num_variables(), before)
-        of_all = run(whole_model(rows, batch.whole)).objective_value()
-        self.assertAlmostEqual(run(left).objective_value(), of_all, places=3)
+        self.assertLessEqual(len(left.variables.ids), before)
+        of_all = as_it_is(whole_model(rows, batch.whole)).value
+        self.assertAlmostEqual(as_it_is(left).value, of_all, places=3)
 
     def test_a_very_large_batch_is_left_without_the_choice_among_equals(self):
         case = scarce(3, 12)
@@ -222,7 +204,7 @@ class OneMoreOfALot(unittest.TestCase):
         self.assertTrue(any(right.values()))
         with (
             patch("sortis_core.plan.solve.MANY_VARIABLES", 0),
-            patch("sortis_core.plan.onemore.mathopt.solve") as again,
+            patch("sortis_core.plan.onemore.solve_written") as again,
         ):
             crumbs = worth_of_one_more(batch, solver.relaxed_plan()).parts
         again.assert_not_called()

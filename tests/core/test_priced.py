@@ -79,7 +79,7 @@ class Priced(unittest.TestCase):
         batch = BatchModel(case, groups)
         batch.relax()
         batch.model.maximize(batch.preferred)
-        return without_whole_numbers(batch.model).objective_value()
+        return without_whole_numbers(batch.model).value
 
     def test_fewer_ways_are_searched_than_there_are(self):
         case = scarce(5, 12)

@@ -16,9 +16,8 @@ from sortis_core.plan.case import Case
 from sortis_core.plan.draft import Draft
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.model import BatchModel, Row, Worked, donor_in, tenths
-from sortis_core.plan.narrow import RELAXED, Column, Mask
-
-Numbers = NDArray[np.int64]
+from sortis_core.plan.narrow import Mask
+from sortis_core.plan.written import RELAXED, Column, Numbers, Written, solve_written
 
 
 class Takes(NamedTuple):
@@ -71,7 +70,7 @@ class Columns:
     ) -> None:
         rows = frozenset(row for row in numbers if not isinstance(row, Worked))
         batch = BatchModel(case, groups, ways=[()] * len(groups), rows=rows)
-        batch.model.maximize(batch.preferred)
+        batch.aim(batch.preferred, most=True)
         self._base = batch.model.export_model(remove_names=True)
         self._row_of, self._money = {key: batch.rows[key].id for key in numbers}, batch.money.id
         ids = np.array(list(self._row_of.values()))
@@ -143,27 +142,28 @@ class Columns:
         """
         put_in = chosen[self._way]
         columns = np.flatnonzero(put_in)
-        found = mathopt.solve(
+        found = solve_written(
             self._with(put_in, columns, self._row_ids[chosen[self._way_of_row]]),
             mathopt.SolverType.HIGHS,
-            params=RELAXED,
+            RELAXED,
         )
-        if found.termination.reason is not mathopt.TerminationReason.OPTIMAL:
+        if not found.optimal or found.value is None:
             return None
-        told = {row.id: price for row, price in found.dual_values().items()}
-        told_of_groups = np.array([told[g] for g in range(self._group_of_way[-1] + 1)])
+        # In the model each row stands by its number, and those of the groups come first.
+        told = found.prices.tolist()
+        told_of_groups = found.prices[: self._group_of_way[-1] + 1]
         more = np.zeros(len(self._way))
-        more[columns] = list(found.reduced_costs().values())[self._first :]
+        more[columns] = found.costs[self._first :]
         more[self._inside] = np.maximum(0.0, more[self._inside])
         return Relaxed(
-            value=found.objective_value(),
+            value=found.value,
             prices={key: told[row] for key, row in self._row_of.items()},
             money=told[self._money],
             donors=told_of_groups[self._group_of_way]
             + np.bincount(self._way[self._donor], more[self._donor], len(chosen)),
         )
 
-    def _with(self, put_in: Mask, columns: Numbers, rows: Numbers) -> mathopt.Model:
+    def _with(self, put_in: Mask, columns: Numbers, rows: Numbers) -> Written:
         """The model with some columns, and what rows are inside them."""
         model = model_pb2.ModelProto()
         model.CopyFrom(self._base)
@@ -187,7 +187,7 @@ class Columns:
         linear = model.objective.linear_coefficients
         linear.ids.extend(added)
         linear.values.extend(self._net[columns].tolist())
-        return mathopt.Model.from_model_proto(model)
+        return model
 
 
 def _joined(*columns: Sequence[float] | NDArray[Any]) -> Column:

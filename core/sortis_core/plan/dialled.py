@@ -11,12 +11,12 @@ from contextlib import contextmanager
 from threading import Lock
 
 from cachetools import LRUCache
-from ortools.math_opt.python import mathopt
 
 from sortis_core.plan.case import Case
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.model import BatchModel
 from sortis_core.plan.solve import Figures, Solution, figures_of, read_off, run_goals
+from sortis_core.plan.written import Again
 
 KEPT_BATCHES = 4
 KEPT_MODELS = 2
@@ -33,7 +33,7 @@ class Dialled:
         self.groups = groups
         self.batch = BatchModel(case, groups, in_turn=in_turn)
         self.batch.relax()
-        self._relaxed = mathopt.IncrementalSolver(self.batch.model, mathopt.SolverType.GLOP)
+        self._relaxed = Again(self.batch.model)
 
     def quick(self, case: Case) -> Solution:
         """A plan near the best under other money and hours, in all else the same case.

@@ -4,6 +4,7 @@ from collections import Counter, defaultdict
 
 from sortis_core.base import Record, listed, money
 from sortis_core.options import Option, OutcomeKind
+from sortis_core.plan.aside import stand_aside
 from sortis_core.plan.case import Case, SalesOrder
 from sortis_core.plan.grouping import Group, cheapest_cents
 from sortis_core.plan.result import Allocation, Rung
@@ -100,6 +101,7 @@ class Explainer:
         """All options of a group, whoever ends by which: ladder and reasons look at the same."""
         known = self._of_groups.get(group.number)
         if known is None:
+            stand_aside()
             known = [self.rung(option, 0) for option in group.options]
             self._of_groups[group.number] = known
         return known

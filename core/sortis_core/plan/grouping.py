@@ -18,6 +18,7 @@ from sortis_core.gates.gate import Eye
 from sortis_core.options import Option, OptionBuilder, OutcomeKind, Rejection, UnitOptions
 from sortis_core.options.dominance import worth_a_variable
 from sortis_core.options.harvest import harvestable, may_come_free
+from sortis_core.plan.aside import stand_aside
 from sortis_core.plan.case import Case, CaseUnit, OpenOrder, Pin
 from sortis_core.plan.together import together
 from sortis_core.policy import Policy
@@ -211,10 +212,12 @@ def _share(
     }
     toward: dict[str, UnitOptions] = {}
     for view, members in alike.items():
+        stand_aside()
         found = builder[members[0].findings.sheet].toward_standards(members[0].findings)
         toward[view] = _without_its_own(found, alone[view], kinds)
     told = yield _wants_of(toward)
     for view, members in alike.items():
+        stand_aside()
         # What a unit has too much of may serve another, where that pays.
         findings = members[0].findings
         kit = may_come_free(sheets[findings.sheet], findings)
@@ -229,6 +232,7 @@ def _share(
     open_orders = {one.tag: one for one in case.open_orders}
     merged: dict[tuple[Hashable, str], tuple[list[str], Group]] = {}
     for view, members in alike.items():
+        stand_aside()
         findings = members[0].findings
         near = toward[view]
         wanted = told.wanted_by_others(view, len(members))

@@ -4,10 +4,11 @@ import hashlib
 from collections import Counter, defaultdict
 from threading import Lock
 
-from cachetools import LRUCache, cached
+from cachetools import LRUCache
 
 from sortis_core.base import SortisError, listed, money
 from sortis_core.options import OutcomeKind
+from sortis_core.plan.aside import stand_aside
 from sortis_core.plan.case import Case, CaseUnit
 from sortis_core.plan.clash import explain_clash
 from sortis_core.plan.deal import Dealt, as_far_as_used, circle, deal_in_turn, deal_tags
@@ -26,6 +27,7 @@ from sortis_core.plan.result import (
     Scarce,
     UnitOutcome,
 )
+from sortis_core.plan.shelf import shelf
 from sortis_core.plan.solve import Solution, Watch, WishesClash, solve
 from sortis_core.plan.sources import sources_of
 from sortis_core.plan.uncollected import uncollected
@@ -36,6 +38,9 @@ KEPT = Reason(sentence="Its work order stands as it was approved.")
 KEPT_GROUPINGS = 4
 REMEMBERED_UNITS = 400
 """Larger cases are not turned by hand, and to tell whether one is known costs as much as it."""
+
+_lately: LRUCache[str, tuple[Group, ...]] = LRUCache(KEPT_GROUPINGS)
+_lately_lock = Lock()
 
 
 class NothingToPlan(SortisError):
@@ -55,7 +60,7 @@ def grouped(case: Case, *, prune: bool = True) -> tuple[Group, ...]:
     return _grouped_lately(case)
 
 
-def _all_but_the_dials(case: Case) -> bytes:
+def _all_but_the_dials(case: Case) -> str:
     """Digest of what the groups depend on.
 
     Money, hours, goal and orders do not change what a unit could end as, so that turning those
@@ -74,12 +79,22 @@ def _all_but_the_dials(case: Case) -> bytes:
     digest = hashlib.sha256(alike.__pydantic_serializer__.to_json(alike, warnings=False))
     for sheet in case.sheets:
         digest.update(sheet.digest)
-    return digest.digest()
+    return digest.hexdigest()
 
 
-@cached(LRUCache(KEPT_GROUPINGS), key=_all_but_the_dials, lock=Lock())
 def _grouped_lately(case: Case) -> tuple[Group, ...]:
-    return group_units(case, _open_units(case))
+    digest = _all_but_the_dials(case)
+    with _lately_lock:
+        known = _lately.get(digest)
+    if known is None:
+        known = shelf().take(digest)
+        if known is None:
+            known = group_units(case, _open_units(case))
+            shelf().lay(digest, known)
+        with _lately_lock:
+            # Of two that found them at once all go on with the same ones.
+            known = _lately.setdefault(digest, known)
+    return known
 
 
 def _open_units(case: Case) -> tuple[CaseUnit, ...]:
@@ -324,6 +339,7 @@ class _Writer:
             return KEPT, ()
         way = (one.group.number, one.option.key, one.sales_order if customer else "")
         if way not in self._reasons:
+            stand_aside()
             reason = (
                 self.explainer.reason(
                     one.option, one.group, customer, self._sales_orders.get(one.sales_order)

@@ -30,6 +30,7 @@ from ortools.math_opt.python import mathopt
 from sortis_core.options import Option, OutcomeKind
 from sortis_core.options.dominance import worth_a_variable
 from sortis_core.options.option import option_key
+from sortis_core.plan.aside import stand_aside
 from sortis_core.plan.case import Case, Goal, OpenOrder, Pin
 from sortis_core.plan.draft import Draft
 from sortis_core.plan.grouping import Group
@@ -144,11 +145,12 @@ class BatchModel:
             for g, group in enumerate(groups)
         ]
         """Indices of the options that have a variable, by group."""
-        self._units()
-        self._orders()
-        self._parts()
-        self._limits()
-        self._goals()
+        self._aim: tuple[mathopt.LinearTypes, bool] | None = None
+        for write in (self._units, self._orders, self._parts, self._limits, self._goals):
+            stand_aside()
+            write()
+        self.columns: dict[int, mathopt.Variable] = {one.id: one for one in self.model.variables()}
+        """Its variables by their ids."""
         written = self.model.export_model(remove_names=True).variables
         self.whole: NDArray[np.int64] = np.array(written.ids)[np.array(written.integers)]
         """Ids of the variables that stand for whole numbers, also once that is given up."""
@@ -164,6 +166,16 @@ class BatchModel:
         """Give up whole numbers: what is left tells what things are worth."""
         for variable in self.model.variables():
             variable.integer = False
+
+    def aim(self, value: mathopt.LinearTypes, *, most: bool) -> None:
+        """Look for the most or the least of ``value``; while a dial turns that stays as it is."""
+        if self._aim and self._aim[0] is value and self._aim[1] == most:
+            return
+        self._aim = value, most
+        if most:
+            self.model.maximize(value)
+        else:
+            self.model.minimize(value)
 
     def _wish(self, key: str) -> Sum:
         """1 while the wish must hold."""

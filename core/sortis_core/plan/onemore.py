@@ -9,10 +9,12 @@ by their price.
 from collections.abc import Sequence
 from typing import NamedTuple
 
+import numpy as np
 from ortools.linear_solver import pywraplp
 from ortools.math_opt.python import mathopt
 
-from sortis_core.plan.narrow import RELAXED
+from sortis_core.plan.aside import stand_aside
+from sortis_core.plan.written import RELAXED, Told, solve_written
 
 
 class Asked(NamedTuple):
@@ -85,6 +87,7 @@ class OneMore:
         return float(prices[asked.id]) * asked.more
 
     def _gain(self, asked: Asked) -> float:
+        stand_aside()
         if asked.row:
             row = self._rows[asked.id]
             high = row.ub()
@@ -104,18 +107,19 @@ class OneMore:
         return float(self._solver.Objective().Value())
 
 
-def without_whole_numbers(model: mathopt.Model) -> mathopt.SolveResult:
+def without_whole_numbers(model: mathopt.Model) -> Told:
     """The best of a model without whole numbers, as :func:`crumb_prices` reads it."""
-    return mathopt.solve(model, mathopt.SolverType.HIGHS, params=RELAXED)
+    written = model.export_model(remove_names=True)
+    return solve_written(written, mathopt.SolverType.HIGHS, RELAXED)
 
 
-def crumb_prices(found: mathopt.SolveResult, asked: Sequence[Asked]) -> list[float]:
+def crumb_prices(found: Told, asked: Sequence[Asked]) -> list[float]:
     """What each would add at the price of a crumb of it: never too low; nothing is solved again.
 
     :param found: the best of a model as of :class:`OneMore`; one without a plan says nothing.
     """
-    if found.termination.reason is not mathopt.TerminationReason.OPTIMAL:
+    if not found.optimal:
         return [0.0 for _ in asked]
-    rows = {row.id: abs(price) for row, price in found.dual_values().items()}
-    variables = {one.id: abs(price) for one, price in found.reduced_costs().items()}
+    rows = dict(zip(found.row_ids.tolist(), np.abs(found.prices).tolist(), strict=True))
+    variables = dict(zip(found.ids.tolist(), np.abs(found.costs).tolist(), strict=True))
     return [(rows if one.row else variables).get(one.id, 0.0) * one.more for one in asked]

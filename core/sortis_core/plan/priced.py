@@ -30,8 +30,9 @@ from sortis_core.plan.model import (
     tenths,
     tenths_of,
 )
-from sortis_core.plan.narrow import Column, Mask
+from sortis_core.plan.narrow import Mask
 from sortis_core.plan.sources import DISPLACED, DONATED
+from sortis_core.plan.written import Column
 from sortis_core.route.minutes import Skill
 
 MANY_WAYS = 10_000

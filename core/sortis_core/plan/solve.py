@@ -8,6 +8,7 @@ from typing import NamedTuple
 from ortools.math_opt.python import mathopt
 
 from sortis_core.base import Record, SortisError
+from sortis_core.plan.aside import stand_aside
 from sortis_core.plan.case import Case, Goal
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.model import TENTHS, BatchModel, Taken, Worked, rounded
@@ -16,6 +17,7 @@ from sortis_core.plan.onemore import Asked, OneMore, crumb_prices, without_whole
 from sortis_core.plan.priced import Worthwhile, can_be_priced, worthwhile
 from sortis_core.plan.result import Proof
 from sortis_core.plan.sources import Need
+from sortis_core.plan.written import Again, Told, Written, solve_written
 
 SOLVE_SECONDS = 120
 PROVEN_NODES = 6_000
@@ -28,7 +30,7 @@ LARGE_GAP = 1e-5
 """Larger batches are proven to one part in 100,000; the last cent would take minutes."""
 QUICK_GAP = 5e-4
 QUICK_NODES = 6
-QUICK_SLIVER = 5e-4
+QUICK_SLIVER = 1e-4
 """A plan while the hand is on the dial: near enough to see where it goes."""
 SLIVER_UNITS = 1_000
 """Up to this size the sliver that is searched first is as thick as it is; then it thins."""
@@ -138,7 +140,7 @@ class Solver:
         watch: Watch | None,
         *,
         quick: bool = False,
-        relaxed: mathopt.IncrementalSolver | None = None,
+        relaxed: Again | None = None,
         within: Worthwhile | None = None,
     ) -> None:
         self._batch, self._watch, self._quick, self._relaxed = batch, watch, quick, relaxed
@@ -160,14 +162,12 @@ class Solver:
         :raises WishesClash: where nothing satisfies the wishes.
         :raises NotSolved: where time ran out before the first plan.
         """
+        stand_aside()
         model = self._batch.model
         if self._reached is not None:
             self._held.append(model.add_linear_constraint(self._reached))
             self._reached = None
-        if most:
-            model.maximize(value)
-        else:
-            model.minimize(value)
+        self._batch.aim(value, most=most)
         try:
             result, bound = self._search(name, nodes)
         except _Stopped:
@@ -176,39 +176,38 @@ class Solver:
             if nodes:
                 return
             result = self._run(self._left(), self._gap, PROVEN_NODES, name)
-            bound = result.dual_bound()
-            if self._narrowed and result.has_primal_feasible_solution():
+            bound = result.bound
+            if self._narrowed and result.value is not None:
                 # What was held still is not proven to be so in every plan; the relaxed one is.
                 bound = self._narrowed.bound or bound
                 bound += self.within.slack if self.within else 0.0
             elif self._narrowed:
                 relaxed, self._narrowed = self._narrowed.bound, None
                 result = self._run(self._left(), self._gap, PROVEN_NODES, name)
-                bound = result.dual_bound()
+                bound = result.bound
                 if self.within and relaxed is not None:
                     # A search of some of the ways proves nothing of the others.
                     bound = max(bound, relaxed + self.within.slack)
-        if not result.has_primal_feasible_solution():
+        if result.value is None:
             if nodes:
                 return
-            if result.termination.reason is mathopt.TerminationReason.INFEASIBLE:
+            if result.impossible:
                 raise WishesClash("The orders and pins cannot all be met.")
             raise NotSolved("The solver found no plan in its time. Plan fewer units at once.")
-        told = {one.id: value for one, value in result.variable_values().items()}
-        self._values = self._narrowed.values(result) if self._narrowed else told
-        best = float(round(result.objective_value()))
+        self._values = self._narrowed.values(result) if self._narrowed else result.values()
+        best = float(round(result.value))
         if nodes:
             return
         self.proofs.append(Proof(goal=name, value=best, bound=float(round(bound))))
         self._reached = value >= best if most else value <= best
 
-    def _search(self, name: str, nodes: int) -> tuple[mathopt.SolveResult, float]:
+    def _search(self, name: str, nodes: int) -> tuple[Told, float]:
         """The result for the goal that is set, and the bound that holds for every plan."""
         if nodes or self._few:
             if self._narrowed:
                 self._narrowed.tighten(self.proofs[-1].value)
             result = self._branch(self._left(), name, nodes)
-            return result, result.dual_bound()
+            return result, result.bound
         self._narrowed = Narrowed(self._batch.model, self._batch.whole, self._relaxed)
         result, bound = self._narrowed.search(
             lambda model: self._branch(model, name),
@@ -219,19 +218,17 @@ class Solver:
         )
         return result, bound + (self.within.slack if self.within else 0.0)
 
-    def _left(self) -> mathopt.Model:
+    def _left(self) -> Written:
         """The model as it stands, without what the last proven goal holds still."""
+        written = self._batch.model.export_model(remove_names=True)
         if self._narrowed:
-            left = self._narrowed.left(self._batch.model.export_model(remove_names=True))
-            if left:
+            left = self._narrowed.left(written)
+            if left is not None:
                 return left
             self._narrowed = None
-        if self._relaxed:
-            written = self._batch.model.export_model(remove_names=True)
-            return whole_model(written, self._batch.whole)
-        return self._batch.model
+        return whole_model(written, self._batch.whole) if self._relaxed else written
 
-    def _branch(self, model: mathopt.Model, name: str, nodes: int = 0) -> mathopt.SolveResult:
+    def _branch(self, model: Written, name: str, nodes: int = 0) -> Told:
         """Search a model, at first no further than so many nodes."""
         gap = SECOND_GOAL_GAP if nodes and self._gap else self._gap
         result = self._run(model, gap, nodes or self._nodes, name)
@@ -239,14 +236,14 @@ class Solver:
             result = self._run(model, self._gap, PROVEN_NODES, name)
         return result
 
-    def relaxed_plan(self) -> mathopt.SolveResult | None:
+    def relaxed_plan(self) -> Told | None:
         """The relaxed plan that the last proven goal was narrowed by, where it was."""
         return self._narrowed.relaxed if self._narrowed else None
 
     def values(self) -> dict[mathopt.Variable, float]:
         """What the variables stand at after the last goal."""
         known = self._values
-        found = {one: known[one.id] for one in self._batch.model.variables() if one.id in known}
+        found = {one: known[id] for id, one in self._batch.columns.items() if id in known}
         _keep_whole(self._batch, found)
         return found
 
@@ -256,7 +253,8 @@ class Solver:
             self._batch.model.delete_linear_constraint(row)
         self._held = []
 
-    def _run(self, model: mathopt.Model, gap: float, nodes: int, name: str) -> mathopt.SolveResult:
+    def _run(self, model: Written, gap: float, nodes: int, name: str) -> Told:
+        stand_aside()
         # One thread and a fixed seed: the same case gives the same plan each time. Branch and cut
         # proves these plans to the cent many times faster than search by constraint propagation;
         # and with little of heuristics and cuts, since the best plan is found early and the time
@@ -273,21 +271,14 @@ class Solver:
             cuts=mathopt.Emphasis.LOW if cuts else mathopt.Emphasis.OFF,
             presolve=mathopt.Emphasis.LOW,
         )
-        return mathopt.solve(
+        known = self._values
+        return solve_written(
             model,
             mathopt.SolverType.GSCIP,
-            params=parameters,
-            model_params=self._hint(model),
-            msg_cb=_teller(name, watch) if watch else None,
+            parameters,
+            hint={one: float(round(known[one])) for one in model.variables.ids if one in known},
+            read=_teller(name, watch) if watch else None,
         )
-
-    def _hint(self, model: mathopt.Model) -> mathopt.ModelSolveParameters | None:
-        known = self._values
-        if not known:
-            return None
-        stands = {one: float(round(known[one.id])) for one in model.variables() if one.id in known}
-        hint = mathopt.SolutionHint(variable_values=stands)
-        return mathopt.ModelSolveParameters(solution_hints=[hint])
 
 
 def _keep_whole(batch: BatchModel, values: dict[mathopt.Variable, float]) -> None:
@@ -312,9 +303,8 @@ def _keep_whole(batch: BatchModel, values: dict[mathopt.Variable, float]) -> Non
                 break
 
 
-def _answered(result: mathopt.SolveResult) -> bool:
-    infeasible = result.termination.reason is mathopt.TerminationReason.INFEASIBLE
-    return infeasible or bool(result.has_primal_feasible_solution())
+def _answered(result: Told) -> bool:
+    return result.impossible or result.value is not None
 
 
 def _teller(name: str, watch: Watch) -> Callable[[Sequence[str]], None]:
@@ -387,7 +377,7 @@ def run_goals(
     quick: bool = False,
     settle: bool = True,
     nodes: int = PROVEN_NODES,
-    relaxed: mathopt.IncrementalSolver | None = None,
+    relaxed: Again | None = None,
     within: Worthwhile | None = None,
 ) -> Solver:
     """Solve for the goals of the case in order; see :class:`Goal`.
@@ -473,6 +463,7 @@ def solve_forced(
 
 def read_off(batch: BatchModel, solver: Solver) -> Solution:
     """The solution that the last solve left, without what one more is worth."""
+    stand_aside()
     values = solver.values()
     chosen: list[Chosen] = []
     for (g, o), variable in batch.x.items():
@@ -526,7 +517,7 @@ def _toward_orders(
 
 def worth_of_one_more(
     batch: BatchModel,
-    known: mathopt.SolveResult | None = None,
+    known: Told | None = None,
 ) -> Worth:
     """Worth of one more: the same plan without whole numbers, solved again with one more given.
 
@@ -539,7 +530,7 @@ def worth_of_one_more(
         was reached as well takes nothing from it.
     """
     batch.relax()
-    batch.model.maximize(batch.preferred)
+    batch.aim(batch.preferred, most=True)
     asked = [
         Asked(row=True, id=batch.minutes.id, more=HOUR),
         Asked(row=True, id=batch.money.id, more=MONEY_100),

@@ -44,6 +44,7 @@ from sortis_server.decide.cases import (
     require_furnished,
     what_is_left,
 )
+from sortis_server.decide.hand import after_the_hand, hand_waits
 from sortis_server.decide.models import PlanRow, UnitPin
 from sortis_server.decide.moved import MovedOn, units_moved
 from sortis_server.decide.services import (
@@ -331,24 +332,25 @@ def keep(request: HttpRequest, slug: str, given: Dials):
 def try_dials(request: HttpRequest, slug: str, given: TryDials):
     """The plan under the dials, not kept: the hand is still on them."""
     person = signed_in(request)
-    batch = batch_called(slug)
-    require_furnished(batch)
-    case = case_of(batch, given)
-    view = plan_view(
-        case,
-        solved(case, quick=given.quick),
-        known=frozenset(given.known),
-        number=0,
-        state=PlanState.TRIED,
-        refusal="",
-        progress={},
-        stopped=False,
-        by=person.name,
-        at=timezone.now(),
-        approved_by="",
-    )
-    # Written once: a hand on a dial does not wait for the answer to be checked a second time.
-    return HttpResponse(view.model_dump_json(), content_type="application/json")
+    with hand_waits() if given.quick else after_the_hand():
+        batch = batch_called(slug)
+        require_furnished(batch)
+        case = case_of(batch, given)
+        view = plan_view(
+            case,
+            solved(case, quick=given.quick),
+            known=frozenset(given.known),
+            number=0,
+            state=PlanState.TRIED,
+            refusal="",
+            progress={},
+            stopped=False,
+            by=person.name,
+            at=timezone.now(),
+            approved_by="",
+        )
+        # Written once: a hand on a dial does not wait for the answer to be checked again.
+        return HttpResponse(view.model_dump_json(), content_type="application/json")
 
 
 def _plan_asked(batch: Batch, dials: Dials, number: int) -> tuple[Case, Plan | None]:
@@ -397,12 +399,14 @@ def _small_case(slug: str, given: Dials) -> Case:
 
 
 @router.post("/{slug}/plan/curve", response=Curve, auth=by(Role.PLANNER, "Planning"))
+@after_the_hand()
 def curve(request: HttpRequest, slug: str, given: Dials):
     """Where the curve of units ready and contribution against money goes, under the other dials."""
     return curve_of(_small_case(slug, given))
 
 
 @router.post("/{slug}/plan/curve/point", response=CurvePoint, auth=by(Role.PLANNER, "Planning"))
+@after_the_hand()
 def curve_point(request: HttpRequest, slug: str, given: Dials):
     """One point of it: what the money of the dials reaches.
 
@@ -413,12 +417,14 @@ def curve_point(request: HttpRequest, slug: str, given: Dials):
 
 
 @router.post("/{slug}/plan/ways", response=UnitWays, auth=by(Role.PLANNER, "Planning"))
+@after_the_hand()
 def ways(request: HttpRequest, slug: str, given: AskUnit):
     """Every way for one unit, each solved with the whole batch around it."""
     return unit_ways(_small_case(slug, given), given.tag)
 
 
 @router.post("/{slug}/plan/because", response=Because, auth=by(Role.PLANNER, "Planning"))
+@after_the_hand()
 def why_not(request: HttpRequest, slug: str, given: AskBecause):
     """Why a unit does not end by its best way: the batch solved again with that way forced."""
     batch = batch_called(slug)
@@ -427,6 +433,7 @@ def why_not(request: HttpRequest, slug: str, given: AskBecause):
 
 
 @router.post("/{slug}/plan/one-more", response=OneMoreFigures, auth=by(Role.PLANNER, "Planning"))
+@after_the_hand()
 def more(request: HttpRequest, slug: str, given: AskMore):
     """Solve with one more part, hour or 100 of money; of a kept plan the figure is kept, too."""
     if given.number:
@@ -438,6 +445,7 @@ def more(request: HttpRequest, slug: str, given: AskMore):
 
 
 @router.post("/{slug}/plan/sought", response=Sought, auth=by(Role.PLANNER, "Planning"))
+@after_the_hand()
 def parts_found(request: HttpRequest, slug: str, given: AskSought):
     """Solve with one of each for nothing; of a kept plan the figure is kept, too."""
     batch = batch_called(slug)
@@ -447,6 +455,7 @@ def parts_found(request: HttpRequest, slug: str, given: AskSought):
 
 
 @router.post("/{slug}/plan/rules", response=RuleList, auth=by(Role.PLANNER, "Planning"))
+@after_the_hand()
 def rules(request: HttpRequest, slug: str, given: Dials):
     """The schools and gates that could be otherwise; ask for each with ``rule``."""
     case = _small_case(slug, given)
@@ -454,6 +463,7 @@ def rules(request: HttpRequest, slug: str, given: Dials):
 
 
 @router.post("/{slug}/plan/rule", response=RuleAnswer, auth=by(Role.PLANNER, "Planning"))
+@after_the_hand()
 def rule(request: HttpRequest, slug: str, given: AskRule):
     """What one changed school or gate would do."""
     case = _small_case(slug, given)

@@ -1,5 +1,11 @@
 """The newest findings of units, and their strips."""
 
+import json
+from functools import lru_cache
+
+from django.db.models import TextField
+from django.db.models.functions import Cast
+
 from sortis_core.configuration import Aspect
 from sortis_core.documents import read_document
 from sortis_core.facts.configuration import built_with, value_label
@@ -16,12 +22,16 @@ def newest_findings(units: list[Unit]) -> dict[int, Findings]:
     wanted = {unit.pk: unit.inspection_number for unit in units if unit.inspection_number}
     rows = Inspection.objects.filter(
         unit_id__in=wanted, number__in=set(wanted.values())
-    ).values_list("unit_id", "number", "findings")
+    ).values_list("unit_id", "number", Cast("findings", TextField()))
     return {
-        unit: read_document(Findings, findings)
-        for unit, number, findings in rows
-        if wanted[unit] == number
+        unit: _read_findings(findings) for unit, number, findings in rows if wanted[unit] == number
     }
+
+
+@lru_cache(maxsize=2048)
+def _read_findings(written: str) -> Findings:
+    """As they are stored; a dial reads those of its batch again and again."""
+    return read_document(Findings, json.loads(written))
 
 
 def blank_findings(unit: Unit) -> Findings:

@@ -86,7 +86,7 @@ export function Decide() {
         {at === 'compare' && <ComparePlans slug={slug} plans={data.plans} />}
       </div>
       <aside aria-label="Dials and what is scarce" className="border-l border-base-300 px-6 max-xl:px-4 pt-3 pb-6 max-lg:border-l-0">
-        <Dials slug={slug} dials={dials} data={data} currency={currency} onTurn={balance.turn} />
+        <Dials slug={slug} dials={dials} data={data} turning={balance.turning} currency={currency} onTurn={balance.turn} />
         {solved && <Scarce slug={slug} plan={solved} dials={dials} live={data.live} currency={currency} />}
       </aside>
     </div>

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { type Schemas, api, ask } from '../api/client'
 import { Curve } from '../drawings/balance/Curve'
 import { hours, roundMoney } from '../frame/words'
@@ -10,6 +10,8 @@ interface Props {
   slug: string
   dials: Turned
   data: Schemas['DecideView']
+  /** The plan under the dials is not proven yet. */
+  turning: boolean
   currency: string
   onTurn: (dials: Turned) => void
 }
@@ -18,12 +20,12 @@ const STEP_CENTS = 1000
 const STEP_MINUTES = 30
 const LEAST_TOP_CENTS = 60_000
 const LEAST_TOP_MINUTES = 1200
-/** After the proof of the dials, which the hand waits for first. */
-const CURVE_AFTER_MS = 1500
+/** After the proof of the dials. */
+const CURVE_AFTER_MS = 600
 
 /** What the planner can turn: goal, money with its curve, hours, limits of single skills, schools. */
-export function Dials({ slug, dials, data, currency, onTurn }: Props) {
-  const { points, anew } = useCurve(slug, dials, data)
+export function Dials({ slug, dials, data, turning, currency, onTurn }: Props) {
+  const { points, anew } = useCurve(slug, dials, data, turning)
   const slider = (label: string, value: number, step: number, top: number, shown: string, set: (value: number) => void) => (
     <label className="grid grid-cols-[7.25rem_1fr_4rem] max-xl:grid-cols-[6rem_1fr_4rem] items-center gap-2 min-h-9 text-note">
       {label}
@@ -96,27 +98,46 @@ export function Dials({ slug, dials, data, currency, onTurn }: Props) {
   )
 }
 
-/** The curve under all dials but the money, drawn once the hand rests. */
-function useCurve(slug: string, dials: Turned, data: Schemas['DecideView']): { points: Schemas['CurvePoint'][]; anew: boolean } {
+/** The curve so far, of one state of all dials but the money. */
+interface Drawn {
+  of: string
+  asked: Schemas['Curve'] | null
+  found: Schemas['CurvePoint'][]
+}
+
+/**
+ * The curve under all dials but the money, drawn once their plan is proven, a point after the other.
+ *
+ * A hand that turns again ends it after the point that is asked for; what was found is drawn on where
+ * only the money was turned.
+ */
+function useCurve(slug: string, dials: Turned, data: Schemas['DecideView'], turning: boolean): { points: Schemas['CurvePoint'][]; anew: boolean } {
   const [points, setPoints] = useState<Schemas['CurvePoint'][]>([])
   const [anew, setAnew] = useState(true)
-  const others = JSON.stringify({ ...dials, money_cents: 0, wishes: [data.pins, data.sales_orders], at: [data.waiting, data.open_orders] })
+  const others = JSON.stringify({ slug, ...dials, money_cents: 0, wishes: [data.pins, data.sales_orders], at: [data.waiting, data.open_orders] })
+  const drawn = useRef<Drawn>({ of: '', asked: null, found: [] })
+  const shown = useRef('')
   // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when what it names changes, not at every drawing
   useEffect(() => {
     if (!data.live || data.waiting + data.open_orders === 0) return
+    setAnew(shown.current !== others)
+    if (turning || shown.current === others) return
     let gone = false
-    setAnew(true)
     const timer = setTimeout(() => {
       const path = { params: { path: { slug } } }
       const draw = async (): Promise<void> => {
-        const { below, top } = await ask(api.POST('/api/batches/{slug}/plan/curve', { ...path, body: dials }))
-        const found: Schemas['CurvePoint'][] = []
-        for (const money_cents of below) {
-          // A dial that was turned meanwhile waits for one point at most.
+        if (drawn.current.of !== others) drawn.current = { of: others, asked: null, found: [] }
+        const now = drawn.current
+        now.asked ??= await ask(api.POST('/api/batches/{slug}/plan/curve', { ...path, body: dials }))
+        for (const money_cents of now.asked.below.slice(now.found.length)) {
           if (gone) return
-          found.push(await ask(api.POST('/api/batches/{slug}/plan/curve/point', { ...path, body: { ...dials, money_cents } })))
+          const point = await ask(api.POST('/api/batches/{slug}/plan/curve/point', { ...path, body: { ...dials, money_cents } }))
+          // Else who draws on has asked for it again.
+          if (!gone) now.found.push(point)
         }
-        if (!gone) setPoints([...found, top])
+        if (gone) return
+        shown.current = others
+        setPoints([...now.found, now.asked.top])
       }
       draw()
         // Wishes that clash are told beside the plan; without a plan there is no curve.
@@ -128,6 +149,6 @@ function useCurve(slug: string, dials: Turned, data: Schemas['DecideView']): { p
       clearTimeout(timer)
     }
     // The money does not change the curve.
-  }, [slug, others, data.live])
+  }, [slug, others, data.live, turning])
   return { points, anew }
 }

@@ -45,6 +45,8 @@ export function useBalance(slug: string) {
   /** Every strip drawn so far: turning a dial brings mostly the same ones, and they are not sent again. */
   const strips = useRef<Plan['strips']>({})
   const resting = useRef<ReturnType<typeof setTimeout>>(undefined)
+  /** One proof after another, so that a hand which rests and turns again leaves no heap of them. */
+  const weighing = useRef(Promise.resolve())
 
   const path = { params: { path: { slug } } }
   const data = view.data
@@ -80,6 +82,7 @@ export function useBalance(slug: string) {
 
   /** Once the hand rests, prove the plan under the dials as they stand, and ask what one more is worth. */
   const weigh = useCallback(async (now: Turned): Promise<void> => {
+    if (newest.current !== now) return
     try {
       const found = await tryDials(now, false)
       // The proof of dials that were turned on since would paint over what they show.
@@ -102,7 +105,7 @@ export function useBalance(slug: string) {
     void asking.current.then(() => {
       if (newest.current !== now) return
       clearTimeout(resting.current)
-      resting.current = setTimeout(() => void weigh(now), REST_MS)
+      resting.current = setTimeout(() => { weighing.current = weighing.current.then(() => weigh(now)) }, REST_MS)
     })
   }
   useEffect(() => () => clearTimeout(resting.current), [])
@@ -194,7 +197,7 @@ export function useBalance(slug: string) {
     return true
   }
 
-  return { pin, view, data, dials, tried, proving: proving && tried !== null, busy, error, turn, putBack, keep, approve, stop, wished, touched: turned !== null }
+  return { pin, view, data, dials, tried, turning: proving, proving: proving && tried !== null, busy, error, turn, putBack, keep, approve, stop, wished, touched: turned !== null }
 }
 
 export type Balance = ReturnType<typeof useBalance>
