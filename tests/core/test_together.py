@@ -9,7 +9,7 @@ from demo.generator import demo_sheets, make_case
 from sortis_core.plan import grouping, together
 from sortis_core.plan.grouping import group_units
 from sortis_core.plan.make import make_plan
-from sortis_core.plan.together import together as worked
+from sortis_core.plan.together import together as apart
 from sortis_core.plan.verify import faults
 from tests.core.sample import SHEETS
 
@@ -27,6 +27,11 @@ def counts(*told, ends=None):
     if ends:
         raise ends
     return heard, os.getpid()
+
+
+def worked(shares):
+    """Each in a process of its own, as far as there are several."""
+    return apart(lambda: shares, len(shares))
 
 
 class Shares(unittest.TestCase):
@@ -53,6 +58,16 @@ class Shares(unittest.TestCase):
         for shares in ((None, ValueError("odd")), (ValueError("odd"), None)):
             with self.subTest(shares=shares), self.assertRaisesRegex(ValueError, "odd"):
                 worked([partial(counts, 1, ends=ends) for ends in shares])
+
+    def test_a_process_that_gets_no_share_is_no_loss(self):
+        self.assertEqual(apart(lambda: [partial(counts, 1, 10)], 3), [([1, 10], os.getpid())])
+
+    def test_what_parts_the_work_may_fail_and_no_process_stays(self):
+        def part():
+            raise ValueError("odd")
+
+        with self.assertRaisesRegex(ValueError, "odd"):
+            apart(part, 2)
 
     def test_no_process_is_left_behind(self):
         started = []

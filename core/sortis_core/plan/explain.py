@@ -51,6 +51,7 @@ class Explainer:
             part.kind for part in allocations if part.source != "unit" and part.tag not in kept
         )
         self._of_groups: dict[int, list[Rung]] = {}
+        self._costs: dict[tuple[str, int], int] = {}
 
     def rung(self, option: Option, units: int) -> Rung:
         """One option with its sum alone and its cost to the rest of the batch."""
@@ -86,12 +87,15 @@ class Explainer:
 
     def _cost(self, kind: str, count: int) -> int:
         """What so many parts cost from the cheapest sources that have them."""
-        total = 0
-        for source in self._sources[kind]:
-            taken = min(count, source.limit)
-            total += taken * min([source.cost_cents, *(t.price_cents for t in source.tiers)])
-            count -= taken
-        return total + count * self._cheapest[kind]
+        known = self._costs.get((kind, count))
+        if known is None:
+            total, lack = 0, count
+            for source in self._sources[kind]:
+                taken = min(lack, source.limit)
+                total += taken * min([source.cost_cents, *(t.price_cents for t in source.tiers)])
+                lack -= taken
+            known = self._costs[kind, count] = total + lack * self._cheapest[kind]
+        return known
 
     def _over(self, kind: str) -> int:
         """What one more of a kind is worth beyond its cheapest price."""

@@ -5,7 +5,7 @@ that 20,000 units cost hardly more than 200.
 """
 
 from collections import Counter
-from collections.abc import Collection, Generator, Hashable, Mapping, Sequence
+from collections.abc import Callable, Collection, Generator, Hashable, Mapping, Sequence
 from functools import partial
 from heapq import merge
 from typing import NamedTuple
@@ -26,11 +26,15 @@ from sortis_core.standards import Standard, by_type, distinct_gates, price_sees,
 from sortis_core.stock import PartKind
 from sortis_core.supply import Supply
 
-SOME_UNITS = 40
+SOME_UNITS = 120
+FEW_UNITS = 2
+WITHOUT_WAYS = 20
+"""The work of a unit that looks different, in that of one of its ways."""
 SAME_UNIT = 0.05
 """Of the work of one that looks different, what it takes to see that a unit looks like another."""
 SHARED_UNITS = 4_000
-"""So many and more are grouped in two processes: with less it takes as long to talk."""
+"""So many and more are grouped in several processes: with less it takes as long to talk."""
+SHARES = 2
 
 
 class Group(Record):
@@ -81,9 +85,9 @@ def group_units(
 
     :param prune: drop dominated options; the optimum is the same without.
     """
-    shares = [units] if len(units) < SHARED_UNITS else _shares(case, units)
-    of_all = case.model_copy(update={"units": ()})
-    grouped = together([partial(_share, of_all, share, prune) for share in shares])
+    shared = len(units) >= SHARED_UNITS
+    part = partial(_shares, case, units) if shared else lambda: [units]
+    grouped = _grouped(case, part, prune, SHARES if shared else 1)
     # No model stands in two shares, so that the rest of the order was settled in each.
     ordered = merge(*grouped, key=lambda group: (-len(group.tags), group.sheet))
     return tuple(
@@ -91,27 +95,48 @@ def group_units(
     )
 
 
-def _shares(case: Case, units: tuple[CaseUnit, ...]) -> list[tuple[CaseUnit, ...]]:
-    """The units in two shares that take about as long, each with models of its own.
+def _grouped(
+    case: Case, part: Callable[[], list[tuple[CaseUnit, ...]]], prune: bool, processes: int
+) -> list[list[Group]]:
+    """The groups of each share, not yet numbered.
 
-    What takes long is each unit that looks different; how many there are of a model is told by
-    some of its units.
+    :param part: parts the units into shares.
+    """
+    of_all = case.model_copy(update={"units": ()})
+    return together(lambda: [partial(_share, of_all, share, prune) for share in part()], processes)
+
+
+def _shares(case: Case, units: tuple[CaseUnit, ...]) -> list[tuple[CaseUnit, ...]]:
+    """The units in shares that take about as long, each with models of its own.
+
+    What takes long is each unit that looks different, and the ways it has. How many look different
+    of a model is told by some of its units; how many ways they have, by a few of each, grouped as
+    if they were the batch.
     """
     by_sheet: dict[str, list[CaseUnit]] = {}
     for unit in units:
         by_sheet.setdefault(unit.findings.sheet, []).append(unit)
+    few = [unit for same in by_sheet.values() for unit in _every_so_often(same, FEW_UNITS)]
+    ways: Counter[str] = Counter()
+    for group in _grouped(case, lambda: [tuple(few)], True, 1)[0]:
+        ways[group.sheet] += len(group.tags) * (WITHOUT_WAYS + len(group.options))
     work: dict[str, float] = {}
     for key, view in _views(case, by_sheet).items():
-        some = by_sheet[key][:: -(-len(by_sheet[key]) // SOME_UNITS)]
+        some = _every_so_often(by_sheet[key], SOME_UNITS)
         different = len({view.of(unit.findings) for unit in some}) / len(some)
-        work[key] = len(by_sheet[key]) * (different + SAME_UNIT)
-    shares: list[list[CaseUnit]] = [[], []]
-    sums = [0.0, 0.0]
+        work[key] = len(by_sheet[key]) * (different + SAME_UNIT) * ways[key]
+    shares: list[list[CaseUnit]] = [[] for _ in range(SHARES)]
+    sums = [0.0] * SHARES
     for key in sorted(work, key=lambda key: (-work[key], key)):
         least = sums.index(min(sums))
         shares[least] += by_sheet[key]
         sums[least] += work[key]
     return [tuple(share) for share in shares if share]
+
+
+def _every_so_often(units: list[CaseUnit], most: int) -> list[CaseUnit]:
+    """At most so many of the units, from everywhere among them."""
+    return units[:: -(-len(units) // most)]
 
 
 def _store(case: Case) -> frozenset[str]:

@@ -20,7 +20,8 @@ uses it and credited to whoever gives it, so it cancels here.
 """
 
 from collections import Counter, defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import NamedTuple, TypeAlias
 
 import numpy as np
@@ -613,32 +614,57 @@ def donor_in(draft: Draft, option: Option, units: int, most: int) -> tuple[list[
     :param most: units of the group.
     """
     parts = [draft.count(most) for _ in option.pieces]
-    sets = [frozenset(layer.over) for layer in option.layers]
-    # From the innermost out, each over what lies directly inside it.
-    layers: dict[frozenset[int], int] = {}
+    lies = _lies(len(parts), tuple([layer.over for layer in option.layers]))
+    opened = list(parts)
+    for inside in lies.layers:
+        if len(inside) == 1:
+            # What is opened for one thing alone is opened as often as that is taken.
+            opened.append(opened[inside[0]])
+            continue
+        layer = draft.count(most, whole=False)
+        for one in inside:
+            draft.no_more(opened[one], layer)
+        opened.append(layer)
+    for one in lies.outside:
+        draft.no_more(opened[one], units)
+    return parts, [opened[one] for one in lies.of]
+
+
+class _Lies(NamedTuple):
+    """How the layers of a donor lie inside one another; parts come first by number, then they."""
+
+    layers: tuple[tuple[int, ...], ...]
+    """Of each, from the innermost out, what lies directly inside it."""
+    outside: tuple[int, ...]
+    """What lies in none."""
+    of: tuple[int, ...]
+    """Number of each layer as it was given."""
+
+
+@lru_cache(maxsize=4096)
+def _lies(parts: int, layers: tuple[tuple[int, ...], ...]) -> _Lies:
+    """The same for every donor that gives the same; they are many.
+
+    :param layers: numbers of the parts over which each lies.
+    """
+    sets = [frozenset(over) for over in layers]
+    numbers: dict[frozenset[int], int] = {}
+    found: list[tuple[int, ...]] = []
     for over in sorted(sets, key=len):
-        inside = _directly_inside(over, layers, parts)
-        # What is opened for one thing alone is opened as often as that is taken.
-        layers[over] = inside[0]
-        if len(inside) > 1:
-            layers[over] = draft.count(most, whole=False)
-            for one in inside:
-                draft.no_more(one, layers[over])
-    for one in _directly_inside(frozenset(range(len(parts))), layers, parts):
-        draft.no_more(one, units)
-    return parts, [layers[over] for over in sets]
+        found.append(_directly_inside(over, numbers))
+        numbers[over] = parts + len(found) - 1
+    outside = _directly_inside(frozenset(range(parts)), numbers)
+    return _Lies(tuple(found), outside, tuple([numbers[over] for over in sets]))
 
 
-def _directly_inside(
-    over: frozenset[int], layers: dict[frozenset[int], int], parts: list[int]
-) -> list[int]:
-    """The layers so far, and the parts, that no other of those layers holds.
+def _directly_inside(over: frozenset[int], layers: Mapping[frozenset[int], int]) -> tuple[int, ...]:
+    """The layers so far, and the parts, that no other of those layers holds, by number.
 
     :param over: numbers of the parts that are asked about.
     """
     inside = [deeper for deeper in layers if deeper <= over]
     most = [one for one in inside if not any(one < other for other in inside)]
-    return [*(layers[one] for one in most), *(parts[i] for i in sorted(over.difference(*most)))]
+    return (*(layers[one] for one in most), *sorted(over.difference(*most)))
 
 
 def _strictness(need: Need) -> tuple[bool, float, int]:

@@ -12,7 +12,7 @@ short by more than a plan may are left out of the search, and what is proven of 
 of the whole.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -171,8 +171,9 @@ class _Table:
         price = np.array([prices.get(key, 0.0) for key in self._numbers])
         way, row, by = self._takes
         left = self._nets - np.bincount(way, by * price[row], minlength=len(self._nets))
+        figures = price.tolist()
         for n, donor in self._donors.items():
-            left[n] += donor.gives(price)
+            left[n] += donor.gives(figures)
         return left
 
     def cheapest(self) -> dict[Row, float]:
@@ -278,13 +279,13 @@ class _Donor:
                 minutes = tenths(layer.minutes)
                 self._layers.append((layer.over[0], layer.over, layer.labour_cents, minutes))
 
-    def gives(self, price: Column) -> float:
+    def gives(self, price: Sequence[float]) -> float:
         """Cents that its parts leave at these prices, by number of the row.
 
         Layers lie inside one another: from the innermost out each is opened where what is under it
         leaves more than the opening costs. What a layer leaves stands at the first part under it.
         """
-        hour = sum(price[row] for row in self.inside.work)
+        hour = sum([price[row] for row in self.inside.work])
         gain = [
             max(0.0, price[row] - cents - hour * minutes)
             for row, (cents, minutes) in zip(self.inside.gives, self._pieces, strict=True)
@@ -293,5 +294,6 @@ class _Donor:
             under = sum([gain[n] for n in over]) - cents - hour * minutes
             for n in over:
                 gain[n] = 0.0
-            gain[first] = max(0.0, under)
-        return float(sum(gain))
+            if under > 0:
+                gain[first] = under
+        return sum(gain)

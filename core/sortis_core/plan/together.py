@@ -12,7 +12,7 @@ import pickle
 import subprocess
 import sys
 from collections.abc import Callable, Generator, Iterator, Sequence
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, suppress
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
 from tempfile import TemporaryFile
@@ -60,21 +60,27 @@ class _Here:
             return Said(None, end.value, over=True)
 
 
-def together(shares: Sequence[Callable[[], Generator[Told, Told, Found]]]) -> list[Found]:
+def together(
+    part: Callable[[], Sequence[Callable[[], Generator[Told, Told, Found]]]], processes: int
+) -> list[Found]:
     """Work all shares, and return what each found.
 
     Where there is one processor, or another process ends before its share does, all are worked
     in this one.
 
-    :param shares: whatever is in them can be pickled.
+    :param part: parts the work into shares, while the other processes begin; whatever is in them
+        can be pickled.
+    :param processes: there are at most so many shares.
     :raises Exception: what a share raises.
     """
-    here = [_Here(share) for share in shares]
-    if len(shares) > 1 and len(os.sched_getaffinity(0)) > 1:
+    if processes > 1 and len(os.sched_getaffinity(0)) > 1:
         # A share that raises is worked once more here, where it raises again.
-        with suppress(EOFError, OSError), _elsewhere(shares[1:]) as others:
-            return _in_step([_Here(shares[0]), *others])
-    return _in_step(here)
+        with suppress(EOFError, OSError), _elsewhere(processes - 1) as others:
+            first, *shares = part()
+            for other, share in zip(others, shares, strict=False):
+                other.take(share)
+            return _in_step([_Here(first), *[other.line for other in others[: len(shares)]]])
+    return _in_step([_Here(share) for share in part()])
 
 
 def _in_step(lines: Sequence[_Here | Connection]) -> list[Any]:
@@ -89,43 +95,59 @@ def _in_step(lines: Sequence[_Here | Connection]) -> list[Any]:
             line.send(heard)
 
 
-@contextmanager
-def _elsewhere(shares: Sequence[Any]) -> Iterator[list[Connection]]:
-    """A process for each share, and the line to it; none is left behind.
+class _Elsewhere:
+    """A process of its own, which begins at once, and the line to it."""
 
-    :raises OSError: where none can be started, or one is gone already.
+    def __init__(self) -> None:
+        self.line, end = Pipe()
+        # What it is to do is laid in a file: nobody waits until it can be told.
+        self._file = TemporaryFile()  # noqa: SIM115 - closed with the process
+        with end:
+            its = [end.fileno(), self._file.fileno()]
+            command = [sys.executable, "-P", "-c", SERVE.format(line=its[0], share=its[1])]
+            paths = os.pathsep.join([path or os.getcwd() for path in sys.path])
+            known = {**os.environ, "PYTHONPATH": paths}
+            self._process = subprocess.Popen(command, pass_fds=its, env=known)
+
+    def take(self, share: Any) -> None:
+        """Work this share.
+
+        :raises OSError: where it is gone already.
+        """
+        pickle.dump(share, self._file)
+        self._file.seek(0)
+        self.line.send(None)
+
+    def end(self) -> None:
+        """It is gone."""
+        self.line.close()
+        self._file.close()
+        self._process.kill()
+        self._process.wait()
+
+
+@contextmanager
+def _elsewhere(count: int) -> Iterator[list[_Elsewhere]]:
+    """So many processes; none is left behind.
+
+    :raises OSError: where none can be started.
     """
-    lines: list[Connection] = []
-    processes: list[subprocess.Popen[bytes]] = []
-    try:
-        for share in shares:
-            line, end = Pipe()
-            lines.append(line)
-            # What it is to do lies ready in a file: nobody waits until it can be told.
-            with end, TemporaryFile() as file:
-                pickle.dump(share, file)
-                file.seek(0)
-                its = [end.fileno(), file.fileno()]
-                command = [sys.executable, "-P", "-c", SERVE.format(line=its[0], share=its[1])]
-                paths = os.pathsep.join([path or os.getcwd() for path in sys.path])
-                known = {**os.environ, "PYTHONPATH": paths}
-                processes.append(subprocess.Popen(command, pass_fds=its, env=known))
-        yield lines
-    finally:
-        for line in lines:
-            line.close()
-        for process in processes:
-            process.kill()
-            process.wait()
+    with ExitStack() as ends:
+        begun: list[_Elsewhere] = []
+        for _ in range(count):
+            begun.append(_Elsewhere())
+            ends.callback(begun[-1].end)
+        yield begun
 
 
 def serve(line: int, share: int) -> None:
     """Work a share for the process at the other end of a line, and end with it.
 
     :param line: number of the open file.
-    :param share: number of the one in which it stands.
+    :param share: number of the one in which it stands, once a word came by the line.
     """
     with suppress(EOFError, OSError), Connection(line) as other, uncollected():
+        other.recv()
         with os.fdopen(share, "rb") as file:
             here = _Here(pickle.load(file))
         other.send(said := here.recv())
