@@ -116,6 +116,46 @@ class Balance(BrowserCase):
         expect(page.get_by_role("slider", name="Money")).to_have_attribute("aria-valuetext", "€0")
         expect(page.get_by_text("1 unit ends otherwise")).to_be_visible()
 
+    def test_the_curve_waits_for_the_proof_and_is_drawn_on_where_only_money_was_turned(self):
+        self.two()
+        page = self.page(self.at("decide"))
+        curve = page.get_by_role("img", name="Units ready and contribution against money")
+        curve.wait_for()
+        asked, held = [], []
+
+        def note(request):
+            name = request.url.rsplit("/plan/", 1)[-1]
+            if name in ("try", "curve", "curve/point"):
+                body = json.loads(request.post_data)
+                proof = name == "try" and not body["quick"]
+                asked.append(("proof" if proof else name, body["money_cents"]))
+
+        page.on("request", note)
+        money = self.turn_money_off(page)
+        expect(page.get_by_text("contribution, proven best")).to_be_visible()
+        page.wait_for_timeout(1200)
+        self.assertEqual(asked, [("try", 0), ("proof", 0)])
+        page.route(
+            "**/curve/point", lambda route: route.continue_() if held else held.append(route)
+        )
+        with page.expect_response("**/plan/curve") as told:
+            page.get_by_role("slider", name="Bench hours").press("ArrowLeft")
+        below = told.value.json()["below"]
+        self.assertGreater(len(below), 2)
+        while not held:
+            page.wait_for_timeout(50)
+        money.press("ArrowRight")
+        expect(page.get_by_text("contribution, proven best")).to_be_visible()
+        held[0].continue_()
+        while asked[-1] != ("curve/point", below[-1]):
+            page.wait_for_timeout(50)
+        page.wait_for_timeout(300)
+        hand = ["try", "proof"]
+        before = [*hand, *hand, "curve", "curve/point", *hand]
+        self.assertEqual([name for name, _ in asked[: len(before)]], before)
+        # The answer to the first point came while the hand was on the money again.
+        self.assertEqual(asked[len(before) :], [("curve/point", cents) for cents in below])
+
     def test_goal_skill_and_school_are_turned_by_keyboard(self):
         self.two()
         page = self.page(self.at("decide"))

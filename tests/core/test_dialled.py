@@ -85,6 +85,19 @@ class Dialling(unittest.TestCase):
         with self.assertRaises(WishesClash):
             dialled.proven(turned(case, 50_000, 0).model_copy(update={"bench_minutes": -1.0}))
 
+    def test_while_the_curve_is_drawn_a_hand_finds_a_model_that_stands_ready(self):
+        case = scarce(9)
+        groups = grouped(case)
+        with lent(case, groups, spare=True) as drawing:
+            with (
+                patch("sortis_core.plan.dialled.BatchModel", side_effect=AssertionError("built")),
+                lent(case, groups) as under_the_hand,
+            ):
+                quick = under_the_hand.quick(turned(case, 0, 100))
+            self.assertIsNot(drawing, under_the_hand)
+            self.assertEqual(drawing.proven(case)[1], figures(case))
+        self.assertEqual(quick.bought, {})
+
     def test_one_that_refused_is_not_used_again(self):
         case = scarce(7)
         groups = grouped(case)

@@ -65,25 +65,37 @@ _kept_lock = Lock()
 
 
 @contextmanager
-def lent(case: Case, groups: tuple[Group, ...], *, in_turn: bool = False) -> Iterator[Dialled]:
+def lent(
+    case: Case, groups: tuple[Group, ...], *, in_turn: bool = False, spare: bool = False
+) -> Iterator[Dialled]:
     """A kept model of a batch, or a new one; those of the last few batches are kept.
 
     While one is lent, who else asks gets another; one that refused is not used again.
 
     :param groups: the very same where only money and hours differ.
     :param in_turn: as of :class:`BatchModel`.
+    :param spare: another one stays for a hand on a dial, which so does not wait for it.
     """
     skills = tuple(one.skill for one in case.skills)
     key = (id(groups), case.goal, case.days, case.sales_orders, skills, in_turn)
+
+    def give_back(*several: Dialled) -> None:
+        with _kept_lock:
+            _kept[key] = [*_kept.get(key, []), *several][-KEPT_MODELS:]
+
     with _kept_lock:
         # An id is given anew where its groups are gone, so that they are looked at themselves.
         free = [one for one in _kept.get(key, []) if one.groups is groups]
         dialled = free.pop() if free else None
         _kept[key] = free
     dialled = dialled or Dialled(case, groups, in_turn=in_turn)
+    if spare and not free:
+        other = Dialled(case, groups, in_turn=in_turn)
+        # The first time takes twice as long as those that begin where it last stood.
+        other.quick(case)
+        give_back(other)
     yield dialled
-    with _kept_lock:
-        _kept[key] = [*_kept.get(key, []), dialled][-KEPT_MODELS:]
+    give_back(dialled)
 
 
 def quick_plan(case: Case, groups: tuple[Group, ...], *, in_turn: bool = False) -> Solution:

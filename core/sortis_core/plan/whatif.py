@@ -150,7 +150,7 @@ def spending(case: Case, cents: int) -> CurvePoint:
     groups = grouped(case)
     asked = case.model_copy(update={"money_cents": cents})
     try:
-        with lent(case, groups) as dialled:
+        with lent(case, groups, spare=True) as dialled:
             solution, found = dialled.proven(asked)
         if waits_in_circle(asked, groups, solution):
             with lent(case, groups, in_turn=True) as dialled:
