@@ -89,9 +89,6 @@ def running(
             "sortis_server.wsgi",
             "--bind",
             f"127.0.0.1:{inner}",
-            # Longer than the front keeps a connection, which so is never closed under its hands.
-            "--keep-alive",
-            "75",
             "--preload",
             "--workers",
             "2",

@@ -80,16 +80,16 @@ http {{
   client_max_body_size {LARGEST};
   keepalive_timeout 65s;
   large_client_header_buffers 4 16k;
+  # A connection a request: the process that is idle takes it, and none that solves a plan. One that
+  # is kept would send all of a page to the process that took its first.
   upstream application {{
     server 127.0.0.1:{inner};
-    keepalive 16;
-    keepalive_timeout 30s;
   }}
   server {{
     listen 127.0.0.1:{port};
     {f"listen {also}:{port};" if also else ""}
     proxy_http_version 1.1;
-    proxy_set_header Connection "";
+    proxy_set_header Connection close;
     proxy_set_header Host $http_host;
     proxy_set_header X-Forwarded-For $proxy_add_x_forwarded_for;
     proxy_read_timeout 180s;

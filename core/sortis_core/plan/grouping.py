@@ -210,6 +210,7 @@ def _share(
     views = _views(case, there)
     by_view: dict[Hashable, list[CaseUnit]] = {}
     for unit in units:
+        stand_aside()
         key = unit.findings.sheet
         by_view.setdefault((key, views[key].of(unit.findings)), []).append(unit)
     alike = {members[0].tag: members for members in by_view.values()}
@@ -219,6 +220,7 @@ def _share(
     gives: dict[str, set[str]] = {}
     unnoted: set[str] = set()
     for view, members in alike.items():
+        stand_aside()
         findings = members[0].findings
         sheet = sheets[findings.sheet]
         works[view] = harvestable(sheet, findings, stocked, case.policy)
