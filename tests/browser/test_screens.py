@@ -84,6 +84,10 @@ class Screens(BrowserCase):
             for theme in ("light", "dark"):
                 page.emulate_media(color_scheme=theme)
                 page.wait_for_timeout(200)
+                # A colour on its way from one theme to the other is neither's.
+                page.wait_for_function(
+                    "document.getAnimations().every((one) => !(one instanceof CSSTransition))"
+                )
                 # The themes differ in nothing but their colours.
                 only = "runOnly: ['color-contrast'], " if theme == "dark" else ""
                 found = page.evaluate(f"axe.run({{{only}resultTypes: ['violations']}})")
