@@ -32,6 +32,7 @@ UNDER_A_FINGER = """() => {
   return found
 }"""
 AXE = Path(WEB, "node_modules", "axe-core", "axe.min.js").read_text()
+UNDER_WAY = "document.getAnimations().some((one) => one instanceof CSSTransition)"
 
 
 class Screens(BrowserCase):
@@ -85,9 +86,8 @@ class Screens(BrowserCase):
                 page.emulate_media(color_scheme=theme)
                 page.wait_for_timeout(200)
                 # A colour on its way from one theme to the other is neither's.
-                page.wait_for_function(
-                    "document.getAnimations().every((one) => !(one instanceof CSSTransition))"
-                )
+                while page.evaluate(UNDER_WAY):
+                    page.wait_for_timeout(50)
                 # The themes differ in nothing but their colours.
                 only = "runOnly: ['color-contrast'], " if theme == "dark" else ""
                 found = page.evaluate(f"axe.run({{{only}resultTypes: ['violations']}})")
