@@ -46,7 +46,8 @@ class Written(unittest.TestCase):
         found = told(model, mathopt.SolverType.GSCIP)
         again = told(model, mathopt.SolverType.GSCIP, hint=found.values())
         nothing = told(model, mathopt.SolverType.GSCIP, hint={takes[0].id: 0.0})
-        self.assertEqual({round(one.value) for one in (found, again, nothing)}, {found.value})
+        self.assertEqual(round(again.value), round(found.value))
+        self.assertEqual(round(nothing.value), round(found.value))
         for stands in found.values().values():
             self.assertAlmostEqual(stands, round(stands))
         self.assertEqual(list(found.costs), [])
@@ -64,7 +65,6 @@ class Written(unittest.TestCase):
         for kind in (mathopt.SolverType.HIGHS, mathopt.SolverType.GSCIP):
             found = told(model, kind)
             self.assertEqual((found.impossible, found.optimal, found.value), (True, False, None))
-            self.assertEqual(found.values() if found.value else {}, {})
 
     def test_the_log_is_read_and_what_the_reader_raises_ends_the_search(self):
         class Enough(Exception):

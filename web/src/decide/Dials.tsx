@@ -141,7 +141,11 @@ function useCurve(slug: string, dials: Turned, data: Schemas['DecideView'], turn
       }
       draw()
         // Wishes that clash are told beside the plan; without a plan there is no curve.
-        .catch(() => { if (!gone) setPoints([]) })
+        .catch(() => {
+          if (gone) return
+          shown.current = ''
+          setPoints([])
+        })
         .finally(() => { if (!gone) setAnew(false) })
     }, CURVE_AFTER_MS)
     return () => {
