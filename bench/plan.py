@@ -4,7 +4,6 @@ Ratios of times in one run on one machine; the batches come from seed numbers. O
 told in milliseconds, from the move of the hand to the painted plan of the demo's largest batch.
 """
 
-import gc
 import time
 from datetime import timedelta
 from statistics import median, quantiles
@@ -181,11 +180,7 @@ def _searched(case: Case, groups: tuple[Group, ...]) -> tuple[float, float]:
 def growth(report: Report) -> None:
     """The whole plan, options included, of twenty times as many units."""
     small, large = clearance(SEEDS[0], SMALL), clearance(SEEDS[0], LARGE)
-    # What the benchmark itself holds must not be walked by the collector while it measures.
-    gc.collect()
-    gc.freeze()
     ratio = seconds(lambda: make_plan(large), times=2) / seconds(lambda: make_plan(small))
-    gc.unfreeze()
     report.at_most(f"{LARGE} units against {SMALL}, time of the whole plan", ratio, 3)
     small, large = mixed(SEEDS[0], SMALL), mixed(SEEDS[0], LARGE)
     ratio = seconds(lambda: make_plan(large), times=1) / seconds(lambda: make_plan(small), times=2)

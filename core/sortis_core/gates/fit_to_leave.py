@@ -61,6 +61,10 @@ class FitToLeaveGate(GateBase):
             )
         ]
 
+    def heeds(self, sheet: ModelSheet, findings: Findings) -> frozenset[str]:
+        """Those that hold what is faulty: what goes in there takes it out."""
+        return frozenset([place.key for place, _ in _faulty(sheet, findings)])
+
     def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
         """Nothing: what is faulty can come out."""
         return ""

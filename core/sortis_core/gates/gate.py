@@ -120,6 +120,13 @@ class GateBase(Record, ABC):
         :raises NoWay: with the fact against it.
         """
 
+    def heeds(self, sheet: ModelSheet, findings: Findings) -> frozenset[str]:
+        """Places that other gates may fill or empty and on which its ways hang: all, if need be.
+
+        Asked only of who is not the first to be asked. Equal for units that look the same to it.
+        """
+        return frozenset([place.key for place in sheet.places_of(findings.trim)])
+
     @abstractmethod
     def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
         """The fact that keeps the unit from the gate whatever the places not looked at hold."""

@@ -85,6 +85,10 @@ class PartsGate(GateBase):
         done = [(*own, *way) for way in fits]
         return [*done, *((*way, *others) for way in done)] if others else list(done)
 
+    def heeds(self, sheet: ModelSheet, findings: Findings) -> frozenset[str]:
+        """Bays that have kit."""
+        return frozenset([part.only_with_drive_in for part in sheet.parts_of(findings.trim)])
+
     def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
         """Nothing: a part can always be another one."""
         return ""

@@ -118,6 +118,11 @@ class TestsGate(GateBase):
             raise NoWay(lacking[0])
         return picks(actions)
 
+    def heeds(self, sheet: ModelSheet, findings: Findings) -> frozenset[str]:
+        """What failed: another part there is its repair."""
+        tests = sheet.tests_of(findings.trim)
+        return frozenset([test.key for test in tests if findings.test(test.key).bad])
+
     def rules_out(self, sheet: ModelSheet, findings: Findings, policy: Policy) -> str:
         """A test that failed and is not worth its repair."""
         for test in sheet.tests_of(findings.trim):

@@ -149,9 +149,11 @@ class OptionBuilder:
         self._started: tuple[_Unit, list[_Unit]] | None = None
         self._ways_of_sides: dict[Hashable, tuple[Job, ...] | NoWay] = {}
         self._completed: dict[Hashable, list[tuple[Job, ...]] | NoWay] = {}
+        self._heeded: dict[int, frozenset[str]] = {}
         self._by_one_gate: dict[Hashable, tuple[Job, ...] | NoWay] = {}
         self._numbers: dict[Hashable, int] = {}
         self._unseen: dict[int, str] = {}
+        self._orders: dict[Hashable, tuple[tuple[SkillMinutes, ...], int]] = {}
         self._labours: dict[Hashable, _Labour] = {}
 
     def _asks_of(self, standard: Standard) -> _Asks:
@@ -307,11 +309,11 @@ class OptionBuilder:
         known = self._found.get((key, price))
         if known is None:
             beaten_now = [
-                Dominated(option=_sold_for(one.option, price), by=_sold_for(one.by, price))
+                Dominated(option=one.option.sold_for(price), by=one.by.sold_for(price))
                 for one in (free.beaten if self.beaten else ())
             ]
             known = self._found[key, price] = _Found(
-                kept=tuple([_sold_for(option, price) for option in free.kept]),
+                kept=tuple([option.sold_for(price) for option in free.kept]),
                 beaten=tuple(beaten_now),
                 beaten_uses=free.beaten_uses,
             )
@@ -391,12 +393,13 @@ class OptionBuilder:
     ) -> list[Option]:
         """All combinations of one way of each side, each with what completes the unit then."""
         asks = self._asks[standard.key]
+        heeded = _NOWHERE.union(*[self._heeds(gate, unit, n) for gate, n in asks.complete])
         completed: dict[tuple[frozenset[str], frozenset[str]], list[tuple[Job, ...]]] = {}
         options: list[Option] = []
         refusal: NoWay | None = None
         for chosen in product(*fill):
-            filled = _NOWHERE.union(*[job.filled for job in chosen])
-            emptied = _NOWHERE.union(*[job.emptied for job in chosen])
+            filled = heeded & _NOWHERE.union(*[job.filled for job in chosen])
+            emptied = heeded & _NOWHERE.union(*[job.emptied for job in chosen])
             try:
                 rests = completed.get((filled, emptied))
                 if rests is None:
@@ -446,7 +449,7 @@ class OptionBuilder:
     ) -> list[tuple[Job, ...]]:
         """The ways of the gates that are asked last; units that look the same to them share them.
 
-        :param filled: places that the other gates fill.
+        :param filled: places that the other gates fill, of those that one of these heeds.
         :param emptied: places that they empty.
         :raises NoWay: where one cannot be met.
         """
@@ -467,7 +470,7 @@ class OptionBuilder:
     def _cleared(self, asks: _Asks, unit: _Unit, asked: Asked) -> list[tuple[Job, ...]]:
         """As of :meth:`_completing`: what is faulty comes out first, and its kit with it."""
         clearing = [
-            self._completed_by(gate, unit.looks[n], asked) if gate.phase is Phase.CLEAR else (None,)
+            self._completed_by(gate, n, unit, asked) if gate.phase is Phase.CLEAR else (None,)
             for gate, n in asks.complete
         ]
         found: list[tuple[Job, ...]] = []
@@ -475,19 +478,20 @@ class OptionBuilder:
             out = _NOWHERE.union(*[job.emptied for job in cleared if job])
             last = replace(asked, emptied=asked.emptied | out)
             ways = [
-                (job,) if job else self._completed_by(gate, unit.looks[n], last)
+                (job,) if job else self._completed_by(gate, n, unit, last)
                 for job, (gate, n) in zip(cleared, asks.complete, strict=True)
             ]
             found += product(*ways)
         return found
 
-    def _completed_by(self, gate: GateBase, look: int, asked: Asked) -> tuple[Job, ...]:
-        """As of :meth:`_completing`, for one gate.
-
-        :param look: what it sees of the unit.
-        """
+    def _completed_by(
+        self, gate: GateBase, eye: int, unit: _Unit, asked: Asked
+    ) -> tuple[Job, ...]:
+        """As of :meth:`_completing`, for one gate."""
         spare = asked.spare if gate.frees else _NOWHERE
-        key = gate, look, asked.board, asked.lowest, asked.filled, asked.emptied, spare
+        heeds = self._heeds(gate, unit, eye)
+        filled, emptied = asked.filled & heeds, asked.emptied & heeds
+        key = eye, unit.looks[eye], asked.board, asked.lowest, filled, emptied, spare
         known = self._by_one_gate.get(key)
         if known is None:
             try:
@@ -498,6 +502,13 @@ class OptionBuilder:
         if isinstance(known, NoWay):
             raise known
         return known
+
+    def _heeds(self, gate: GateBase, unit: _Unit, eye: int) -> frozenset[str]:
+        """Of which places it matters to a gate that is asked last whether others fill them."""
+        look = unit.looks[eye]
+        if look not in self._heeded:
+            self._heeded[look] = gate.heeds(self.sheet, unit.findings)
+        return self._heeded[look]
 
     def _worked_out(self, side: _Side, asked: Asked) -> tuple[Job, ...]:
         ways: dict[Alternative, None] = {} if side.gates else {(): None}
@@ -608,13 +619,19 @@ class OptionBuilder:
         self, standard: Standard, unit: _Unit, jobs: tuple[Job, ...], actions: Alternative
     ) -> _Labour:
         """The work of all actions; reckoned once for all that is the same to the route."""
-        key = standard.key, unit.route, tuple([job.work for job in jobs])
+        work = unit.route, tuple([job.work for job in jobs])
+        key = standard.key, work
         known = self._labours.get(key)
         if known is None:
-            findings = unit.findings
-            skills = self.minutes.by_skill(findings, actions) + self._asks[standard.key].work
+            order = self._orders.get(work)
+            if order is None:
+                order = self._orders[work] = (
+                    self.minutes.by_skill(unit.findings, actions),
+                    self.minutes.consumables_cents(unit.findings, actions) if actions else 0,
+                )
+            skills, used = order
+            skills += self._asks[standard.key].work
             minutes = round(sum(one.minutes for one in skills), 2)
-            used = self.minutes.consumables_cents(findings, actions) if actions else 0
             known = self._labours[key] = _Labour(
                 skills=skills,
                 minutes=minutes,
@@ -757,11 +774,6 @@ class OptionBuilder:
             for standard in self.standards
             if standard.price_cents(self.sheet.key, findings) is not None
         )
-
-
-def _sold_for(option: Option, price: int) -> Option:
-    """The option with the price of its standard on top."""
-    return option.model_copy(update={"price_cents": option.price_cents + price})
 
 
 def _on_board(sheet: ModelSheet, findings: Findings, board: BoardVariant) -> Findings:

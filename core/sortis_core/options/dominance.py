@@ -7,13 +7,9 @@ with the first in its place (what it does not use stays free, what it gives more
 no optimum is lost.
 """
 
-from collections.abc import Mapping, Sequence
-from typing import TypeVar
+from collections.abc import Iterable, Sequence
 
 from sortis_core.options.option import Dominated, Option, OutcomeKind
-
-Of = TypeVar("Of")
-
 
 def worth_a_variable(options: Sequence[Option], wanted: frozenset[str]) -> tuple[int, ...]:
     """Indices of the options that a plan may need, over all standards and outcomes of a unit.
@@ -27,55 +23,68 @@ def worth_a_variable(options: Sequence[Option], wanted: frozenset[str]) -> tuple
     """
     measures = [_Measure(option) for option in options]
     kept: list[int] = []
+    compared: list[_Measure] = []
     order = sorted(
         range(len(options)),
-        key=lambda o: (measures[o].parts, -options[o].net_cents, options[o].minutes, o),
+        key=lambda o: (measures[o].parts, -measures[o].net, measures[o].minutes, o),
     )
     for o in order:
         donor = options[o].outcome is OutcomeKind.DONOR
-        if (
-            donor
-            or options[o].standard in wanted
-            or not any(
-                options[k].outcome is not OutcomeKind.DONOR
-                and options[k].outcome.ready >= options[o].outcome.ready
-                and measures[k].never_worse_than(measures[o])
-                for k in kept
-            )
-        ):
+        if donor:
             kept.append(o)
+        elif options[o].standard in wanted or not _beaten_by(measures[o], compared):
+            kept.append(o)
+            compared.append(measures[o])
     return tuple(sorted(kept))
-
-
-def _within(few: Sequence[tuple[Of, float]], many: Mapping[Of, float]) -> bool:
-    """Whether of nothing there is more in the first; this is asked of every two options."""
-    return not few or all([figure <= many.get(one, 0) for one, figure in few])
 
 
 class _Measure:
     """What an option takes and gives, ready to be compared."""
 
+    __slots__ = (
+        "gives",
+        "minutes",
+        "net",
+        "new_only",
+        "of_skills",
+        "option",
+        "parts",
+        "ready",
+        "skills",
+        "uneven",
+        "uses",
+    )
+
     def __init__(self, option: Option) -> None:
         self.option = option
-        uses = [(part.kind, part.count) for part in option.uses]
-        gives = [(part.kind, part.count) for part in option.yields]
-        skills = [(one.skill, one.minutes) for one in option.skills]
-        self._uses, self._gives, self._skills = uses, gives, skills
-        self._of_uses, self._of_gives, self._of_skills = dict(uses), dict(gives), dict(skills)
-        self._net, self._minutes = option.net_cents, option.minutes
-        self._new_only, self._uneven = option.new_only, option.uneven
-        self.parts = sum([count for _, count in uses])
+        # Two of a kind are its first and its second: whether there are fewer is then a matter of
+        # sets.
+        self.uses = frozenset([each for part in option.uses for each in part.one_by_one])
+        self.gives = frozenset([each for part in option.yields for each in part.one_by_one])
+        self.skills = option.skills
+        self.of_skills = {one.skill: one.minutes for one in option.skills}
+        self.net, self.minutes = option.net_cents, option.minutes
+        self.new_only, self.uneven = option.new_only, option.uneven
+        self.ready = option.outcome.ready
+        self.parts = len(self.uses)
 
-    def never_worse_than(self, other: "_Measure") -> bool:
-        return (
-            self._net >= other._net
-            and self._minutes <= other._minutes
-            and self._new_only <= other._new_only
-            and self._uneven <= other._uneven
-            and _within(self._uses, other._of_uses)
-            and _within(other._gives, self._of_gives)
-            and _within(self._skills, other._of_skills)
-        )
+
+def _beaten_by(one: _Measure, others: Iterable[_Measure]) -> _Measure | None:
+    """The first of the others that is never worse; this is asked of every two options."""
+    uses, gives, net, minutes = one.uses, one.gives, one.net, one.minutes
+    for other in others:
+        if (
+            other.net >= net
+            and other.minutes <= minutes
+            and other.uses <= uses
+            and gives <= other.gives
+            and other.new_only <= one.new_only
+            and other.uneven <= one.uneven
+            and other.ready >= one.ready
+            and all([s.minutes <= one.of_skills.get(s.skill, 0) for s in other.skills])
+        ):
+            return other
+    return None
 
 
 def undominated(options: Sequence[Option]) -> tuple[list[Option], list[Dominated]]:
@@ -85,12 +94,12 @@ def undominated(options: Sequence[Option]) -> tuple[list[Option], list[Dominated
     """
     ordered = sorted(
         (_Measure(option) for option in options),
-        key=lambda m: (m.parts, -m.option.net_cents, m.option.minutes, m.option.key),
+        key=lambda m: (m.parts, -m.net, m.minutes, m.option.key),
     )
     kept: list[_Measure] = []
     dropped: list[Dominated] = []
     for measure in ordered:
-        by = next((other for other in kept if other.never_worse_than(measure)), None)
+        by = _beaten_by(measure, kept)
         if by is None:
             kept.append(measure)
         else:

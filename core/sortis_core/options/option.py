@@ -39,6 +39,11 @@ class PartCount(Record):
     kind: str
     count: int
 
+    @cached_property
+    def one_by_one(self) -> tuple[tuple[str, int], ...]:
+        """Each of them, told apart by a number."""
+        return tuple((self.kind, number) for number in range(self.count))
+
 
 class Piece(Record):
     """Work at one part that a donor gives, apart from the way to it."""
@@ -124,6 +129,11 @@ class Option(Record):
                 "layers": (),
             }
         )
+
+    def sold_for(self, price_cents: int) -> "Option":
+        """The option with the price of its standard on top: all else that is known of it stays."""
+        priced = {"price_cents": self.price_cents + price_cents}
+        return super(Record, self).model_copy(update=priced)
 
     @cached_property
     def moved(self) -> Counter[str]:

@@ -42,7 +42,11 @@ class Draft:
 
     def no_more(self, less: int, more: int) -> None:
         """A row: the one is never more than the other."""
-        self._cells((less, more), (1.0, -1.0))
+        first, by = (less, 1.0) if less < more else (more, -1.0)
+        row = len(self._most_of_row)
+        self._row += (row, row)
+        self._column += (first, less + more - first)
+        self._by += (by, -by)
         self._least_of_row.append(float("-inf"))
         self._most_of_row.append(0.0)
 

@@ -65,13 +65,15 @@ class Explainer:
                     if self._worth.parts.get(action.takes_out, 0) > piece.labour_cents
                 ]
             )
-        parts = sum(self._cost(part.kind, part.count) for part in option.uses)
-        scarce = sum(self._over(part.kind) * part.count for part in option.uses)
-        scarce -= sum(self._worth.parts.get(p.kind, 0) * p.count for p in option.yields)
-        scarce += round(option.minutes * self._worth.minute)
-        scarce += round(
-            sum(self._worth.skills.get(one.skill, 0) * one.minutes / 60 for one in option.skills)
-        )
+        worth = self._worth
+        parts = sum([self._cost(part.kind, part.count) for part in option.uses])
+        scarce = round(option.minutes * worth.minute)
+        scarce += sum([self._over(part.kind) * part.count for part in option.uses])
+        scarce -= sum([worth.parts.get(part.kind, 0) * part.count for part in option.yields])
+        if worth.skills:
+            scarce += round(
+                sum([worth.skills.get(one.skill, 0) * one.minutes / 60 for one in option.skills])
+            )
         return Rung(
             key=option.key,
             outcome=option.outcome,

@@ -5,10 +5,19 @@ that 20,000 units cost hardly more than 200.
 """
 
 from collections import Counter
-from collections.abc import Callable, Collection, Generator, Hashable, Mapping, Sequence
+from collections.abc import (
+    Callable,
+    Collection,
+    Generator,
+    Hashable,
+    Iterable,
+    Iterator,
+    Mapping,
+    Sequence,
+)
 from functools import partial
 from heapq import merge
-from typing import NamedTuple
+from typing import NamedTuple, assert_never
 
 from sortis_core.actions import Action
 from sortis_core.base import Record
@@ -22,8 +31,16 @@ from sortis_core.plan.aside import stand_aside
 from sortis_core.plan.case import Case, CaseUnit, OpenOrder, Pin
 from sortis_core.plan.together import together
 from sortis_core.policy import Policy
+from sortis_core.sheets import ModelSheet
 from sortis_core.standards import Standard, by_type, distinct_gates, price_sees, step_eyes
-from sortis_core.stock import PartKind
+from sortis_core.stock import (
+    BracketFacts,
+    DriveFacts,
+    ModuleFacts,
+    OtherFacts,
+    PackFacts,
+    PartKind,
+)
 from sortis_core.supply import Supply
 
 SOME_UNITS = 120
@@ -35,6 +52,8 @@ SAME_UNIT = 0.05
 SHARED_UNITS = 4_000
 """So many and more are grouped in several processes: with less it takes as long to talk."""
 SHARES = 2
+HANDED_OVER = 0.05
+"""Of all the work, what it takes to hand over what another process found."""
 
 
 class Group(Record):
@@ -126,7 +145,7 @@ def _shares(case: Case, units: tuple[CaseUnit, ...]) -> list[tuple[CaseUnit, ...
         different = len({view.of(unit.findings) for unit in some}) / len(some)
         work[key] = len(by_sheet[key]) * (different + SAME_UNIT) * ways[key]
     shares: list[list[CaseUnit]] = [[] for _ in range(SHARES)]
-    sums = [0.0] * SHARES
+    sums = [0.0] + [HANDED_OVER * sum(work.values())] * (SHARES - 1)
     for key in sorted(work, key=lambda key: (-work[key], key)):
         least = sums.index(min(sums))
         shares[least] += by_sheet[key]
@@ -164,27 +183,42 @@ class _Told(NamedTuple):
     givers: Counter[str] = Counter()
     """Part kind -> units that could give it."""
     unnoted: frozenset[str] = frozenset()
+    spare: frozenset[str] = frozenset()
+    """Part kinds that may come out of a unit that is sold, for another that wants them."""
     wants: dict[str, str] = {}
     """Part kind -> the only units that want it, by the first tag of those that look alike; empty
     where several do."""
 
     def joined(self, others: Sequence["_Told"]) -> "_Told":
         """What these told as well."""
-        givers, unnoted, wants = self.givers.copy(), set(self.unnoted), dict(self.wants)
+        givers, wants = self.givers.copy(), dict(self.wants)
         for other in others:
             givers.update(other.givers)
-            unnoted |= other.unnoted
             for kind, only in other.wants.items():
                 wants[kind] = only if wants.get(kind, only) == only else ""
-        return _Told(givers, frozenset(unnoted), wants)
+        return _Told(
+            givers,
+            self.unnoted.union(*[other.unnoted for other in others]),
+            self.spare.union(*[other.spare for other in others]),
+            wants,
+        )
 
-    def wanted_by_others(self, alike: str, units: int) -> frozenset[str]:
-        """What only this very unit wants is no reason to open it.
+    def wanted_by_others(
+        self, alike: Mapping[str, Sequence[CaseUnit]]
+    ) -> dict[str, frozenset[str]]:
+        """What others want than each unit: what only this very unit wants is no reason to open it.
 
-        :param alike: the first tag of so many units that look alike; of several each is another
+        :param alike: units that look alike, by the first tag of them; of several each is another
             one to the others.
         """
-        return frozenset(k for k, only in self.wants.items() if units > 1 or only != alike)
+        every = frozenset(self.wants)
+        alone: dict[str, set[str]] = {}
+        for kind, view in self.wants.items():
+            alone.setdefault(view, set()).add(kind)
+        return {
+            view: every - alone[view] if view in alone and len(units) == 1 else every
+            for view, units in alike.items()
+        }
 
 
 def _share(
@@ -218,6 +252,7 @@ def _share(
     modules = {key for key, _ in stocked.modules}
     works: dict[str, tuple[Action, ...]] = {}
     gives: dict[str, set[str]] = {}
+    may_go: dict[str, set[str]] = {}
     unnoted: set[str] = set()
     for view, members in alike.items():
         stand_aside()
@@ -225,9 +260,11 @@ def _share(
         sheet = sheets[findings.sheet]
         works[view] = harvestable(sheet, findings, stocked, case.policy)
         gives[view] = {action.takes_out for action in works[view]}
+        may_go[view] = gives[view] & (modules | may_come_free(sheet, findings))
         unnoted |= unnoted_parts(sheet, findings)
     givers = Counter(kind for view, found in gives.items() for kind in found for _ in alike[view])
-    told = yield _Told(givers=givers, unnoted=frozenset(unnoted))
+    spare = frozenset[str]().union(*may_go.values())
+    told = yield _Told(givers=givers, unnoted=frozenset(unnoted), spare=spare)
     supplied = store | told.givers.keys()
     builder = builders(supplied, told.unnoted)
     coming = supplied | {lot.kind for lot in case.lots} | {offer.kind for offer in case.offers}
@@ -238,22 +275,32 @@ def _share(
         for view, found in gives.items()
     }
     toward: dict[str, UnitOptions] = {}
+    wants: dict[str, str] = {}
+    # Whether others want what may come out is known long before the last unit is asked.
+    in_doubt = set(told.spare)
+    may_want = {key: _may_want(sheet, case.kinds) for key, sheet in sheets.items()}
     for view, members in alike.items():
+        if in_doubt.isdisjoint(may_want[members[0].findings.sheet]):
+            continue
         stand_aside()
         found = builder[members[0].findings.sheet].toward_standards(members[0].findings)
         toward[view] = _without_its_own(found, alone[view], kinds)
-    told = yield _wants_of(toward)
+        for kind in _used_by(toward[view]):
+            wants[kind] = view if wants.get(kind, view) == view else ""
+        in_doubt -= {kind for kind in in_doubt if wants.get(kind) == ""}
+    told = yield _Told(wants=wants)
+    wanted = told.wanted_by_others(alike)
     for view, members in alike.items():
         stand_aside()
         # What a unit has too much of may serve another, where that pays.
-        findings = members[0].findings
-        kit = may_come_free(sheets[findings.sheet], findings)
-        spare = gives[view] & (modules | kit) & told.wanted_by_others(view, len(members))
-        if spare and toward[view].options:
+        spare = may_go[view] & wanted[view]
+        if view not in toward or (spare and toward[view].options):
+            findings = members[0].findings
             found = builder[findings.sheet].toward_standards(findings, frozenset(spare))
             toward[view] = _without_its_own(found, alone[view], kinds)
     # What frees a module for others may want a smaller one, which nobody wanted before.
     told = told.joined([(yield _wants_of(toward))])
+    wanted = told.wanted_by_others(alike)
     cheapest = cheapest_cents(case)
     pins = {pin.tag: pin for pin in case.pins}
     open_orders = {one.tag: one for one in case.open_orders}
@@ -262,17 +309,16 @@ def _share(
         stand_aside()
         findings = members[0].findings
         near = toward[view]
-        wanted = told.wanted_by_others(view, len(members))
         far = builder[findings.sheet].other_ends(
             findings,
             near,
-            wanted,
+            wanted[view],
             cheapest,
             works[view],
             later.get(findings.sheet),
             anywhere[findings.sheet],
         )
-        options = tuple(_only_wanted(option, wanted) for option in (*near.options, *far.options))
+        options = tuple(_only_wanted(option, wanted[view]) for option in (*near.options, *far.options))
         group = Group(
             number=0,
             sheet=findings.sheet,
@@ -310,6 +356,36 @@ def _share(
         key=lambda item: item[0],
     )
     return [group.model_copy(update={"tags": tuple(sorted(tags))}) for _, (tags, group) in ordered]
+
+
+def _may_want(sheet: ModelSheet, kinds: Iterable[PartKind]) -> frozenset[str]:
+    """Part kinds that some unit of a model may want, and perhaps more."""
+    written = frozenset(_texts(sheet.model_dump(mode="json")))
+
+    def may(kind: PartKind) -> bool:
+        match kind.facts:
+            case ModuleFacts() as module:
+                return module.generation is sheet.memory.generation
+            case DriveFacts() | PackFacts() | BracketFacts():
+                return True
+            case OtherFacts():
+                # Its sheet writes which one belongs there, or one that this goes instead of.
+                return not written.isdisjoint((kind.key, *kind.instead_of))
+            case _:
+                assert_never(kind.facts)
+
+    return frozenset(kind.key for kind in kinds if may(kind))
+
+
+def _texts(of: object) -> Iterator[str]:
+    """Every text in a document, also those by which others are found."""
+    if isinstance(of, str):
+        yield of
+    elif isinstance(of, dict):
+        yield from _texts([*of, *of.values()])
+    elif isinstance(of, list):
+        for one in of:
+            yield from _texts(one)
 
 
 def _wants_of(toward: Mapping[str, UnitOptions]) -> _Told:

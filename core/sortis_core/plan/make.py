@@ -295,9 +295,10 @@ class _Writer:
         if one.option and one.option.outcome is OutcomeKind.DONOR:
             option += "".join(f" {action.key}" for action in one.option.actions)
         way = (one.group.number, option, one.sales_order, parts, gives)
-        if way not in self._outcomes_of:
-            self._outcomes_of[way] = self._written(one, parts, gives)
-        return self._outcomes_of[way].model_copy(update={"tag": one.tag})
+        alike = self._outcomes_of.get(way)
+        if alike is None:
+            alike = self._outcomes_of[way] = self._written(one, parts, gives)
+        return alike if alike.tag == one.tag else alike.model_copy(update={"tag": one.tag})
 
     def _written(self, one: Dealt, parts: int, gives: int) -> UnitOutcome:
         end = one.option or one.group.open_order

@@ -13,6 +13,7 @@ of the whole.
 """
 
 from collections.abc import Iterable, Mapping, Sequence
+from functools import cache
 from typing import NamedTuple
 
 import numpy as np
@@ -31,7 +32,7 @@ from sortis_core.plan.model import (
     tenths_of,
 )
 from sortis_core.plan.narrow import Mask
-from sortis_core.plan.sources import DISPLACED, DONATED
+from sortis_core.plan.sources import DISPLACED, DONATED, Need
 from sortis_core.plan.written import Column
 from sortis_core.route.minutes import Skill
 
@@ -137,6 +138,15 @@ class _Table:
         way: list[int] = []
         row: list[int] = []
         by: list[float] = []
+
+        @cache
+        def row_of_taken(kind: str, need: Need) -> int:
+            return numbers.setdefault(Taken(kind, need), len(numbers))
+
+        @cache
+        def row_of_freed(kind: str) -> int:
+            return numbers.setdefault(Given(kind, DISPLACED), len(numbers))
+
         for n, (g, o) in enumerate(ways):
             option = groups[g].options[o]
             nets.append(option.net_cents - premium * option.uneven + option.shelf_cents)
@@ -144,13 +154,15 @@ class _Table:
                 self._donors[n] = _Donor(option, numbers, work)
                 continue
             need = need_of(option)
-            rows: list[tuple[Row, float]] = [(Taken(p.kind, need), p.count) for p in option.taken]
-            rows += [(Given(part.kind, DISPLACED), -part.count) for part in option.freed]
-            rows += [(worked, tenths_of(option, worked.skill)) for worked in work]
-            for key, count in rows:
-                way.append(n)
-                row.append(numbers.setdefault(key, len(numbers)))
-                by.append(count)
+            for part in option.taken:
+                row.append(row_of_taken(part.kind, need))
+                by.append(part.count)
+            for part in option.freed:
+                row.append(row_of_freed(part.kind))
+                by.append(-part.count)
+            row += range(len(work))
+            by += [tenths_of(option, worked.skill) for worked in work]
+            way += [n] * (len(row) - len(way))
         self._nets = np.array(nets, dtype=np.float64)
         self._takes = Takes(np.array(way), np.array(row), np.array(by, dtype=np.float64))
         self._ways, self._numbers = ways, numbers

@@ -25,4 +25,16 @@ def uncollected() -> Iterator[None]:
         with _lock:
             _working -= 1
             if not _working and _was_on:
+                _take_as_old()
                 gc.enable()
+
+
+def _take_as_old() -> None:
+    """Put what was made among what has long been there, unseen.
+
+    As something new it would all be walked at the next chance, for seconds, in which no thread of
+    this process goes on. What somebody else keeps from the collector stays so.
+    """
+    if not gc.get_freeze_count():
+        gc.freeze()
+        gc.unfreeze()

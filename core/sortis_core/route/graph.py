@@ -181,6 +181,12 @@ class Route(Record):
         steps = [(step.key, step.either) for step in self.steps if step.either]
         return (*steps, *((r.place, r.either) for r in self.reaches if r.either))
 
+    @cached_property
+    def asked_about(self) -> frozenset[str]:
+        """Places of which some step asks whether they hold something."""
+        asked = {key for step in self.steps for key in (step.only_with, step.only_without)}
+        return frozenset(asked - {""})
+
     def reach(self, place: str) -> Reach | None:
         """How ``place`` is reached, or None where it lies outside (a tray, a foot)."""
         return self._by_place.get(place)

@@ -71,6 +71,9 @@ class RouteMinutes:
         self._sheet = sheet
         self._policy = policy
         self._kept: dict[tuple[object, ...], float] = {}
+        self._layers: dict[
+            tuple[Way, tuple[str, ...]], tuple[tuple[tuple[int, ...], float], ...]
+        ] = {}
         self._by_picks: dict[tuple[str, frozenset[str], Picks], Way] = {}
         self._ways: dict[tuple[str, frozenset[str], tuple[str, ...]], Way] = {}
         self._steps: dict[tuple[Way, frozenset[str]], tuple[RouteStep, ...]] = {}
@@ -116,7 +119,14 @@ class RouteMinutes:
         What opens the unit for several of them is told once; the sum over the layers of any of
         the places is what :meth:`of` reckons for them, apart from the work at the places.
         """
-        way = self.way(findings)
+        key = self.way(findings), places
+        if key not in self._layers:
+            self._layers[key] = self._layered(*key)
+        return self._layers[key]
+
+    def _layered(
+        self, way: Way, places: tuple[str, ...]
+    ) -> tuple[tuple[tuple[int, ...], float], ...]:
         under: dict[str, list[int]] = {}
         opened: list[int] = []
         outs: dict[str, float] = {}

@@ -13,15 +13,8 @@ def absent(
     What nobody looked at may be there, and its step is done; so is that of a part which goes in.
     """
     fitted = {action.place for action in actions if action.kind}
-    asked = asked_about(sheet)
-    return frozenset(key for key in asked - fitted if not _there(sheet, findings, key))
-
-
-def asked_about(sheet: ModelSheet) -> frozenset[str]:
-    """Places that some step of the route asks about."""
-    return frozenset(
-        key for step in sheet.route.steps for key in (step.only_with, step.only_without) if key
-    )
+    asked = sheet.route.asked_about - fitted
+    return frozenset([key for key in asked if not _there(sheet, findings, key)])
 
 
 def _there(sheet: ModelSheet, findings: Findings, key: str) -> bool:
