@@ -1,18 +1,21 @@
 """Units that are planned as one hold the same in the same places."""
 
 import unittest
+from unittest.mock import patch
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from demo.generator import make_case
+from demo.generator import demo_sheets, make_case
 from sortis_core.findings import PlaceState
-from sortis_core.plan import Case, CaseUnit, make_plan
-from sortis_core.plan.grouping import group_units
+from sortis_core.options import OptionBuilder
+from sortis_core.plan import Case, CaseUnit, grouping, make_plan
+from sortis_core.plan.grouping import Group, group_units
 from sortis_core.plan.verify import faults
 from sortis_core.policy import Policy
 from sortis_core.supply import Supply
 from tests.core.sample import FIELD, KINDS, SHEETS, STILT, lot, stilt
+from tests.examples import few
 
 WITH_32 = FIELD.model_copy(
     update={
@@ -74,6 +77,77 @@ class Places(unittest.TestCase):
                     if there.state is PlaceState.PRESENT:
                         sheet = SHEETS[group.sheet]
                         self.assertEqual(action.takes_out, supply.module_kind(there, sheet))
+
+
+EVERY = frozenset(KINDS)
+NOBODYS = "nobody's"
+
+
+def asked(case: Case, *, to_the_last: bool = False) -> tuple[list[Group], int]:
+    """The groups, and how often a unit was asked for its ways to the standards.
+
+    :param to_the_last: nobody can tell what is wanted before the last unit was asked.
+    """
+    calls = []
+    toward = OptionBuilder.toward_standards
+
+    def counted(*given):
+        calls.append(given)
+        return toward(*given)
+
+    of_all = case.model_copy(update={"units": ()})
+    doubt = {NOBODYS} if to_the_last else set()
+    may_want = (lambda sheet, kinds: EVERY | doubt) if to_the_last else grouping._may_want
+    with (
+        patch.object(OptionBuilder, "toward_standards", counted),
+        patch.object(grouping, "_may_want", may_want),
+    ):
+        share = grouping._share(of_all, case.units, True)
+        told = next(share)
+        told = share.send(told._replace(spare=told.spare | doubt))
+        told = share.send(told)
+        try:
+            share.send(told)
+        except StopIteration as end:
+            return end.value, len(calls)
+    raise AssertionError("a share tells three times")
+
+
+class Wanted(unittest.TestCase):
+    @few(12)
+    @given(st.integers(0, 10_000), st.sampled_from([12, 40]))
+    def test_who_wants_what_is_known_before_the_last_unit_was_asked(self, seed, count):
+        made = make_case(seed, count, models=tuple(sheet.key for sheet in demo_sheets()))
+        case = made.model_copy(
+            update={"units": tuple(u for u in made.units if not u.findings.hazards)}
+        )
+        groups, calls = asked(case)
+        same, most = asked(case, to_the_last=True)
+        self.assertEqual(groups, same)
+        self.assertLessEqual(calls, most)
+
+    def test_few_are_asked_twice_where_many_want_the_same(self):
+        made = make_case(5, 60, models=("quarrin-stilt-q2",))
+        case = made.model_copy(
+            update={"units": tuple(u for u in made.units if not u.findings.hazards)}
+        )
+        _, calls = asked(case)
+        _, most = asked(case, to_the_last=True)
+        self.assertLess(calls, 0.8 * most)
+
+    @few(20)
+    @given(st.integers(0, 10_000))
+    def test_a_unit_uses_only_what_its_model_may_want(self, seed):
+        made = make_case(seed, 4, models=tuple(sheet.key for sheet in demo_sheets()))
+        kinds = {kind.key: kind for kind in made.kinds}
+        supply = Supply(kinds, frozenset(kinds))
+        sheets = {sheet.key: sheet for sheet in made.sheets}
+        for unit in made.units:
+            sheet = sheets[unit.findings.sheet]
+            builder = OptionBuilder(sheet, supply, made.standards, made.policy, prune=False)
+            found = builder.toward_standards(unit.findings, frozenset(kinds))
+            used = {part.kind for option in found.options for part in option.uses}
+            self.assertLessEqual(used, grouping._may_want(sheet, made.kinds))
 
 
 def with_modules_turned(findings):

@@ -9,6 +9,7 @@ from sortis_core.findings import PartState, TestState
 from sortis_core.gates.ways import MOST_PICKS, picks
 from sortis_core.options import OptionBuilder
 from sortis_core.plan import make_plan
+from sortis_core.plan.grouping import _may_want
 from sortis_core.plan.verify import faults
 from sortis_core.policy import Policy
 from sortis_core.stock import BracketFacts, Condition, Lot, OtherFacts, PartKind
@@ -50,6 +51,11 @@ class InsteadOf(unittest.TestCase):
         none, (refused,) = ways(bare, "coin-wired", kinds={**KINDS, "coin-wired": _plain(ANY_COIN)})
         self.assertEqual(none, [])
         self.assertIn("Coin cell is missing and there is none", refused.fact)
+
+    def test_a_model_may_want_it_where_its_sheet_writes_the_named_part(self):
+        wanted = _may_want(STILT, WITH.values())
+        self.assertLessEqual({"coin-cell", "coin-wired", "fan-any"}, wanted)
+        self.assertNotIn("coin-wired", _may_want(STILT, (_plain(ANY_COIN),)))
 
     def test_it_repairs_what_the_named_part_would(self):
         self.assertEqual(ways(stilt(fan="x"), "fan-any")[0], [["fan+fan-any"]])

@@ -90,6 +90,20 @@ class Drives(unittest.TestCase):
         self.assertEqual(sum(action.installs_system for action in option.actions), 1)
 
 
+class Price(unittest.TestCase):
+    def test_an_option_sold_for_a_price_is_the_same_way(self):
+        for option in toward(STILT, stilt(m1="4", m2="8")).options:
+            self.assertTrue(option.key and option.taken is not None and option.freed is not None)
+            dearer = option.sold_for(1_234)
+            update = {"price_cents": option.price_cents + 1_234}
+            self.assertEqual(dearer, option.model_copy(update=update))
+            for worked_out in ("key", "taken", "freed", "moved", "net_cents"):
+                self.assertEqual(
+                    getattr(dearer, worked_out),
+                    getattr(option.model_copy(update=update), worked_out),
+                )
+
+
 class Others(unittest.TestCase):
     def test_a_failed_test_without_repair_rules_every_standard_out(self):
         found = toward(LERN, lern(starts="x"))

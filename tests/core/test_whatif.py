@@ -2,13 +2,15 @@
 
 import tempfile
 import unittest
+from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
+from itertools import permutations
 
 from hypothesis import example, given
 from hypothesis import strategies as st
 
 from demo.generator import clearance, demo_sheets, make_case
-from sortis_core.options import OptionBuilder, OutcomeKind
+from sortis_core.options import Option, OptionBuilder, OutcomeKind
 from sortis_core.options.dominance import undominated
 from sortis_core.options.refused import refused_parts
 from sortis_core.plan import NothingToPlan, OpenOrder, Pin, SalesOrder, make_plan
@@ -265,6 +267,45 @@ class Pruning(unittest.TestCase):
                 self.assertLessEqual(part.count, used.get(part.kind, 0))
             self.assertGreaterEqual(pair.by.net_cents, pair.option.net_cents)
             self.assertLessEqual(pair.by.minutes, pair.option.minutes)
+
+    @few(25)
+    @given(SEEDS, st.booleans())
+    def test_what_is_dropped_is_just_what_another_is_never_worse_than(self, seed, matched):
+        school = FillingSchool.MATCHED if matched else FillingSchool.CAPACITY
+        case = make_case(seed, 2, models=ALL_MODELS).model_copy(
+            update={"policy": Policy(filling=school)}
+        )
+        supply = Supply({kind.key: kind for kind in case.kinds}, frozenset(KINDS))
+        for unit in case.units:
+            sheet = SHEETS[unit.findings.sheet]
+            builder = OptionBuilder(sheet, supply, case.standards, case.policy, prune=False)
+            every = builder.toward_standards(unit.findings, frozenset(KINDS)).options
+            for standard in case.standards:
+                options = [o for o in every if o.standard == standard.key]
+                kept, dropped = undominated(options)
+                self.assertEqual(len(kept) + len(dropped), len(options))
+                for pair in dropped:
+                    self.assertTrue(never_worse(pair.by, pair.option))
+                for one, other in permutations(kept, 2):
+                    self.assertFalse(never_worse(one, other), (one.key, other.key))
+
+
+def never_worse(one: Option, other: Option) -> bool:
+    """As docs/rules.md has it, written out."""
+
+    def counted(parts):
+        return Counter({part.kind: part.count for part in parts})
+
+    skills, others = (Counter({s.skill: s.minutes for s in o.skills}) for o in (one, other))
+    return (
+        counted(one.uses) <= counted(other.uses)
+        and counted(one.yields) >= counted(other.yields)
+        and one.minutes <= other.minutes
+        and skills <= others
+        and one.net_cents >= other.net_cents
+        and (not one.new_only or other.new_only)
+        and (not one.uneven or other.uneven)
+    )
 
 
 class Asking(unittest.TestCase):

@@ -484,9 +484,7 @@ class OptionBuilder:
             found += product(*ways)
         return found
 
-    def _completed_by(
-        self, gate: GateBase, eye: int, unit: _Unit, asked: Asked
-    ) -> tuple[Job, ...]:
+    def _completed_by(self, gate: GateBase, eye: int, unit: _Unit, asked: Asked) -> tuple[Job, ...]:
         """As of :meth:`_completing`, for one gate."""
         spare = asked.spare if gate.frees else _NOWHERE
         heeds = self._heeds(gate, unit, eye)

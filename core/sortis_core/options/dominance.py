@@ -11,6 +11,7 @@ from collections.abc import Iterable, Sequence
 
 from sortis_core.options.option import Dominated, Option, OutcomeKind
 
+
 def worth_a_variable(options: Sequence[Option], wanted: frozenset[str]) -> tuple[int, ...]:
     """Indices of the options that a plan may need, over all standards and outcomes of a unit.
 

@@ -263,8 +263,11 @@ def _share(
         may_go[view] = gives[view] & (modules | may_come_free(sheet, findings))
         unnoted |= unnoted_parts(sheet, findings)
     givers = Counter(kind for view, found in gives.items() for kind in found for _ in alike[view])
-    spare = frozenset[str]().union(*may_go.values())
-    told = yield _Told(givers=givers, unnoted=frozenset(unnoted), spare=spare)
+    told = yield _Told(
+        givers=givers,
+        unnoted=frozenset(unnoted),
+        spare=frozenset[str]().union(*may_go.values()),
+    )
     supplied = store | told.givers.keys()
     builder = builders(supplied, told.unnoted)
     coming = supplied | {lot.kind for lot in case.lots} | {offer.kind for offer in case.offers}
@@ -318,7 +321,8 @@ def _share(
             later.get(findings.sheet),
             anywhere[findings.sheet],
         )
-        options = tuple(_only_wanted(option, wanted[view]) for option in (*near.options, *far.options))
+        every = (*near.options, *far.options)
+        options = tuple([_only_wanted(option, wanted[view]) for option in every])
         group = Group(
             number=0,
             sheet=findings.sheet,

@@ -12,15 +12,16 @@ from pydantic import ValidationError
 
 from demo.generator import make_entries, read
 from sortis_core.base import Record
-from sortis_core.findings import Findings
+from sortis_core.findings import Findings, PlaceState
 from sortis_core.gates.choices import GATES, FieldKind, gate_choices
-from sortis_core.gates.gate import GateBase, came_with
+from sortis_core.gates.gate import GateBase, Phase, came_with
+from sortis_core.gates.memory import MemoryGate
 from sortis_core.gates.verdict import GateState
 from sortis_core.gates.ways import Asked, NoWay
 from sortis_core.policy import BatterySchool, MemorySchool, Policy, SpinningSchool
 from sortis_core.standards import Standard
 from sortis_core.supply import Supply
-from tests.core.sample import KINDS, SHEETS, STANDARDS, folio
+from tests.core.sample import FOLIO, KINDS, SHEETS, STANDARDS, folio
 from tests.examples import few
 
 POLICIES = (
@@ -55,12 +56,35 @@ def mixed(one: Findings, other: Findings, dice: random.Random) -> Findings:
     return one.model_copy(update={side: getattr(other, side) for side in taken})
 
 
-def answers(gate: GateBase, findings: Findings, policy: Policy, *, filled=frozenset()):
+def with_faults(findings: Findings, dice: random.Random) -> Findings:
+    """The same unit, where more of what sits in slots and bays does not work."""
+
+    def some(places):
+        faulty = {"state": PlaceState.FAULTY}
+        return {
+            key: there.model_copy(update=faulty) if dice.random() < 0.4 else there
+            for key, there in places.items()
+        }
+
+    return findings.model_copy(
+        update={"modules": some(findings.modules), "drives": some(findings.drives)}
+    )
+
+
+def answers(
+    gate: GateBase, findings: Findings, policy: Policy, *, filled=frozenset(), emptied=frozenset()
+):
     """All that a decision takes from a gate."""
     sheet = SHEETS[findings.sheet]
     verdict = gate.verdict(sheet, findings, policy)
     asked = Asked(
-        sheet=sheet, findings=findings, supply=SUPPLY, policy=policy, lowest=True, filled=filled
+        sheet=sheet,
+        findings=findings,
+        supply=SUPPLY,
+        policy=policy,
+        lowest=True,
+        filled=filled,
+        emptied=emptied,
     )
     ways: object = None
     if verdict.state is not GateState.UNKNOWN:
@@ -68,7 +92,8 @@ def answers(gate: GateBase, findings: Findings, policy: Policy, *, filled=frozen
             ways = gate.ways(asked)
         except NoWay as refusal:
             ways = refusal.sentence
-    return verdict.state, verdict.places, ways, gate.rules_out(sheet, findings, policy)
+    ruled_out = gate.rules_out(sheet, findings, policy)
+    return verdict.state, verdict.places, ways, ruled_out, gate.heeds(sheet, findings)
 
 
 class TheUnion(unittest.TestCase):
@@ -143,6 +168,31 @@ class EveryGate(unittest.TestCase):
                             gate.verdict(sheet, first, policy), gate.verdict(sheet, second, policy)
                         )
 
+    @few(40)
+    @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 9999))
+    def test_the_ways_hang_on_no_place_that_the_gate_does_not_heed(self, key, seed):
+        dice, sheet = random.Random(seed), SHEETS[key]
+        findings = with_faults(mixed(unit(key, seed), unit(key, seed + 1), dice), dice)
+        places = sorted(place.key for place in sheet.places)
+        filled, emptied = (frozenset(p for p in places if dice.random() < 0.5) for _ in range(2))
+        for kind in GATES:
+            for gate in of_type(kind) if kind.phase is not Phase.FILL else ():
+                heeds = gate.heeds(sheet, findings)
+                self.assertEqual(
+                    answers(gate, findings, POLICIES[0], filled=filled, emptied=emptied),
+                    answers(
+                        gate, findings, POLICIES[0], filled=filled & heeds, emptied=emptied & heeds
+                    ),
+                    gate,
+                )
+
+    def test_a_gate_that_does_not_say_which_places_it_heeds_heeds_all(self):
+        sheet, findings = SHEETS[FOLIO.key], folio()
+        self.assertEqual(
+            GateBase.heeds(MemoryGate(min_gb=8), sheet, findings),
+            {place.key for place in sheet.places_of(findings.trim)},
+        )
+
     @few(20)
     @given(st.sampled_from(sorted(SHEETS)), st.integers(0, 9999))
     def test_both_reckonings_agree_on_what_passes(self, key, seed):
@@ -173,7 +223,7 @@ class EveryGate(unittest.TestCase):
     def test_what_is_met_as_it_is_wants_nothing_done(self):
         for kind in GATES:
             for gate in of_type(kind):
-                state, _, ways, _ = answers(gate, folio(), Policy())
+                state, _, ways, *_ = answers(gate, folio(), Policy())
                 if state in (GateState.MET, GateState.AT_RELEASE):
                     self.assertEqual(ways, [()], gate)
 
