@@ -10,6 +10,7 @@ from sortis_core.intake.erasure import sealed_json
 from sortis_server.release.models import GateSignature, GateWaiver
 from sortis_server.stock.models import Erasure
 from standins import bench
+from standins.eraser import server as eraser
 from tests.browser.case import BrowserCase
 from tests.server.test_bench import picture
 
@@ -103,6 +104,23 @@ class LastCheck(BrowserCase):
         expect(page.get_by_text("the signature is taken back")).to_be_visible()
         self.assertFalse(Erasure.objects.filter(valid=True).exists())
         self.assertFalse(GateSignature.objects.filter(valid=True).exists())
+
+    def test_the_key_that_signs_does_not_ask_the_eraser_once_more(self):
+        unit = self.ready()
+        device = eraser(0)
+        threading.Thread(target=device.serve_forever, daemon=True).start()
+        self.addCleanup(device.shutdown)
+        address = f"http://127.0.0.1:{device.server_address[1]}"
+        with mock.patch.dict(os.environ, {"SORTIS_ERASER_URL": address}):
+            page = self.page(self.at("release", unit.tag))
+            asked = []
+            page.on("request", lambda one: asked.append(one.url) if "erasures" in one.url else None)
+            page.get_by_role("button", name="Ask the eraser").click()
+            expect(page.get_by_role("button", name="Take report 1 off")).to_be_visible()
+            page.keyboard.press(" ")
+            expect(page.get_by_text("read back, bench eraser", exact=False).first).to_be_visible()
+        self.assertEqual(len(asked), 1)
+        self.assertEqual(Erasure.objects.get().unit_id, unit.pk)
 
     def test_pictures_are_taken_marked_and_put_in_order(self):
         unit = self.ready()

@@ -144,6 +144,15 @@ class Screens(BrowserCase):
         expect(page.get_by_text("Field ready has no price for this model")).to_be_visible()
         expect(page.get_by_role("columnheader", name="leaves").last).to_be_visible()
 
+    def test_an_address_that_nobody_knows_says_so_and_leads_back(self):
+        for path in ("/nobody/knows/this", self.at("nowhere"), "//decide"):
+            page = self.page(path)
+            alert = page.get_by_role("alert")
+            expect(alert).to_contain_text("There is no such page")
+            expect(alert).to_contain_text(path)
+        alert.get_by_role("link", name="All batches").click()
+        expect(page.get_by_text("A new batch")).to_be_visible()
+
     def test_a_page_that_cannot_be_fetched_says_so_and_is_fetched_again(self):
         page = self.page("/")
         page.route("**/assets/Stock-*", lambda asked: asked.abort())

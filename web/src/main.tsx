@@ -6,6 +6,7 @@ import { Refused } from './api/client'
 import { StripPatterns } from './drawings/strip/Strip'
 import { Caught } from './frame/Caught'
 import { Frame } from './frame/Frame'
+import { NoPage } from './frame/NoPage'
 import { fetched } from './frame/fetched'
 import './theme.css'
 
@@ -70,6 +71,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
               <Route path="stock" element={<Stock />} />
               <Route path="sheets/:sheet?" element={<Sheets />} />
             </Route>
+            <Route path="*" element={<NoPage />} />
           </Route>
         </Routes>
       </BrowserRouter>

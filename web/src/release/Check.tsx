@@ -72,7 +72,7 @@ export function Check({ view, done, send, onSentBack, onOpenedAgain, onRefused }
         {busy && <span role="status" className="quiet">{busy} …</span>}
         {found?.other_unit && <b className="fitink">of another unit</b>}
         {found && !found.other_unit && <b className={found.questions.length ? 'fitink' : 'doneink'}>{found.as_ordered} of {found.asked} as ordered</b>}
-        {view.probe && <button type="button" className="btn btn-outline btn-bench font-normal" onClick={probe}>{found ? 'Read out again' : 'Ask the bench probe'} <kbd>B</kbd></button>}
+        {view.probe && <button type="button" className="btn btn-outline btn-bench font-normal" onClick={(event) => { event.currentTarget.blur(); probe() }}>{found ? 'Read out again' : 'Ask the bench probe'} <kbd>B</kbd></button>}
         <button type="button" className="underline min-h-11" onClick={() => chooser.current?.click()}>a zip <kbd>U</kbd></button>
         <input ref={chooser} type="file" accept=".zip" className="sr-only" tabIndex={-1} aria-label="Probe bundle" onChange={(event) => { take(event.target.files?.[0]); event.target.value = '' }} />
       </div>

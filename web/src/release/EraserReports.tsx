@@ -19,6 +19,7 @@ export function EraserReports({ tag, eraser, reports, onReports }: Props) {
     const texts = await Promise.all([...files].map((file) => file.slice(0, MOST_CHARACTERS).text()))
     onReports([...reports, ...texts])
   }
+  // The hand goes on with Space, which signs: it must not ask once more.
   const fetchAll = async (): Promise<void> => {
     try {
       onReports((await ask(api.POST('/api/units/{tag}/release/erasures', { params: { path: { tag } } }))).texts)
@@ -33,7 +34,7 @@ export function EraserReports({ tag, eraser, reports, onReports }: Props) {
       <span className="quiet">or the eraser’s report, one for each drive:</span>
       <input className="input h-11 w-52 bg-base-100" aria-label="Paste the eraser’s report" placeholder="paste it here" maxLength={MOST_CHARACTERS} value={pasted} onChange={(event) => setPasted(event.target.value)} onPaste={(event) => { event.preventDefault(); onReports([...reports, event.clipboardData.getData('text')]) }} onBlur={() => { if (pasted.trim()) { onReports([...reports, pasted]); setPasted('') } }} />
       <label className="btn btn-outline btn-bench font-normal">Files<input type="file" multiple accept=".json,.txt,.log,text/plain,application/json" className="sr-only" onChange={(event) => { void take(event.target.files ?? []); event.target.value = '' }} /></label>
-      {eraser && <button type="button" className="btn btn-outline btn-bench font-normal" onClick={() => void fetchAll()}>Ask the eraser</button>}
+      {eraser && <button type="button" className="btn btn-outline btn-bench font-normal" onClick={(event) => { event.currentTarget.blur(); void fetchAll() }}>Ask the eraser</button>}
       {reports.map((text, at) => (
         <span key={`${at} ${text.length}`} className="bg-base-100 border border-base-300 px-2 py-1 flex items-center gap-2"><span className="font-mono text-sm max-w-60 truncate" title={text}>{text.replace(/\s+/g, ' ').slice(0, 60)}</span><button type="button" className="underline quiet" aria-label={`Take report ${at + 1} off`} onClick={() => onReports(reports.filter((_, other) => other !== at))}>off</button></span>
       ))}

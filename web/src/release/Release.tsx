@@ -144,7 +144,7 @@ function LastCheck({ batch, tag }: { batch: string; tag: string }) {
           {view.gates.map((gate) => {
             const first = signable[0]?.gate === gate.gate
             return (
-              <li key={gate.gate} className={`rule-t py-1 flex flex-wrap items-center gap-x-4 min-h-[3.125rem] ${first && !done ? 'current-row pl-4' : ''}`}>
+              <li key={gate.gate} className={`rule-t py-1 flex flex-wrap items-center gap-x-4 gap-y-1 min-h-[3.125rem] ${first && !done ? 'current-row pl-4' : ''}`}>
                 <svg width="18" height="18" aria-hidden="true" className="shrink-0">
                   {gate.waived ? <path d="M2 9 H16" stroke="var(--fit)" strokeWidth="4" /> : gate.met ? <circle cx="9" cy="9" r="7" fill="var(--done)" /> : <circle cx="9" cy="9" r="6.5" fill="none" stroke="var(--fit)" strokeWidth="2.4" />}
                 </svg>

@@ -167,16 +167,16 @@ function Form({ view }: { view: Schemas['SettingsView'] }) {
         <div className="grid grid-cols-2 gap-x-8 gap-y-2 max-sm:grid-cols-1 mb-6">
           {COSTS.filter(([, , unit]) => unit !== 'money' || sees(Money.RESULTS)).map(([name, words, unit]) => (
             <label key={name} className="flex items-center gap-3">
-              <span className="grow">{words}</span>
+              <span className="grow basis-0">{words}</span>
               <input
                 type="number"
                 min={0}
                 step={unit === 'money' ? '0.01' : unit === 'minutes' ? '0.5' : '1'}
-                className="input w-24 h-10 bg-base-100 text-right"
+                className="input w-24 shrink-0 h-10 bg-base-100 text-right"
                 value={unit === 'money' ? Number(now.policy[name]) / 100 : Number(now.policy[name])}
                 onChange={(event) => rule(name, (unit === 'money' ? Math.round(Number(event.target.value) * 100) : Number(event.target.value)) as never)}
               />
-              <span className="quiet w-10">{unit === 'money' ? currencySign(now.currency.length === 3 ? now.currency : undefined) : unit === 'minutes' ? 'min' : 'units'}</span>
+              <span className="quiet w-10 shrink-0">{unit === 'money' ? currencySign(now.currency.length === 3 ? now.currency : undefined) : unit === 'minutes' ? 'min' : 'units'}</span>
             </label>
           ))}
         </div>
