@@ -44,7 +44,7 @@ from sortis_core.stock import (
 from sortis_core.supply import Supply
 
 SOME_UNITS = 120
-FEW_UNITS = 2
+FEW_UNITS = 4
 WITHOUT_WAYS = 20
 """The work of a unit that looks different, in that of one of its ways."""
 SAME_UNIT = 0.05
