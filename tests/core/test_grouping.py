@@ -1,5 +1,7 @@
 """Units that are planned as one hold the same in the same places."""
 
+import gc
+import os
 import unittest
 from unittest.mock import patch
 
@@ -102,7 +104,7 @@ def asked(case: Case, *, to_the_last: bool = False) -> tuple[list[Group], int]:
         patch.object(OptionBuilder, "toward_standards", counted),
         patch.object(grouping, "_may_want", may_want),
     ):
-        share = grouping._share(of_all, case.units, True)
+        share = grouping._share(of_all, case.units, prune=True, home=os.getpid())
         told = next(share)
         told = share.send(told._replace(spare=told.spare | doubt))
         told = share.send(told)
@@ -148,6 +150,24 @@ class Wanted(unittest.TestCase):
             found = builder.toward_standards(unit.findings, frozenset(kinds))
             used = {part.kind for option in found.options for part in option.uses}
             self.assertLessEqual(used, grouping._may_want(sheet, made.kinds))
+
+
+def remembering() -> set[int]:
+    """Builders that still hold what they worked out, by id."""
+    builders = (one for one in gc.get_objects() if isinstance(one, OptionBuilder))
+    return {id(one) for one in builders if one._filled or one._found or one._ways_of_sides}
+
+
+class Afterwards(unittest.TestCase):
+    def test_what_was_worked_out_on_the_way_is_gone_without_the_collector(self):
+        made = make_case(3, 30, models=tuple(sheet.key for sheet in demo_sheets()))
+        gc.collect()
+        before = remembering()
+        gc.disable()
+        self.addCleanup(gc.enable)
+        groups = group_units(made, made.units)
+        self.assertTrue(groups)
+        self.assertEqual(remembering() - before, set())
 
 
 def with_modules_turned(findings):

@@ -3,7 +3,9 @@
 import gc
 import unittest
 import weakref
+from unittest.mock import patch
 
+from sortis_core.plan import uncollected as module
 from sortis_core.plan.uncollected import uncollected
 
 
@@ -25,7 +27,7 @@ class Collector(unittest.TestCase):
         self.passes.append((phase, info["generation"]))
 
     def test_what_was_made_is_not_walked(self):
-        with uncollected():
+        with patch.object(module, "MUCH", 40_000), uncollected():
             kept = [[n] for n in range(50_000)]
             self.assertFalse(gc.isenabled())
         self.assertTrue(gc.isenabled())
@@ -33,18 +35,25 @@ class Collector(unittest.TestCase):
         self.assertEqual(self.passes, [])
         self.assertEqual((len(kept), len(some)), (50_000, gc.get_threshold()[0] // 2))
 
-    def test_circles_are_freed_later(self):
-        with uncollected():
+    def test_circles_among_much_are_freed_later(self):
+        with patch.object(module, "MUCH", 0), uncollected():
             gone = weakref.ref(Circle())
         self.assertIsNotNone(gone())
         gc.collect()
+        self.assertIsNone(gone())
+
+    def test_circles_among_little_are_freed_at_the_next_chance(self):
+        with uncollected():
+            gone = weakref.ref(Circle())
+            kept = [[n] for n in range(2_000)]
+        kept += [[n] for n in range(10)]
         self.assertIsNone(gone())
 
     def test_what_somebody_keeps_from_the_collector_stays_so(self):
         gc.freeze()
         self.addCleanup(gc.unfreeze)
         frozen = gc.get_freeze_count()
-        with uncollected():
+        with patch.object(module, "MUCH", 0), uncollected():
             pass
         self.assertEqual(gc.get_freeze_count(), frozen)
 

@@ -156,6 +156,17 @@ class OptionBuilder:
         self._orders: dict[Hashable, tuple[tuple[SkillMinutes, ...], int]] = {}
         self._labours: dict[Hashable, _Labour] = {}
 
+    def forget(self) -> None:
+        """Let go of all that was worked out; no more is asked of the builder.
+
+        A refusal knows where it was raised, and by that the builder that remembers it: without this
+        only the collector would part them.
+        """
+        for known in vars(self).values():
+            if isinstance(known, dict):
+                known.clear()
+        self._started = None
+
     def _asks_of(self, standard: Standard) -> _Asks:
         """What a standard asks: its sides in the order of its gates, and what is asked last."""
         steps = standard.steps_for(self.sheet)

@@ -4,6 +4,7 @@ Two packs of 71 % and 72 % are the same under a gate of 80 %. The plan is solved
 that 20,000 units cost hardly more than 200.
 """
 
+import os
 from collections import Counter
 from collections.abc import (
     Callable,
@@ -122,7 +123,8 @@ def _grouped(
     :param part: parts the units into shares.
     """
     of_all = case.model_copy(update={"units": ()})
-    return together(lambda: [partial(_share, of_all, share, prune) for share in part()], processes)
+    share = partial(_share, of_all, prune=prune, home=os.getpid())
+    return together(lambda: [partial(share, units) for units in part()], processes)
 
 
 def _shares(case: Case, units: tuple[CaseUnit, ...]) -> list[tuple[CaseUnit, ...]]:
@@ -222,11 +224,12 @@ class _Told(NamedTuple):
 
 
 def _share(
-    case: Case, units: tuple[CaseUnit, ...], prune: bool
+    case: Case, units: tuple[CaseUnit, ...], *, prune: bool, home: int
 ) -> Generator[_Told, _Told, list[Group]]:
     """Group some of the units: all of their models. Tells what those have and want, and hears it
     of all.
 
+    :param home: a process that goes on after this; another ends with its share.
     :returns: the groups, in order and not yet numbered.
     """
     there = {unit.findings.sheet for unit in units}
@@ -350,6 +353,10 @@ def _share(
             own = {"pin": pins.get(tag), "open_order": open_orders.get(tag)}
             decided = _with_pinned_end(group.model_copy(update=own), case.policy)
             merged[same, tag] = ([tag], decided)
+
+    if os.getpid() == home:
+        for one in (*builder.values(), *later.values(), *anywhere.values()):
+            one.forget()
 
     def sort_key(alone: str, tags: list[str], group: Group) -> tuple[object, ...]:
         keys = [_in_order(option) for option in group.options]

@@ -5,6 +5,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from threading import Lock
 
+MUCH = 2_000_000
+"""Objects: more of them take about a second to walk."""
+
 _lock = Lock()
 _working = 0
 _was_on = True
@@ -30,11 +33,12 @@ def uncollected() -> Iterator[None]:
 
 
 def _take_as_old() -> None:
-    """Put what was made among what has long been there, unseen.
+    """Put very much that was made among what has long been there, unseen.
 
     As something new it would all be walked at the next chance, for seconds, in which no thread of
-    this process goes on. What somebody else keeps from the collector stays so.
+    this process goes on. Little is walked as ever, so that circles in it are gone soon. What
+    somebody else keeps from the collector stays so.
     """
-    if not gc.get_freeze_count():
+    if gc.get_count()[0] > MUCH and not gc.get_freeze_count():
         gc.freeze()
         gc.unfreeze()
