@@ -154,7 +154,7 @@ class Wanted(unittest.TestCase):
 
 def remembering() -> set[int]:
     """Builders that still hold what they worked out, by id."""
-    builders = (one for one in gc.get_objects() if isinstance(one, OptionBuilder))
+    builders = (one for one in gc.get_objects() if type(one) is OptionBuilder)
     return {id(one) for one in builders if one._filled or one._found or one._ways_of_sides}
 
 

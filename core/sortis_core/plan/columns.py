@@ -11,22 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 from ortools.math_opt import model_pb2
 from ortools.math_opt.python import mathopt
-from ortools.math_opt.solvers.highs_pb2 import HighsOptionsProto
 
 from sortis_core.plan.case import Case
 from sortis_core.plan.draft import Draft
 from sortis_core.plan.grouping import Group
 from sortis_core.plan.model import BatchModel, Row, Worked, donor_in, tenths
 from sortis_core.plan.narrow import Mask
-from sortis_core.plan.written import Column, Numbers, Written, solve_written
-
-DEVEX = 1
-PRICED = mathopt.SolveParameters(
-    presolve=mathopt.Emphasis.OFF,
-    lp_algorithm=mathopt.LPAlgorithm.DUAL_SIMPLEX,
-    highs=HighsOptionsProto(int_options={"simplex_dual_edge_weight_strategy": DEVEX}),
-)
-"""Models of this shape are solved a fifth quicker where the weights of edges are only near."""
+from sortis_core.plan.written import RELAXED, Column, Numbers, Written, solve_written
 
 
 class Takes(NamedTuple):
@@ -154,7 +145,7 @@ class Columns:
         found = solve_written(
             self._with(put_in, columns, self._row_ids[chosen[self._way_of_row]]),
             mathopt.SolverType.HIGHS,
-            PRICED,
+            RELAXED,
         )
         if not found.optimal or found.value is None:
             return None
